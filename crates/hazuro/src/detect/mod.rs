@@ -1,0 +1,5 @@
+//! Detectors, one file each, each written as its list of gates.
+
+mod zone;
+
+pub(crate) use zone::{Crossing, Look, look};

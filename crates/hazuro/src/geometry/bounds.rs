@@ -1,0 +1,58 @@
+//! Axis-aligned bounding boxes.
+
+use glam::DVec3;
+
+/// A box along the axes of the world, from its lowest to its highest corner.
+///
+/// ```
+/// use hazuro::geometry::Aabb;
+/// use glam::DVec3;
+/// let yard = Aabb::around(DVec3::ZERO, DVec3::splat(2.0));
+/// assert!(yard.meets(&Aabb::around(DVec3::splat(3.0), DVec3::splat(1.0))));
+/// ```
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Aabb {
+    /// The corner with the least x, y and z.
+    pub min: DVec3,
+    /// The corner with the greatest x, y and z.
+    pub max: DVec3,
+}
+
+impl Aabb {
+    /// Holds nothing; joined with another box it gives that box.
+    pub const EMPTY: Self = Self {
+        min: DVec3::INFINITY,
+        max: DVec3::NEG_INFINITY,
+    };
+
+    /// The box that reaches `half` in each direction from `center`.
+    pub fn around(center: DVec3, half: DVec3) -> Self {
+        Self {
+            min: center - half,
+            max: center + half,
+        }
+    }
+
+    /// The smallest box that holds both.
+    #[must_use]
+    pub fn join(&self, other: &Self) -> Self {
+        Self {
+            min: self.min.min(other.min),
+            max: self.max.max(other.max),
+        }
+    }
+
+    /// The box grown by `margin` metres on every side.
+    #[must_use]
+    pub fn grown(&self, margin: f64) -> Self {
+        Self {
+            min: self.min - margin,
+            max: self.max + margin,
+        }
+    }
+
+    /// Whether the two share at least a point.
+    pub fn meets(&self, other: &Self) -> bool {
+        self.min.cmple(other.max).all() && other.min.cmple(self.max).all()
+    }
+}

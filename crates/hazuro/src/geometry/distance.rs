@@ -1,0 +1,135 @@
+//! The distance between two convex shapes, with the points that realise it.
+//!
+//! Source: E. G. Gilbert, D. W. Johnson, S. S. Keerthi, "A fast procedure for computing the
+//! distance between complex objects in three-dimensional space", IEEE Journal of Robotics and
+//! Automation 4(2), 1988. It runs on the cores of the shapes; their radii are subtracted at the
+//! end, which keeps balls and capsules exact.
+
+use glam::{DMat3, DVec3};
+
+use super::simplex::{Corner, Simplex};
+use super::{Convex, Pose, TOUCH};
+
+/// Far more rounds than any pair of shapes needs; a bound, not a setting.
+const MAX_ROUNDS: usize = 64;
+/// Stop when the lower bound comes this close to the squared distance, relative to it.
+const GAP: f64 = 1e-14;
+
+/// How two shapes lie to one another.
+///
+/// ```
+/// use hazuro::geometry::{Convex, Pose, Shape, distance};
+/// use glam::DVec3;
+/// let ball = Convex::new(&Shape::Sphere { radius: 0.5 })?;
+/// let between = distance(&ball, &Pose::IDENTITY, &ball, &Pose::at(DVec3::X * 3.0));
+/// assert_eq!(between.gap, 2.0);
+/// assert_eq!(between.on_a, DVec3::X * 0.5);
+/// # Ok::<(), hazuro::geometry::ShapeError>(())
+/// ```
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Separation {
+    /// Metres between the surfaces. Below zero the shapes overlap, at least that deep.
+    pub gap: f64,
+    /// The point of the first shape nearest to the second.
+    pub on_a: DVec3,
+    /// The point of the second shape nearest to the first.
+    pub on_b: DVec3,
+    /// The unit vector from the first to the second; zero if their cores overlap.
+    pub normal: DVec3,
+}
+
+/// Both shapes, placed relative to the first one's centre.
+pub(super) struct Pair<'a> {
+    a: (&'a Convex, DMat3),
+    b: (&'a Convex, DMat3),
+}
+
+impl<'a> Pair<'a> {
+    pub fn new(a: &'a Convex, pose_a: &Pose, b: &'a Convex, pose_b: &Pose) -> Self {
+        Self {
+            a: (a, DMat3::from_quat(pose_a.rotation)),
+            b: (b, DMat3::from_quat(pose_b.rotation)),
+        }
+    }
+
+    /// The distance of the cores when B's centre lies at `offset` from A's. Points are relative
+    /// to A's centre.
+    pub fn core_distance(&self, offset: DVec3) -> Separation {
+        let corner = |direction: DVec3| {
+            let on_a = self.a.1 * self.a.0.core_support(self.a.1.transpose() * direction);
+            let on_b = offset + self.b.1 * self.b.0.core_support(self.b.1.transpose() * -direction);
+            Corner {
+                difference: on_a - on_b,
+                on_a,
+                on_b,
+            }
+        };
+        let mut simplex = Simplex::of(corner(offset));
+        let mut nearest = simplex.nearest();
+        for _ in 0..MAX_ROUNDS {
+            let distance_squared = nearest.length_squared();
+            if distance_squared == 0.0 {
+                break;
+            }
+            let next = corner(-nearest);
+            let progress = distance_squared - nearest.dot(next.difference);
+            if progress <= GAP * distance_squared || simplex.holds(next.difference) {
+                break;
+            }
+            let before = simplex;
+            if simplex.extend(next) {
+                nearest = DVec3::ZERO;
+                break;
+            }
+            let closer = simplex.nearest();
+            if closer.length_squared() >= distance_squared {
+                simplex = before;
+                break;
+            }
+            nearest = closer;
+        }
+        let (on_a, on_b) = simplex.witnesses();
+        let length = nearest.length();
+        let normal = if length > 0.0 {
+            -nearest / length
+        } else {
+            DVec3::ZERO
+        };
+        Separation {
+            gap: length,
+            on_a,
+            on_b,
+            normal,
+        }
+    }
+
+    /// The sum of the two radii.
+    pub fn radius(&self) -> f64 {
+        self.a.0.radius() + self.b.0.radius()
+    }
+
+    /// The gap between the surfaces when B's centre lies at `offset` from A's.
+    pub fn gap(&self, offset: DVec3) -> f64 {
+        self.core_distance(offset).gap - self.radius()
+    }
+}
+
+/// The distance between two placed shapes and the points that realise it.
+///
+/// If only the rounding of the shapes overlaps, the depth is exact; if their cores do, it is a
+/// lower bound. Shapes far beyond the supported lengths give inexact answers, never a panic.
+pub fn distance(a: &Convex, pose_a: &Pose, b: &Convex, pose_b: &Pose) -> Separation {
+    let pair = Pair::new(a, pose_a, b, pose_b);
+    let cores = pair.core_distance(pose_b.position - pose_a.position);
+    Separation {
+        gap: cores.gap - pair.radius(),
+        on_a: pose_a.position + cores.on_a + cores.normal * a.radius(),
+        on_b: pose_a.position + cores.on_b - cores.normal * b.radius(),
+        normal: cores.normal,
+    }
+}
+
+/// Whether two placed shapes overlap or touch: their gap is at most [`TOUCH`].
+pub fn overlaps(a: &Convex, pose_a: &Pose, b: &Convex, pose_b: &Pose) -> bool {
+    Pair::new(a, pose_a, b, pose_b).gap(pose_b.position - pose_a.position) <= TOUCH
+}

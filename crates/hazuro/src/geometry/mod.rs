@@ -1,0 +1,27 @@
+//! Shapes and the questions between two of them: pure functions, no state.
+//!
+//! Lengths are metres, angles radians, Y is up and axes are right-handed.
+//!
+//! **Tolerance.** Two shapes that touch overlap: a gap of up to [`TOUCH`] counts as none. Sweeps
+//! of shapes that keep their rotation are exact up to that gap; sweeps of turning shapes look
+//! closely enough that nothing deeper than [`TURNING_TOLERANCE`] is missed.
+
+mod bounds;
+mod distance;
+mod pose;
+mod shape;
+mod simplex;
+mod sweep;
+
+pub use bounds::Aabb;
+pub use distance::{Separation, distance, overlaps};
+pub use pose::Pose;
+pub(crate) use pose::bits;
+pub use shape::{Convex, MAX_LENGTH, MIN_LENGTH, Shape, ShapeError};
+pub use sweep::{Glide, Overlap, closest_approach, sweep};
+
+/// The gap, in metres, up to which two shapes count as touching.
+pub const TOUCH: f64 = 1e-8;
+
+/// The depth, in metres, below which a contact of turning shapes may go unseen.
+pub const TURNING_TOLERANCE: f64 = 1e-4;

@@ -1,0 +1,160 @@
+//! One movement from a pose to another, as a function of time.
+//!
+//! An eased movement is travelled along chords of its curve, never more than [`CHORD_ERROR`] off
+//! it. The chords are cut at fixed fractions of the movement, so they are the same at any tick
+//! rate; between two cuts everything moves evenly, which is what sweeps need to be exact.
+
+use crate::Time;
+use crate::geometry::Pose;
+
+use super::Easing;
+
+/// How far a chord may lie off the curve, in metres.
+const CHORD_ERROR: f64 = 5e-5;
+/// The bend of an easing curve: the largest second derivative for which the chords are laid out.
+const BEND: f64 = 8.0;
+/// The largest turn, in radians, that a carried child makes along one chord.
+const CHORD_TURN: f64 = 0.01;
+/// No movement is cut into more chords than this.
+const MAX_CHORDS: f64 = 10_000.0;
+
+/// A movement from one pose to another, in the frame of the mover's parent.
+///
+/// ```
+/// use hazuro::{Time, geometry::Pose, motion::{Easing, Travel}};
+/// let lift = Travel::new(Time::ZERO, Time::from_secs(2.0), Pose::IDENTITY,
+///     Pose::from([0.0, 3.0, 0.0]), Easing::Linear);
+/// assert_eq!(lift.pose(Time::from_secs(1.0)).position.y, 1.5);
+/// assert_eq!(lift.pose(Time::from_secs(9.0)).position.y, 3.0);
+/// ```
+#[derive(Clone, Debug, PartialEq, Hash)]
+pub struct Travel {
+    start: Time,
+    end: Time,
+    from: Pose,
+    to: Pose,
+    ease: Easing,
+    chords: u32,
+}
+
+impl Travel {
+    /// A movement that lasts from `start` to `end`; if that is no time at all, it is a jump.
+    pub fn new(start: Time, end: Time, from: Pose, to: Pose, ease: Easing) -> Self {
+        let angle = from.angle_to(&to);
+        let turning = angle / CHORD_TURN;
+        let chords = match ease {
+            Easing::Linear => turning,
+            Easing::Steps { count, .. } => f64::from(count),
+            Easing::CubicBezier { .. } => {
+                let length = from.position.distance(to.position) + angle;
+                turning.max((length * BEND / (8.0 * CHORD_ERROR)).sqrt())
+            }
+        };
+        let chords = chords.ceil().clamp(1.0, MAX_CHORDS) as u32;
+        Self {
+            start,
+            end,
+            from,
+            to,
+            ease,
+            chords,
+        }
+    }
+
+    /// When it began.
+    pub fn start(&self) -> Time {
+        self.start
+    }
+
+    /// When it is over.
+    pub fn end(&self) -> Time {
+        self.end
+    }
+
+    /// Where it leads.
+    pub fn to(&self) -> &Pose {
+        &self.to
+    }
+
+    /// Where the mover is at `time`.
+    pub fn pose(&self, time: Time) -> Pose {
+        self.pose_in_chord(self.chord_from(time), time)
+    }
+
+    /// Where the mover is when it gets to `time`: at a step of a stepped easing, before the step.
+    pub(crate) fn pose_before(&self, time: Time) -> Pose {
+        self.pose_in_chord(self.chord_until(time), time)
+    }
+
+    /// Calls `cut` with each moment strictly between `after` and `before` at which a chord ends.
+    pub(crate) fn cuts(&self, after: Time, before: Time, mut cut: impl FnMut(Time)) {
+        // From the first chord that ends after `after`.
+        for chord in self.chord_from(after) + 1..=self.chords {
+            let time = self.chord_end(chord);
+            if time >= before {
+                return;
+            }
+            if time > after {
+                cut(time);
+            }
+        }
+        if self.start > after && self.start < before {
+            cut(self.start);
+        }
+    }
+
+    /// When chord number `chord` ends; 0 gives the start.
+    fn chord_end(&self, chord: u32) -> Time {
+        self.start
+            .towards(self.end, f64::from(chord) / f64::from(self.chords))
+    }
+
+    /// The chord that is being travelled from `time` on.
+    fn chord_from(&self, time: Time) -> u32 {
+        let mut chord = self.guess(time);
+        while chord < self.chords && self.chord_end(chord + 1) <= time {
+            chord += 1;
+        }
+        while chord > 0 && self.chord_end(chord) > time {
+            chord -= 1;
+        }
+        chord
+    }
+
+    /// The chord that has been travelled up to `time`.
+    fn chord_until(&self, time: Time) -> u32 {
+        let chord = self.chord_from(time);
+        if chord > 0 && self.chord_end(chord) == time {
+            chord - 1
+        } else {
+            chord
+        }
+    }
+
+    fn guess(&self, time: Time) -> u32 {
+        (time.fraction(self.start, self.end) * f64::from(self.chords)) as u32
+    }
+
+    fn pose_in_chord(&self, chord: u32, time: Time) -> Pose {
+        if chord >= self.chords {
+            return self.to;
+        }
+        if time < self.start {
+            return self.from;
+        }
+        let at = |chord: u32| {
+            self.ease
+                .progress(f64::from(chord) / f64::from(self.chords))
+        };
+        let progress = match self.ease {
+            Easing::Linear => time.fraction(self.start, self.end),
+            Easing::Steps { .. } => at(chord),
+            Easing::CubicBezier { .. } => {
+                let fraction = time.fraction(self.chord_end(chord), self.chord_end(chord + 1));
+                let (low, high) = (at(chord), at(chord + 1));
+                low + (high - low) * fraction
+            }
+        };
+        self.from.towards(&self.to, progress)
+    }
+}

@@ -1,0 +1,166 @@
+//! The entries of a log: what was detected, and what was done about it.
+
+use crate::Time;
+use crate::scene::{Action, EntityId, ReactionId, Scene};
+use crate::state::Event;
+
+/// One thing that happened in a play.
+///
+/// ```
+/// use hazuro::{Entry, Play, Scene, scene::{Action, Reaction, Trigger}};
+/// let scene = Scene::builder("Yard")
+///     .text("hello", "Good morning.")
+///     .reaction(Reaction::on(Trigger::Start).then(Action::say("hello")))
+///     .build()?;
+/// let mut play = Play::new(scene);
+/// let said = play.step().iter().find_map(|entry| match entry {
+///     Entry::Said { text, .. } => Some(text.clone()),
+///     _ => None,
+/// });
+/// assert_eq!(said.as_deref(), Some("Good morning."));
+/// # Ok::<(), hazuro::scene::SceneErrors>(())
+/// ```
+#[derive(Clone, Debug, PartialEq)]
+#[non_exhaustive]
+pub enum Entry {
+    /// Something was detected.
+    Event(Event),
+    /// An action was carried out.
+    Did {
+        /// When.
+        time: Time,
+        /// Who did it.
+        by: By,
+        /// What.
+        action: Action<EntityId>,
+    },
+    /// A text was shown; its action is the entry before.
+    Said {
+        /// When.
+        time: Time,
+        /// The text, with its placeholders filled.
+        text: String,
+    },
+    /// An action was not carried out.
+    Refused {
+        /// When.
+        time: Time,
+        /// Who would have done it.
+        by: By,
+        /// What.
+        action: Action<EntityId>,
+        /// Why not.
+        why: Refusal,
+    },
+    /// Something went wrong in a reaction or handler; the play goes on.
+    Problem {
+        /// When.
+        time: Time,
+        /// Where.
+        by: By,
+        /// What.
+        problem: Problem,
+    },
+}
+
+/// Who does an action.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum By {
+    /// A reaction of the scene.
+    Reaction(ReactionId),
+    /// A Rust handler, numbered from 0 in the order in which they were added.
+    Handler(usize),
+    /// The host program or a tape.
+    Host,
+}
+
+/// Why an action was not carried out.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[non_exhaustive]
+pub enum Refusal {
+    /// Who arrived in a zone by teleport is not sent on by it before having left it.
+    JustArrived,
+}
+
+impl Refusal {
+    /// In words.
+    pub fn words(self) -> &'static str {
+        match self {
+            Self::JustArrived => "it arrived here by teleport and has not left since",
+        }
+    }
+}
+
+/// What can go wrong in a reaction or handler.
+#[derive(Clone, Debug, PartialEq)]
+#[non_exhaustive]
+pub enum Problem {
+    /// The condition could not be tested; it counts as not holding.
+    Condition(String),
+    /// A handler failed.
+    Handler(String),
+    /// `who` or `on` in an action, and the event has none; the action is left out.
+    NobodyMeant {
+        /// The word.
+        word: &'static str,
+        /// The action's word.
+        action: &'static str,
+    },
+    /// Reactions set each other off without end at one instant; this one was not run again.
+    Circle(Vec<By>),
+}
+
+impl Entry {
+    /// When it happened.
+    pub fn time(&self) -> Time {
+        match self {
+            Self::Event(event) => event.time,
+            Self::Did { time, .. }
+            | Self::Said { time, .. }
+            | Self::Refused { time, .. }
+            | Self::Problem { time, .. } => *time,
+        }
+    }
+
+    /// The event, if it is one.
+    pub fn event(&self) -> Option<&Event> {
+        match self {
+            Self::Event(event) => Some(event),
+            _ => None,
+        }
+    }
+}
+
+impl By {
+    /// In words, with what the reaction waits for.
+    pub fn describe(self, scene: &Scene) -> String {
+        match self {
+            Self::Reaction(reaction) => {
+                let trigger = scene.reaction(reaction).trigger();
+                format!("reaction {} (on {trigger})", reaction.index() + 1)
+            }
+            Self::Handler(number) => format!("handler {}", number + 1),
+            Self::Host => "host".into(),
+        }
+    }
+}
+
+impl Problem {
+    /// In words, with the scene's names.
+    pub fn describe(&self, scene: &Scene) -> String {
+        match self {
+            Self::Condition(why) => format!("the condition could not be tested: {why}"),
+            Self::Handler(why) => format!("the handler failed: {why}"),
+            Self::NobodyMeant { word, action } => {
+                format!("`{action} = \"{word}\"` means nobody: this event has no `{word}`")
+            }
+            Self::Circle(circle) => {
+                let names: Vec<_> = circle.iter().map(|by| by.describe(scene)).collect();
+                format!(
+                    "these set each other off without end: {}",
+                    names.join(" → ")
+                )
+            }
+        }
+    }
+}

@@ -1,0 +1,276 @@
+//! A running scene: the tick, what it reports, and how a host takes part.
+
+mod act;
+mod dispatch;
+mod entry;
+mod handler;
+mod intents;
+mod tick;
+mod watch;
+
+use std::sync::Arc;
+
+pub use act::Act;
+use dispatch::Instant;
+pub use entry::{By, Entry, Problem, Refusal};
+use handler::Handlers;
+pub use handler::Outcome;
+use watch::Watch;
+
+use crate::Time;
+use crate::geometry::Pose;
+use crate::scene::{Action, EntityId, EntityKey, Facts, Fault, Scene, Trigger};
+use crate::state::{Event, Input, Item, Moment, State, Target};
+use crate::why::{Unwitnessed, Witness};
+
+/// A running scene, stepped tick by tick.
+///
+/// What a host does between two steps, such as [`drive`](Self::drive), takes effect at the start
+/// of the next step. A step covers its start but not its end: what happens at the very end is
+/// reported by the step after.
+///
+/// ```
+/// use hazuro::{Play, Scene, geometry::Shape, scene::{Body, Entity, EventKind, Zone}};
+/// let scene = Scene::builder("Yard")
+///     .rate(10)
+///     .entity(
+///         Entity::new("ball").at([-5.0, 0.0, 0.0]).body(Body::new(Shape::Sphere { radius: 0.5 })),
+///     )
+///     .entity(Entity::new("pad").zone(Zone::new(Shape::Box { size: [1.0, 1.0, 1.0] })))
+///     .build()?;
+/// let mut play = Play::new(scene);
+/// play.drive("ball", [5.0, 0.0, 0.0])?;
+/// let events: Vec<_> = play.step().iter().filter_map(|entry| entry.event()).collect();
+/// // From 5 m to 1 m before the middle at 100 m/s.
+/// assert_eq!(events[1].kind, EventKind::Enter);
+/// assert_eq!(events[1].time.secs(), 0.04);
+/// assert_eq!(events[2].kind, EventKind::Exit);
+/// assert_eq!(events[2].time.secs(), 0.06);
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
+#[derive(Debug)]
+pub struct Play {
+    scene: Arc<Scene>,
+    state: State,
+    // Beside the state:
+    watch: Watch,
+    handlers: Handlers,
+    instant: Instant,
+    entries: Vec<Entry>,
+}
+
+impl Play {
+    /// A play of this scene, at time 0, before anything has been detected.
+    pub fn new(scene: impl Into<Arc<Scene>>) -> Self {
+        let scene = scene.into();
+        Self {
+            state: State::new(&scene),
+            scene,
+            watch: Watch::default(),
+            handlers: Handlers::default(),
+            instant: Instant::default(),
+            entries: Vec::new(),
+        }
+    }
+
+    /// The scene being played.
+    pub fn scene(&self) -> &Scene {
+        &self.scene
+    }
+
+    /// The present moment.
+    pub fn now(&self) -> Time {
+        self.state.now
+    }
+
+    /// Plays to the start of the next tick; gives what happened, in order.
+    pub fn step(&mut self) -> &[Entry] {
+        self.advance(self.next_tick())
+    }
+
+    /// Plays until `until`, which need not be the start of a tick; gives what happened, in order.
+    pub fn advance(&mut self, until: Time) -> &[Entry] {
+        self.advance_witnessed(until, &mut Unwitnessed)
+    }
+
+    /// As [`advance`](Self::advance), with somebody listening to the gates.
+    pub fn advance_witnessed<W: Witness>(&mut self, until: Time, witness: &mut W) -> &[Entry] {
+        self.run(until, witness);
+        &self.entries
+    }
+
+    /// What happened in the last step, in order.
+    pub fn entries(&self) -> &[Entry] {
+        &self.entries
+    }
+
+    /// Runs a handler whenever `trigger` happens, after the scene's reactions and the handlers
+    /// added before.
+    ///
+    /// A handler may return a `Result`; its error is reported as [`Problem::Handler`].
+    ///
+    /// # Errors
+    /// If the scene has no such entity, kind or tag, or none of them has a zone.
+    #[expect(
+        clippy::needless_pass_by_value,
+        reason = "a trigger is written where it is used"
+    )]
+    pub fn on<O: Outcome>(
+        &mut self,
+        trigger: Trigger,
+        mut handler: impl FnMut(&Event, &mut Act<'_>) -> O + Send + 'static,
+    ) -> Result<(), Fault> {
+        let zones = match trigger.zone() {
+            Some(selector) => {
+                let zones = self.scene.select(selector)?;
+                if !zones.iter().any(|zone| self.scene.has_zone(*zone)) {
+                    let (event, name) = (trigger.event().word(), selector.to_string());
+                    return Err(Fault::NoZone {
+                        event,
+                        name,
+                        relative: None,
+                    });
+                }
+                zones
+            }
+            None => Vec::new(),
+        };
+        self.handlers.add(
+            &trigger,
+            &zones,
+            Box::new(move |event, act| handler(event, act).outcome()),
+        );
+        Ok(())
+    }
+
+    /// Drives a body straight and evenly to a place or pose in the world, to be there when the
+    /// next step ends.
+    ///
+    /// # Errors
+    /// If the scene has no such entity.
+    pub fn drive(&mut self, who: impl EntityKey, to: impl Into<Target>) -> Result<(), Fault> {
+        let (who, to, until) = (self.scene.entity_id(who)?, to.into(), self.next_tick());
+        self.schedule(self.state.now, Input::Drive { who, to, until });
+        Ok(())
+    }
+
+    /// Puts an entity at a place or pose in the world; nothing between is swept.
+    ///
+    /// # Errors
+    /// If the scene has no such entity.
+    pub fn place(&mut self, who: impl EntityKey, at: impl Into<Target>) -> Result<(), Fault> {
+        let (who, at) = (self.scene.entity_id(who)?, at.into());
+        self.schedule(self.state.now, Input::Place { who, at });
+        Ok(())
+    }
+
+    /// Does an action that needs no event.
+    ///
+    /// # Errors
+    /// If it names what the scene does not have, or `who` or `on`.
+    pub fn act(&mut self, action: impl Into<Action>) -> Result<(), Fault> {
+        let action = act::find(&self.scene, &action.into(), None)?;
+        self.schedule(self.state.now, Input::Act(action));
+        Ok(())
+    }
+
+    /// Takes an entity and its children out of the play, for good.
+    ///
+    /// # Errors
+    /// If the scene has no such entity.
+    pub fn remove(&mut self, what: impl EntityKey) -> Result<(), Fault> {
+        let what = self.scene.entity_id(what)?;
+        self.schedule(self.state.now, Input::Remove(what));
+        Ok(())
+    }
+
+    /// Lets an input happen at this time, or now if that is past.
+    pub fn schedule(&mut self, time: Time, input: Input) {
+        self.state
+            .agenda
+            .put(time.max(self.state.now), Item::Input(input));
+    }
+
+    /// Where an entity is in the world.
+    ///
+    /// # Errors
+    /// If the scene has no such entity.
+    pub fn pose(&self, who: impl EntityKey) -> Result<Pose, Fault> {
+        let who = self.scene.entity_id(who)?;
+        Ok(self.state.pose(&self.scene, who, self.state.now))
+    }
+
+    /// A count; 0 if nothing has changed it yet.
+    pub fn count(&self, name: &str) -> i64 {
+        self.facts().count(name)
+    }
+
+    /// The present moment as conditions see it, without an event.
+    pub fn facts(&self) -> impl Facts {
+        Moment {
+            scene: &self.scene,
+            state: &self.state,
+            who: None,
+            on: None,
+        }
+    }
+
+    /// Who is inside a zone, in the scene's order.
+    ///
+    /// # Errors
+    /// If the scene has no such entity.
+    pub fn occupants(&self, zone: impl EntityKey) -> Result<Vec<EntityId>, Fault> {
+        let zone = self.scene.entity_id(zone)?;
+        Ok(self.state.occupants(zone).collect())
+    }
+
+    /// The names of the parts of a body that are inside a zone now; none unless the body is.
+    ///
+    /// # Errors
+    /// If the scene has no such entity.
+    pub fn parts_inside(
+        &self,
+        zone: impl EntityKey,
+        who: impl EntityKey,
+    ) -> Result<Vec<&str>, Fault> {
+        let (zone, who) = (self.scene.entity_id(zone)?, self.scene.entity_id(who)?);
+        let things = (&self.scene.thing(zone).zone, &self.scene.thing(who).body);
+        let (Some(spec), Some(parts)) = things else {
+            return Ok(Vec::new());
+        };
+        if self.state.stay(zone, who).is_none() {
+            return Ok(Vec::new());
+        }
+        let [zone, who] = [zone, who].map(|id| self.state.pose(&self.scene, id, self.state.now));
+        let inside = parts.iter().filter(|part| {
+            crate::geometry::overlaps(&spec.shape, &zone, &part.shape, &(who * part.pose))
+        });
+        Ok(inside.map(|part| part.name.as_str()).collect())
+    }
+
+    /// Everything that lives in the play.
+    pub fn state(&self) -> &State {
+        &self.state
+    }
+
+    /// Goes on from a state this scene's play had. Handlers stay.
+    ///
+    /// # Panics
+    /// If the state is of a scene with another number of entities or reactions.
+    pub fn restore(&mut self, state: State) {
+        let fits = state.live.len() == self.scene.len()
+            && state.wear.len() == self.scene.reactions().len();
+        assert!(
+            fits,
+            "a state can only be restored into a play of its own scene"
+        );
+        self.state = state;
+        self.watch.forget();
+        self.entries.clear();
+    }
+
+    fn next_tick(&self) -> Time {
+        let rate = self.scene.rate();
+        Time::of_tick(self.state.now.tick(rate) + 1, rate)
+    }
+}

@@ -1,0 +1,7 @@
+//! What happens then: the gates on a reaction, and what its actions do to the state.
+
+mod apply;
+mod gates;
+
+pub(crate) use apply::apply;
+pub(crate) use gates::{Consider, consider, still_so};

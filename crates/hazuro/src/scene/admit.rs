@@ -1,0 +1,136 @@
+//! Who may set off a detector.
+
+use super::id::{KindId, TagId};
+use super::{EntityId, Scene};
+
+/// A detector's rule on who may set it off. An empty rule admits everybody.
+///
+/// A list is met by any one of its words. Every list given must be met. Whoever meets any list of
+/// `not` is refused.
+///
+/// ```
+/// use hazuro::scene::Admit;
+/// // Players, but not the apprentice.
+/// let rule = Admit::tags(["player"]).not(Admit::names(["apprentice"]));
+/// ```
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Admit {
+    pub(crate) lists: Lists<String, String, String>,
+    pub(crate) not: Lists<String, String, String>,
+}
+
+/// The three lists of a rule: as words in a description, as numbers in a scene.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub(crate) struct Lists<T, K, E> {
+    pub tags: Vec<T>,
+    pub kinds: Vec<K>,
+    pub names: Vec<E>,
+}
+
+impl<T, K, E> Default for Lists<T, K, E> {
+    fn default() -> Self {
+        Self {
+            tags: Vec::new(),
+            kinds: Vec::new(),
+            names: Vec::new(),
+        }
+    }
+}
+
+impl Admit {
+    /// Who has one of these tags.
+    pub fn tags<T: Into<String>>(tags: impl IntoIterator<Item = T>) -> Self {
+        Self::default().and_tags(tags)
+    }
+
+    /// Who is of one of these kinds.
+    pub fn kinds<T: Into<String>>(kinds: impl IntoIterator<Item = T>) -> Self {
+        Self::default().and_kinds(kinds)
+    }
+
+    /// Who has one of these names.
+    pub fn names<T: Into<String>>(names: impl IntoIterator<Item = T>) -> Self {
+        Self::default().and_names(names)
+    }
+
+    /// And has one of these tags.
+    #[must_use]
+    pub fn and_tags<T: Into<String>>(mut self, tags: impl IntoIterator<Item = T>) -> Self {
+        self.lists.tags.extend(tags.into_iter().map(Into::into));
+        self
+    }
+
+    /// And is of one of these kinds.
+    #[must_use]
+    pub fn and_kinds<T: Into<String>>(mut self, kinds: impl IntoIterator<Item = T>) -> Self {
+        self.lists.kinds.extend(kinds.into_iter().map(Into::into));
+        self
+    }
+
+    /// And has one of these names.
+    #[must_use]
+    pub fn and_names<T: Into<String>>(mut self, names: impl IntoIterator<Item = T>) -> Self {
+        self.lists.names.extend(names.into_iter().map(Into::into));
+        self
+    }
+
+    /// But not who meets any list of `refused`. What `refused` itself refuses is ignored.
+    #[must_use]
+    pub fn not(mut self, refused: Self) -> Self {
+        self.not.tags.extend(refused.lists.tags);
+        self.not.kinds.extend(refused.lists.kinds);
+        self.not.names.extend(refused.lists.names);
+        self
+    }
+
+    /// The tags, kinds and names admitted.
+    pub fn admitted(&self) -> [&[String]; 3] {
+        [&self.lists.tags, &self.lists.kinds, &self.lists.names]
+    }
+
+    /// The tags, kinds and names refused.
+    pub fn refused(&self) -> [&[String]; 3] {
+        [&self.not.tags, &self.not.kinds, &self.not.names]
+    }
+}
+
+/// The list of an [`Admit`] rule that decided against a subject.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Clause {
+    /// It has none of the tags.
+    Tags,
+    /// It is of none of the kinds.
+    Kinds,
+    /// It has none of the names.
+    Names,
+    /// It meets a list of `not`.
+    Not,
+}
+
+/// A rule with its words looked up.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub(crate) struct Admission {
+    pub lists: Lists<TagId, KindId, EntityId>,
+    pub not: Lists<TagId, KindId, EntityId>,
+}
+
+impl Admission {
+    /// The first list that refuses `subject`; none if it is admitted.
+    pub fn refusal(&self, scene: &Scene, subject: EntityId) -> Option<Clause> {
+        let thing = scene.thing(subject);
+        let tagged = |tags: &[TagId]| tags.iter().any(|tag| thing.tags.contains(tag));
+        let of_kind = |kinds: &[KindId]| thing.kind.is_some_and(|kind| kinds.contains(&kind));
+        let Lists { tags, kinds, names } = &self.lists;
+        if !tags.is_empty() && !tagged(tags) {
+            return Some(Clause::Tags);
+        }
+        if !kinds.is_empty() && !of_kind(kinds) {
+            return Some(Clause::Kinds);
+        }
+        if !names.is_empty() && !names.contains(&subject) {
+            return Some(Clause::Names);
+        }
+        let Lists { tags, kinds, names } = &self.not;
+        (tagged(tags) || of_kind(kinds) || names.contains(&subject)).then_some(Clause::Not)
+    }
+}

@@ -1,0 +1,104 @@
+//! Putting a scene together.
+
+use std::collections::BTreeMap;
+
+use super::{Entity, Kind, Reaction, Scene, SceneErrors, resolve};
+
+/// A scene being described; [`build`](Self::build) checks it.
+///
+/// ```
+/// use hazuro::{Scene, scene::Entity};
+/// let mistake = Scene::builder("Tide mill")
+///     .entity(Entity::new("weir"))
+///     .entity(Entity::new("sill").parent("wier"))
+///     .build()
+///     .unwrap_err();
+/// assert_eq!(mistake.to_string(), "entity[1].parent: there is no entity named `wier`");
+/// ```
+#[derive(Clone, Debug, PartialEq)]
+pub struct SceneBuilder {
+    pub(super) title: String,
+    pub(super) rate: u32,
+    pub(super) seed: u64,
+    pub(super) kinds: Vec<Kind>,
+    pub(super) entities: Vec<Entity>,
+    pub(super) reactions: Vec<Reaction>,
+    pub(super) texts: BTreeMap<String, String>,
+    pub(super) counts: BTreeMap<String, i64>,
+}
+
+impl SceneBuilder {
+    /// The tick rate of a scene that gives none.
+    pub const RATE: u32 = 60;
+
+    pub(super) fn new(title: impl Into<String>) -> Self {
+        Self {
+            title: title.into(),
+            rate: Self::RATE,
+            seed: 1,
+            kinds: Vec::new(),
+            entities: Vec::new(),
+            reactions: Vec::new(),
+            texts: BTreeMap::new(),
+            counts: BTreeMap::new(),
+        }
+    }
+
+    /// Ticks a second, from 1 to 10 000. 60 unless said otherwise.
+    #[must_use]
+    pub fn rate(self, rate: u32) -> Self {
+        Self { rate, ..self }
+    }
+
+    /// The number that all chance comes from. 1 unless said otherwise.
+    #[must_use]
+    pub fn seed(self, seed: u64) -> Self {
+        Self { seed, ..self }
+    }
+
+    /// Add a kind.
+    #[must_use]
+    pub fn kind(mut self, kind: Kind) -> Self {
+        self.kinds.push(kind);
+        self
+    }
+
+    /// Add an entity. Their order is the order of events that happen at the same time.
+    #[must_use]
+    pub fn entity(mut self, entity: Entity) -> Self {
+        self.entities.push(entity);
+        self
+    }
+
+    /// Add a reaction. Reactions to one event happen in this order.
+    #[must_use]
+    pub fn reaction(mut self, reaction: Reaction) -> Self {
+        self.reactions.push(reaction);
+        self
+    }
+
+    /// Add a text. `{who}` and `{on}` in it stand for the names of subject and detector.
+    #[must_use]
+    pub fn text(mut self, key: impl Into<String>, text: impl Into<String>) -> Self {
+        self.texts.insert(key.into(), text.into());
+        self
+    }
+
+    /// Let a count start at this value instead of 0.
+    #[must_use]
+    pub fn count(mut self, name: impl Into<String>, value: i64) -> Self {
+        self.counts.insert(name.into(), value);
+        self
+    }
+
+    /// Checks the description and looks up every name in it.
+    ///
+    /// # Errors
+    /// Everything that is wrong with it, in order.
+    pub fn build(mut self) -> Result<Scene, SceneErrors> {
+        // Nothing depends on the order of kinds; sorted, equal scenes look alike.
+        self.kinds
+            .sort_by(|one, other| one.name().cmp(other.name()));
+        resolve::resolve(self)
+    }
+}

@@ -1,0 +1,377 @@
+//! Entities and kinds, as their author describes them.
+
+use crate::geometry::{Pose, Shape};
+
+use super::Admit;
+
+/// A shape that detects and blocks nothing.
+///
+/// ```
+/// use hazuro::scene::Zone;
+/// use hazuro::geometry::Shape;
+/// let pad = Zone::new(Shape::Box { size: [4.0, 2.0, 4.0] }).inside_every(0.5);
+/// ```
+#[derive(Clone, Debug, PartialEq)]
+pub struct Zone {
+    pub(crate) shape: Shape,
+    pub(crate) inside_every: Option<f64>,
+}
+
+impl Zone {
+    /// A zone of this shape, centred on its entity.
+    pub fn new(shape: Shape) -> Self {
+        Self {
+            shape,
+            inside_every: None,
+        }
+    }
+
+    /// Report `inside` each time a subject has stayed for another `seconds`.
+    #[must_use]
+    pub fn inside_every(self, seconds: f64) -> Self {
+        Self {
+            inside_every: Some(seconds),
+            ..self
+        }
+    }
+
+    /// Its shape.
+    pub fn shape(&self) -> &Shape {
+        &self.shape
+    }
+
+    /// How many seconds lie between two `inside` events, if there are any.
+    pub fn inside_interval(&self) -> Option<f64> {
+        self.inside_every
+    }
+}
+
+/// What makes an entity move by itself and be detected.
+///
+/// ```
+/// use hazuro::scene::{Body, Part};
+/// use hazuro::geometry::Shape;
+/// let person = Body::new(Shape::Capsule { radius: 0.3, height: 1.8 }).walk(3.0);
+/// let heron = Body::of_parts([
+///     Part::new("legs", Shape::Capsule { radius: 0.1, height: 0.6 }).at([0.0, 0.3, 0.0]),
+///     Part::new("head", Shape::Sphere { radius: 0.12 }).at([0.0, 1.0, -0.2]),
+/// ]);
+/// ```
+#[derive(Clone, Debug, PartialEq)]
+pub struct Body {
+    pub(crate) form: Form,
+    pub(crate) walk: Option<f64>,
+}
+
+/// The form of a body.
+#[derive(Clone, Debug, PartialEq)]
+pub(crate) enum Form {
+    /// One shape, which stands on the origin of a body that walks.
+    Whole(Shape),
+    Parts(Vec<Part>),
+}
+
+impl Body {
+    /// The name of the only part of a body that lists none.
+    pub const WHOLE: &'static str = "body";
+
+    /// A body of one shape: centred on its origin, or standing on it if the body walks.
+    pub fn new(shape: Shape) -> Self {
+        Self {
+            form: Form::Whole(shape),
+            walk: None,
+        }
+    }
+
+    /// A body of several named shapes.
+    pub fn of_parts(parts: impl IntoIterator<Item = Part>) -> Self {
+        Self {
+            form: Form::Parts(parts.into_iter().collect()),
+            walk: None,
+        }
+    }
+
+    /// Give it a walker's legs, at `speed` metres a second. Without, the host drives it.
+    #[must_use]
+    pub fn walk(self, speed: f64) -> Self {
+        Self {
+            walk: Some(speed),
+            ..self
+        }
+    }
+
+    /// Its walking speed in metres a second, if it walks.
+    pub fn walking_speed(&self) -> Option<f64> {
+        self.walk
+    }
+
+    /// Its shape, if it is of one shape.
+    pub fn shape(&self) -> Option<&Shape> {
+        match &self.form {
+            Form::Whole(shape) => Some(shape),
+            Form::Parts(_) => None,
+        }
+    }
+
+    /// Its named parts; none if it is of one shape.
+    pub fn parts(&self) -> &[Part] {
+        match &self.form {
+            Form::Whole(_) => &[],
+            Form::Parts(parts) => parts,
+        }
+    }
+}
+
+/// A named shape of a body.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Part {
+    pub(crate) name: String,
+    pub(crate) shape: Shape,
+    pub(crate) pose: Pose,
+}
+
+impl Part {
+    /// A part centred on the body's origin.
+    pub fn new(name: impl Into<String>, shape: Shape) -> Self {
+        Self {
+            name: name.into(),
+            shape,
+            pose: Pose::IDENTITY,
+        }
+    }
+
+    /// Put it here, relative to the body's origin.
+    #[must_use]
+    pub fn at(self, pose: impl Into<Pose>) -> Self {
+        Self {
+            pose: pose.into(),
+            ..self
+        }
+    }
+
+    /// Its name.
+    pub fn name(&self) -> &str {
+        &self.name
+    }
+
+    /// Its shape.
+    pub fn shape(&self) -> &Shape {
+        &self.shape
+    }
+
+    /// Its pose, relative to the body's origin.
+    pub fn pose(&self) -> Pose {
+        self.pose
+    }
+}
+
+/// What a kind gives its entities, and what an entity may have of its own.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub(crate) struct Features {
+    pub tags: Vec<String>,
+    pub enabled: Option<bool>,
+    pub visible: Option<bool>,
+    pub zone: Option<Zone>,
+    pub admit: Option<Admit>,
+    pub solid: Option<Shape>,
+    pub body: Option<Body>,
+}
+
+/// What entities of one sort share. An entity's own tags add to its kind's; anything else it
+/// gives replaces what the kind gives.
+///
+/// ```
+/// use hazuro::scene::{Body, Kind};
+/// use hazuro::geometry::Shape;
+/// let person = Kind::new("person")
+///     .tags(["person"])
+///     .body(Body::new(Shape::Capsule { radius: 0.3, height: 1.8 }).walk(3.0));
+/// ```
+#[derive(Clone, Debug, PartialEq)]
+pub struct Kind {
+    pub(crate) name: String,
+    pub(crate) features: Features,
+}
+
+impl Kind {
+    /// A kind that gives nothing yet.
+    pub fn new(name: impl Into<String>) -> Self {
+        Self {
+            name: name.into(),
+            features: Features::default(),
+        }
+    }
+}
+
+/// Anything in a scene. With a name and a pose alone it is a marker.
+///
+/// ```
+/// use hazuro::scene::{Admit, Entity, Zone};
+/// use hazuro::geometry::Shape;
+/// let pad = Entity::new("sluice_pad")
+///     .at([0.0, 1.0, 0.0])
+///     .zone(Zone::new(Shape::Box { size: [4.0, 2.0, 4.0] }))
+///     .admit(Admit::tags(["player"]));
+/// ```
+#[derive(Clone, Debug, PartialEq)]
+pub struct Entity {
+    pub(crate) name: String,
+    pub(crate) kind: Option<String>,
+    pub(crate) parent: Option<String>,
+    pub(crate) pose: Pose,
+    pub(crate) features: Features,
+}
+
+impl Entity {
+    /// A marker at the origin.
+    pub fn new(name: impl Into<String>) -> Self {
+        Self {
+            name: name.into(),
+            kind: None,
+            parent: None,
+            pose: Pose::IDENTITY,
+            features: Features::default(),
+        }
+    }
+
+    /// Make it of this kind.
+    #[must_use]
+    pub fn kind(self, name: impl Into<String>) -> Self {
+        Self {
+            kind: Some(name.into()),
+            ..self
+        }
+    }
+
+    /// Make it a child of this entity: it moves along, and is off while its parent is.
+    #[must_use]
+    pub fn parent(self, name: impl Into<String>) -> Self {
+        Self {
+            parent: Some(name.into()),
+            ..self
+        }
+    }
+
+    /// Put it here, in its parent's frame.
+    #[must_use]
+    pub fn at(self, pose: impl Into<Pose>) -> Self {
+        Self {
+            pose: pose.into(),
+            ..self
+        }
+    }
+
+    /// The name of its kind, as described.
+    pub fn kind_name(&self) -> Option<&str> {
+        self.kind.as_deref()
+    }
+
+    /// The name of its parent, as described.
+    pub fn parent_name(&self) -> Option<&str> {
+        self.parent.as_deref()
+    }
+
+    /// Its pose in its parent's frame, as described.
+    pub fn pose(&self) -> Pose {
+        self.pose
+    }
+}
+
+/// The setters and getters that kinds and entities share.
+macro_rules! features {
+    ($owner:ident) => {
+        impl $owner {
+            /// Its name.
+            pub fn name(&self) -> &str {
+                &self.name
+            }
+
+            /// Add tags.
+            #[must_use]
+            pub fn tags<T: Into<String>>(mut self, tags: impl IntoIterator<Item = T>) -> Self {
+                self.features.tags.extend(tags.into_iter().map(Into::into));
+                self
+            }
+
+            /// Switch it on or off to begin with. On unless said otherwise.
+            #[must_use]
+            pub fn enabled(mut self, enabled: bool) -> Self {
+                self.features.enabled = Some(enabled);
+                self
+            }
+
+            /// Show or hide it to begin with. Shown unless said otherwise.
+            #[must_use]
+            pub fn visible(mut self, visible: bool) -> Self {
+                self.features.visible = Some(visible);
+                self
+            }
+
+            /// Give it a zone.
+            #[must_use]
+            pub fn zone(mut self, zone: Zone) -> Self {
+                self.features.zone = Some(zone);
+                self
+            }
+
+            /// Say who may set off its detectors. Everybody unless said otherwise.
+            #[must_use]
+            pub fn admit(mut self, admit: Admit) -> Self {
+                self.features.admit = Some(admit);
+                self
+            }
+
+            /// Make it solid, in this shape.
+            #[must_use]
+            pub fn solid(mut self, shape: Shape) -> Self {
+                self.features.solid = Some(shape);
+                self
+            }
+
+            /// Give it a body.
+            #[must_use]
+            pub fn body(mut self, body: Body) -> Self {
+                self.features.body = Some(body);
+                self
+            }
+
+            /// The tags described here.
+            pub fn own_tags(&self) -> &[String] {
+                &self.features.tags
+            }
+
+            /// The switch described here, if any.
+            pub fn own_enabled(&self) -> Option<bool> {
+                self.features.enabled
+            }
+
+            /// The visibility described here, if any.
+            pub fn own_visible(&self) -> Option<bool> {
+                self.features.visible
+            }
+
+            /// The zone described here, if any.
+            pub fn own_zone(&self) -> Option<&Zone> {
+                self.features.zone.as_ref()
+            }
+
+            /// The rule of admission described here, if any.
+            pub fn own_admit(&self) -> Option<&Admit> {
+                self.features.admit.as_ref()
+            }
+
+            /// The solid shape described here, if any.
+            pub fn own_solid(&self) -> Option<&Shape> {
+                self.features.solid.as_ref()
+            }
+
+            /// The body described here, if any.
+            pub fn own_body(&self) -> Option<&Body> {
+                self.features.body.as_ref()
+            }
+        }
+    };
+}
+
+features!(Kind);
+features!(Entity);

@@ -1,0 +1,252 @@
+//! What can be wrong with a scene.
+
+use std::fmt;
+
+use thiserror::Error;
+
+use crate::geometry::ShapeError;
+
+/// The field of a description that is at fault, as in `entity[2].admit.tags[0]`.
+///
+/// The steps are those of the scene file, so that a reader of files can point at the text.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Field(Vec<Step>);
+
+/// One step of a [`Field`].
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Step {
+    /// Into the value of this key.
+    Key(String),
+    /// To this item of a list, from 0.
+    Item(usize),
+}
+
+impl Field {
+    /// The whole description.
+    pub const ROOT: Self = Self(Vec::new());
+
+    /// The value of `key` in this one.
+    #[must_use]
+    pub fn key(&self, key: impl Into<String>) -> Self {
+        let mut steps = self.0.clone();
+        steps.push(Step::Key(key.into()));
+        Self(steps)
+    }
+
+    /// Item number `index`, from 0, of this one.
+    #[must_use]
+    pub fn item(&self, index: usize) -> Self {
+        let mut steps = self.0.clone();
+        steps.push(Step::Item(index));
+        Self(steps)
+    }
+
+    /// The steps from the whole description to this field.
+    pub fn steps(&self) -> &[Step] {
+        &self.0
+    }
+}
+
+impl fmt::Display for Field {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        for (index, step) in self.0.iter().enumerate() {
+            match step {
+                Step::Key(key) if index == 0 => f.write_str(key)?,
+                Step::Key(key) => write!(f, ".{key}")?,
+                Step::Item(item) => write!(f, "[{item}]")?,
+            }
+        }
+        Ok(())
+    }
+}
+
+/// One thing wrong with a scene.
+#[derive(Clone, Debug, PartialEq, Error)]
+#[error("{field}: {fault}")]
+pub struct SceneError {
+    /// Where.
+    pub field: Field,
+    /// What.
+    pub fault: Fault,
+}
+
+/// What is wrong with a field of a scene.
+#[derive(Clone, Debug, PartialEq, Error)]
+#[non_exhaustive]
+pub enum Fault {
+    /// A name that nothing has.
+    #[error("there is no {what} named `{name}`")]
+    Unknown {
+        /// What was looked for: `entity`, `kind`, `tag`, `text`.
+        what: &'static str,
+        /// The name that was given.
+        name: String,
+        /// The nearest name that exists.
+        nearest: Option<String>,
+    },
+    /// Two things of the same sort have one name.
+    #[error("there is already {article} {what} named `{name}`", article = article(what))]
+    Duplicate {
+        /// Of which sort.
+        what: &'static str,
+        /// The name.
+        name: String,
+        /// Where the other one is.
+        first: Field,
+    },
+    /// A name that cannot be one.
+    #[error("`{name}` cannot be a name: {why}")]
+    BadName {
+        /// The name that was given.
+        name: String,
+        /// Why not.
+        why: &'static str,
+    },
+    /// An entity is its own ancestor.
+    #[error("these are each other's parents, in a circle: {}", names.join(" → "))]
+    ParentCircle {
+        /// The names along the circle, the first one again at the end.
+        names: Vec<String>,
+    },
+    /// A number that is not finite or out of range.
+    #[error("{value} is not {need}")]
+    Number {
+        /// What was given.
+        value: f64,
+        /// What it must be, as in `a number of seconds from 0`.
+        need: &'static str,
+    },
+    /// A shape that cannot be.
+    #[error(transparent)]
+    Shape(#[from] ShapeError),
+    /// A body without any part.
+    #[error("a body needs at least one part")]
+    NoParts,
+    /// A rotation that is none.
+    #[error("a rotation is a quaternion [x, y, z, w] of length 1")]
+    Rotation,
+    /// A reaction waits for something that its target cannot do.
+    #[error("`{name}` has no zone, so nothing can {event} it")]
+    NoZone {
+        /// The event waited for.
+        event: &'static str,
+        /// The target.
+        name: String,
+        /// A child or the parent of the target that has one.
+        relative: Option<String>,
+    },
+    /// A text with a placeholder that is never filled.
+    #[error("the text has {{{name}}}, but only {{who}} and {{on}} are known")]
+    Placeholder {
+        /// The name between the braces.
+        name: String,
+    },
+    /// `who` or `on` where the event has none.
+    #[error("`{word}` means nobody here: {event} has no {role}")]
+    NobodyMeant {
+        /// `who` or `on`.
+        word: String,
+        /// The event waited for.
+        event: &'static str,
+        /// `subject` or `detector`.
+        role: &'static str,
+    },
+}
+
+fn article(what: &str) -> &'static str {
+    if what.starts_with(['a', 'e', 'i', 'o', 'u']) {
+        "an"
+    } else {
+        "a"
+    }
+}
+
+impl Fault {
+    /// A short name that stays the same from version to version.
+    pub fn code(&self) -> &'static str {
+        match self {
+            Self::Unknown { .. } => "unknown-name",
+            Self::Duplicate { .. } => "duplicate-name",
+            Self::BadName { .. } => "bad-name",
+            Self::ParentCircle { .. } => "parent-circle",
+            Self::Number { .. } => "bad-number",
+            Self::Shape(_) => "bad-shape",
+            Self::NoParts => "no-parts",
+            Self::Rotation => "bad-rotation",
+            Self::NoZone { .. } => "no-zone",
+            Self::Placeholder { .. } => "bad-placeholder",
+            Self::NobodyMeant { .. } => "nobody-meant",
+        }
+    }
+
+    /// What would cure it, if that can be said.
+    pub fn cure(&self) -> Option<String> {
+        match self {
+            Self::Unknown {
+                nearest: Some(nearest),
+                ..
+            } => Some(format!("did you mean `{nearest}`?")),
+            Self::Unknown { what: "tag", .. } => {
+                Some("a tag exists once an entity or a kind has it".into())
+            }
+            Self::Unknown {
+                what: "text", name, ..
+            } => Some(format!("add it: [texts] \"{name}\" = \"...\"")),
+            Self::Duplicate { first, .. } => Some(format!("the first one is at {first}")),
+            Self::NoZone {
+                relative: Some(relative),
+                ..
+            } => Some(format!("`{relative}` has one: wait for that instead")),
+            Self::NoZone { name, .. } => Some(format!("give `{name}` a zone")),
+            Self::ParentCircle { .. } => Some("take the parent away from one of them".into()),
+            Self::NobodyMeant { .. } => Some("name the entity".into()),
+            _ => None,
+        }
+    }
+}
+
+/// Everything wrong with a scene, in the order of the description; at least one thing.
+#[derive(Clone, Debug, PartialEq)]
+pub struct SceneErrors(pub(crate) Vec<SceneError>);
+
+impl SceneErrors {
+    /// The errors.
+    pub fn iter(&self) -> std::slice::Iter<'_, SceneError> {
+        self.0.iter()
+    }
+}
+
+impl<'a> IntoIterator for &'a SceneErrors {
+    type Item = &'a SceneError;
+    type IntoIter = std::slice::Iter<'a, SceneError>;
+    fn into_iter(self) -> Self::IntoIter {
+        self.iter()
+    }
+}
+
+impl fmt::Display for SceneErrors {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let [first, others @ ..] = self.0.as_slice() else {
+            return Ok(());
+        };
+        write!(f, "{first}")?;
+        for other in others {
+            write!(f, "\n{other}")?;
+        }
+        Ok(())
+    }
+}
+
+impl std::error::Error for SceneErrors {}
+
+/// The name in `known` that is most like `name`, if any is like it at all.
+pub fn nearest<'a>(name: &str, known: impl IntoIterator<Item = &'a str>) -> Option<String> {
+    let mut best: Option<(f64, &str)> = None;
+    for candidate in known {
+        let likeness = strsim::jaro_winkler(&name.to_lowercase(), &candidate.to_lowercase());
+        if likeness > 0.75 && best.is_none_or(|(most, _)| likeness > most) {
+            best = Some((likeness, candidate));
+        }
+    }
+    best.map(|(_, name)| name.to_owned())
+}

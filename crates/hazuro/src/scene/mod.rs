@@ -1,0 +1,375 @@
+//! The description of a scene: entities, kinds, reactions, texts. Immutable once built.
+
+mod action;
+mod admit;
+mod builder;
+mod condition;
+mod entity;
+mod error;
+mod id;
+mod listeners;
+mod reaction;
+mod resolve;
+
+use std::collections::{BTreeMap, HashMap};
+
+pub use action::{Action, Change, Destination, Move};
+pub(crate) use admit::Admission;
+pub use admit::{Admit, Clause};
+pub use builder::SceneBuilder;
+pub use condition::{Condition, Facts};
+pub use entity::{Body, Entity, Kind, Part, Zone};
+pub use error::{Fault, Field, SceneError, SceneErrors, Step, nearest};
+pub use id::{EntityId, EntityKey, ReactionId, Selector};
+use id::{KindId, TagId};
+pub(crate) use listeners::Listeners;
+pub use reaction::{EventKind, Reaction, Trigger};
+
+use crate::Time;
+use crate::geometry::{Convex, Pose};
+
+/// The names that an entity cannot have, since they mean something in actions.
+pub const RESERVED_NAMES: [&str; 4] = ["who", "on", "home", "scene"];
+
+/// Who an action means, once its words are looked up.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Meant {
+    /// The subject of the event.
+    Who,
+    /// The detector of the event.
+    On,
+    Entity(EntityId),
+}
+
+/// An entity with everything looked up.
+#[derive(Debug)]
+pub(crate) struct Thing {
+    pub parent: Option<EntityId>,
+    pub children: Vec<EntityId>,
+    pub kind: Option<KindId>,
+    pub tags: Box<[TagId]>,
+    pub zone: Option<Box<ZoneSpec>>,
+    pub body: Option<Box<[PlacedPart]>>,
+    pub solid: Option<Box<Convex>>,
+    pub walk: Option<f64>,
+    pub enabled: bool,
+    pub visible: bool,
+}
+
+/// A zone with everything looked up.
+#[derive(Debug)]
+pub(crate) struct ZoneSpec {
+    pub shape: Convex,
+    pub admission: Admission,
+    pub inside_every: Option<Time>,
+}
+
+/// A part of a body with its shape checked.
+#[derive(Debug)]
+pub(crate) struct PlacedPart {
+    pub name: String,
+    pub shape: Convex,
+    pub pose: Pose,
+}
+
+/// A reaction with everything looked up.
+#[derive(Debug)]
+pub(crate) struct Wire {
+    pub only_edge: bool,
+    pub after: Time,
+    pub cooldown: Time,
+    pub actions: Vec<Action<Meant>>,
+}
+
+/// A scene: everything there is before anything moves. Checked and immutable.
+///
+/// ```
+/// use hazuro::{Scene, geometry::Shape, scene::{Action, Admit, Body, Entity, Reaction, Trigger, Zone}};
+/// let scene = Scene::builder("Tide mill")
+///     .entity(
+///         Entity::new("miller")
+///             .tags(["player"])
+///             .at([0.0, 0.0, 8.0])
+///             .body(Body::new(Shape::Capsule { radius: 0.3, height: 1.8 }).walk(3.0)),
+///     )
+///     .entity(
+///         Entity::new("sluice_pad")
+///             .zone(Zone::new(Shape::Box { size: [4.0, 2.0, 4.0] }))
+///             .admit(Admit::tags(["player"])),
+///     )
+///     .reaction(Reaction::on(Trigger::enter("sluice_pad")).then(Action::add("visits", 1)))
+///     .build()?;
+/// let miller = scene.find("miller").unwrap();
+/// assert_eq!(scene.name(miller), "miller");
+/// # Ok::<(), hazuro::scene::SceneErrors>(())
+/// ```
+#[derive(Debug)]
+pub struct Scene {
+    name: String,
+    rate: u32,
+    seed: u64,
+    kinds: Vec<Kind>,
+    entities: Vec<Entity>,
+    reactions: Vec<Reaction>,
+    texts: BTreeMap<String, String>,
+    counts: BTreeMap<String, i64>,
+    // Looked up:
+    ids: HashMap<String, EntityId>,
+    tags: Vec<String>,
+    things: Vec<Thing>,
+    wires: Vec<Wire>,
+    listeners: Listeners<ReactionId>,
+}
+
+/// Two scenes are equal if they are described alike.
+impl PartialEq for Scene {
+    fn eq(&self, other: &Self) -> bool {
+        self.name == other.name
+            && (self.rate, self.seed) == (other.rate, other.seed)
+            && self.kinds == other.kinds
+            && self.entities == other.entities
+            && self.reactions == other.reactions
+            && self.texts == other.texts
+            && self.counts == other.counts
+    }
+}
+
+impl Scene {
+    /// Starts the description of a scene of this title.
+    pub fn builder(title: impl Into<String>) -> SceneBuilder {
+        SceneBuilder::new(title)
+    }
+
+    /// The scene's title.
+    pub fn title(&self) -> &str {
+        &self.name
+    }
+
+    /// Ticks a second.
+    pub fn rate(&self) -> u32 {
+        self.rate
+    }
+
+    /// The number that all chance in a play comes from.
+    pub fn seed(&self) -> u64 {
+        self.seed
+    }
+
+    /// How many entities there are.
+    pub fn len(&self) -> usize {
+        self.entities.len()
+    }
+
+    /// Whether there is no entity.
+    pub fn is_empty(&self) -> bool {
+        self.entities.is_empty()
+    }
+
+    /// All entities, in order.
+    pub fn ids(&self) -> impl Iterator<Item = EntityId> + use<> {
+        (0..self.entities.len() as u32).map(EntityId)
+    }
+
+    /// The entity of this name.
+    pub fn find(&self, name: &str) -> Option<EntityId> {
+        self.ids.get(name).copied()
+    }
+
+    /// The entity of this name or number.
+    ///
+    /// # Errors
+    /// If there is none; the error has the nearest name that exists.
+    pub fn entity_id(&self, key: impl EntityKey) -> Result<EntityId, Fault> {
+        key.find_in(self)
+            .ok_or_else(|| self.unknown_entity(key.text()))
+    }
+
+    /// The entity's name.
+    pub fn name(&self, entity: EntityId) -> &str {
+        &self.entities[entity.index()].name
+    }
+
+    /// The entity as described.
+    pub fn entity(&self, entity: EntityId) -> &Entity {
+        &self.entities[entity.index()]
+    }
+
+    /// All kinds as described, in order.
+    pub fn kinds(&self) -> &[Kind] {
+        &self.kinds
+    }
+
+    /// The kind of an entity, as described.
+    pub fn kind_of(&self, entity: EntityId) -> Option<&Kind> {
+        self.thing(entity)
+            .kind
+            .map(|kind| &self.kinds[kind.0 as usize])
+    }
+
+    /// All reactions as described, in order.
+    pub fn reactions(&self) -> &[Reaction] {
+        &self.reactions
+    }
+
+    /// A reaction as described.
+    pub fn reaction(&self, reaction: ReactionId) -> &Reaction {
+        &self.reactions[reaction.index()]
+    }
+
+    /// All texts by key.
+    pub fn texts(&self) -> &BTreeMap<String, String> {
+        &self.texts
+    }
+
+    /// The counts that do not start at 0, by name.
+    pub fn counts(&self) -> &BTreeMap<String, i64> {
+        &self.counts
+    }
+
+    /// The names of all counts that the scene starts or changes.
+    pub fn count_names(&self) -> impl Iterator<Item = &str> {
+        let changed = self
+            .reactions
+            .iter()
+            .flat_map(Reaction::actions)
+            .filter_map(|action| match action {
+                Action::Count { name, .. } => Some(name.as_str()),
+                _ => None,
+            });
+        self.counts.keys().map(String::as_str).chain(changed)
+    }
+
+    /// The names of an entity's tags, its kind's included.
+    pub fn tags_of(&self, entity: EntityId) -> impl Iterator<Item = &str> {
+        self.thing(entity)
+            .tags
+            .iter()
+            .map(|tag| self.tags[tag.0 as usize].as_str())
+    }
+
+    /// An entity's parent.
+    pub fn parent(&self, entity: EntityId) -> Option<EntityId> {
+        self.thing(entity).parent
+    }
+
+    /// An entity and its ancestors, from itself upwards.
+    pub fn lineage(&self, entity: EntityId) -> impl Iterator<Item = EntityId> {
+        std::iter::successors(Some(entity), |entity| self.parent(*entity))
+    }
+
+    /// An entity and all its descendants, parents before children.
+    pub fn family(&self, entity: EntityId) -> impl Iterator<Item = EntityId> {
+        let mut waiting = vec![entity];
+        std::iter::from_fn(move || {
+            let next = waiting.pop()?;
+            waiting.extend(self.thing(next).children.iter().rev());
+            Some(next)
+        })
+    }
+
+    /// Whether the entity has a zone, its own or its kind's.
+    pub fn has_zone(&self, entity: EntityId) -> bool {
+        self.thing(entity).zone.is_some()
+    }
+
+    /// Whether the entity has a body, its own or its kind's.
+    pub fn has_body(&self, entity: EntityId) -> bool {
+        self.thing(entity).body.is_some()
+    }
+
+    /// Whether the entity is solid, by itself or by its kind.
+    pub fn is_solid(&self, entity: EntityId) -> bool {
+        self.thing(entity).solid.is_some()
+    }
+
+    /// Whether the entity's own switch is on to begin with.
+    pub fn starts_enabled(&self, entity: EntityId) -> bool {
+        self.thing(entity).enabled
+    }
+
+    /// The walking speed of an entity in metres a second, if it walks.
+    pub fn walking_speed(&self, entity: EntityId) -> Option<f64> {
+        self.thing(entity).walk
+    }
+
+    /// Whether the rule of a zone admits a subject. Without a zone, nobody.
+    pub fn admits(&self, zone: EntityId, subject: EntityId) -> bool {
+        self.thing(zone)
+            .zone
+            .as_ref()
+            .is_some_and(|zone| zone.admission.refusal(self, subject).is_none())
+    }
+
+    /// The name of a body's part.
+    pub fn part_name(&self, body: EntityId, part: usize) -> Option<&str> {
+        self.thing(body)
+            .body
+            .as_ref()?
+            .get(part)
+            .map(|part| part.name.as_str())
+    }
+
+    pub(crate) fn thing(&self, entity: EntityId) -> &Thing {
+        &self.things[entity.index()]
+    }
+
+    pub(crate) fn wire(&self, reaction: ReactionId) -> &Wire {
+        &self.wires[reaction.index()]
+    }
+
+    /// The reactions to an event, in order.
+    pub(crate) fn listening(
+        &self,
+        kind: EventKind,
+        on: Option<EntityId>,
+        cue: Option<&str>,
+    ) -> &[ReactionId] {
+        self.listeners.to(kind, on, cue)
+    }
+
+    /// The entities meant by a selector, in order.
+    ///
+    /// # Errors
+    /// If the scene has no such entity, kind or tag; the error has the nearest name that exists.
+    pub fn select(&self, selector: &Selector) -> Result<Vec<EntityId>, Fault> {
+        let unknown = |what, name: &str, known: Vec<&str>| {
+            Err(Fault::Unknown {
+                what,
+                name: name.into(),
+                nearest: nearest(name, known),
+            })
+        };
+        match selector {
+            Selector::Entity(name) => self.entity_id(name).map(|entity| vec![entity]),
+            Selector::Kind(name) => match self.kinds.iter().position(|kind| kind.name == *name) {
+                Some(kind) => {
+                    let kind = Some(KindId(kind as u32));
+                    Ok(self
+                        .ids()
+                        .filter(|entity| self.thing(*entity).kind == kind)
+                        .collect())
+                }
+                None => unknown("kind", name, self.kinds.iter().map(Kind::name).collect()),
+            },
+            Selector::Tag(name) => match self.tags.iter().position(|tag| tag == name) {
+                Some(tag) => {
+                    let tag = TagId(tag as u32);
+                    Ok(self
+                        .ids()
+                        .filter(|entity| self.thing(*entity).tags.contains(&tag))
+                        .collect())
+                }
+                None => unknown("tag", name, self.tags.iter().map(String::as_str).collect()),
+            },
+        }
+    }
+
+    pub(crate) fn unknown_entity(&self, name: String) -> Fault {
+        let nearest = nearest(&name, self.entities.iter().map(Entity::name));
+        Fault::Unknown {
+            what: "entity",
+            name,
+            nearest,
+        }
+    }
+}

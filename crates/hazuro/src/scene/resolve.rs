@@ -1,0 +1,664 @@
+//! Checking a description and looking up every name in it.
+
+use std::collections::HashMap;
+
+use crate::Time;
+use crate::geometry::{Convex, Pose, Shape};
+
+use super::admit::Lists;
+use super::entity::{Features, Form};
+use super::id::{KindId, TagId};
+use super::{
+    Action, Admission, Admit, Body, EntityId, EventKind, Fault, Field, Listeners, Meant,
+    PlacedPart, RESERVED_NAMES, Reaction, ReactionId, Scene, SceneBuilder, SceneError, SceneErrors,
+    Selector, Thing, Trigger, Wire, Zone, ZoneSpec, nearest,
+};
+
+/// The greatest distance, in metres, of anything from the origin of its frame.
+const MAX_COORDINATE: f64 = 1e6;
+/// The longest span, in seconds, that a scene may name: about a month.
+const MAX_SECONDS: f64 = 3e6;
+
+pub(super) fn resolve(scene: SceneBuilder) -> Result<Scene, SceneErrors> {
+    let mut resolver = Resolver::new(&scene);
+    resolver.numbers(&scene);
+    let things = resolver.things(&scene);
+    resolver.circles(&scene, &things);
+    let wires = resolver.wires(&scene, &things);
+    let listeners = resolver.listeners(&scene, &things);
+    let Resolver {
+        ids, tags, errors, ..
+    } = resolver;
+    if !errors.is_empty() {
+        return Err(SceneErrors(errors));
+    }
+    let mut things = things;
+    for index in 0..things.len() {
+        if let Some(parent) = things[index].parent {
+            things[parent.index()].children.push(EntityId(index as u32));
+        }
+    }
+    let SceneBuilder {
+        title,
+        rate,
+        seed,
+        kinds,
+        entities,
+        reactions,
+        texts,
+        counts,
+    } = scene;
+    Ok(Scene {
+        name: title,
+        rate,
+        seed,
+        kinds,
+        entities,
+        reactions,
+        texts,
+        counts,
+        ids,
+        tags: tags.names,
+        things,
+        wires,
+        listeners,
+    })
+}
+
+/// All tags that an entity or a kind has, in order of appearance.
+#[derive(Default)]
+struct Tags {
+    names: Vec<String>,
+    ids: HashMap<String, TagId>,
+}
+
+impl Tags {
+    fn intern(&mut self, name: &str) -> TagId {
+        *self.ids.entry(name.to_owned()).or_insert_with(|| {
+            self.names.push(name.to_owned());
+            TagId(self.names.len() as u32 - 1)
+        })
+    }
+}
+
+struct Resolver {
+    ids: HashMap<String, EntityId>,
+    kinds: HashMap<String, KindId>,
+    tags: Tags,
+    /// Names in order, for suggestions that do not depend on hashing.
+    names: Vec<String>,
+    kind_names: Vec<String>,
+    errors: Vec<SceneError>,
+}
+
+impl Resolver {
+    /// Reads all names, so that each can be used before the place where it is given.
+    fn new(scene: &SceneBuilder) -> Self {
+        let mut resolver = Self {
+            ids: HashMap::new(),
+            kinds: HashMap::new(),
+            tags: Tags::default(),
+            names: scene
+                .entities
+                .iter()
+                .map(|entity| entity.name.clone())
+                .collect(),
+            kind_names: scene.kinds.iter().map(|kind| kind.name.clone()).collect(),
+            errors: Vec::new(),
+        };
+        for (index, kind) in scene.kinds.iter().enumerate() {
+            let field = Field::ROOT.key("kind").key(&kind.name);
+            resolver.name(&kind.name, &field);
+            let id = KindId(index as u32);
+            if let Some(first) = resolver.kinds.insert(kind.name.clone(), id) {
+                let first = Field::ROOT.key("kind").item(first.0 as usize);
+                resolver.error(
+                    field,
+                    Fault::Duplicate {
+                        what: "kind",
+                        name: kind.name.clone(),
+                        first,
+                    },
+                );
+            }
+            for tag in &kind.features.tags {
+                resolver.tags.intern(tag);
+            }
+        }
+        for (index, entity) in scene.entities.iter().enumerate() {
+            let field = Field::ROOT.key("entity").item(index).key("name");
+            resolver.name(&entity.name, &field);
+            if let Some(first) = resolver.ids.get(&entity.name) {
+                let first = Field::ROOT.key("entity").item(first.index());
+                let name = entity.name.clone();
+                resolver.error(
+                    field,
+                    Fault::Duplicate {
+                        what: "entity",
+                        name,
+                        first,
+                    },
+                );
+            } else {
+                resolver
+                    .ids
+                    .insert(entity.name.clone(), EntityId(index as u32));
+            }
+            for tag in &entity.features.tags {
+                resolver.tags.intern(tag);
+            }
+        }
+        resolver
+    }
+
+    fn error(&mut self, field: Field, fault: Fault) {
+        self.errors.push(SceneError { field, fault });
+    }
+
+    fn name(&mut self, name: &str, field: &Field) {
+        let why = if name.is_empty() {
+            "it is empty"
+        } else if name.trim() != name || name.chars().any(char::is_control) {
+            "it has space at an end or an unprintable character"
+        } else if name.contains(':') {
+            "a colon marks `kind:` and `tag:`"
+        } else if RESERVED_NAMES.contains(&name) {
+            "the word has a meaning in actions"
+        } else {
+            return;
+        };
+        self.error(
+            field.clone(),
+            Fault::BadName {
+                name: name.into(),
+                why,
+            },
+        );
+    }
+
+    fn number(&mut self, field: Field, value: f64, fits: bool, need: &'static str) {
+        if !fits {
+            self.error(field, Fault::Number { value, need });
+        }
+    }
+
+    fn seconds(&mut self, field: Field, value: f64) -> Time {
+        let fits = (0.0..=MAX_SECONDS).contains(&value);
+        self.number(field, value, fits, "a number of seconds from 0 to 3000000");
+        Time::from_secs(value)
+    }
+
+    fn numbers(&mut self, scene: &SceneBuilder) {
+        let field = Field::ROOT.key("scene").key("rate");
+        let fits = (1..=10_000).contains(&scene.rate);
+        self.number(
+            field,
+            f64::from(scene.rate),
+            fits,
+            "a rate from 1 to 10000 ticks a second",
+        );
+        for (key, text) in &scene.texts {
+            for name in placeholders(text) {
+                if name != "who" && name != "on" {
+                    let field = Field::ROOT.key("texts").key(key);
+                    self.error(field, Fault::Placeholder { name: name.into() });
+                }
+            }
+        }
+    }
+
+    fn pose(&mut self, field: &Field, key: &str, pose: &Pose) {
+        for (axis, value) in pose.position.to_array().into_iter().enumerate() {
+            let fits = value.abs() <= MAX_COORDINATE;
+            let field = field.key(key).item(axis);
+            self.number(
+                field,
+                value,
+                fits,
+                "a coordinate from -1000000 to 1000000 metres",
+            );
+        }
+        if !pose.is_valid() && pose.position.is_finite() {
+            self.error(field.key("rotation"), Fault::Rotation);
+        }
+    }
+
+    fn shape(&mut self, field: &Field, shape: &Shape) -> Option<Convex> {
+        Convex::new(shape)
+            .map_err(|error| self.error(field.key(shape.word()), error.into()))
+            .ok()
+    }
+
+    fn things(&mut self, scene: &SceneBuilder) -> Vec<Thing> {
+        // A kind nobody uses must be right too.
+        for kind in &scene.kinds {
+            let field = Field::ROOT.key("kind").key(&kind.name);
+            self.features(&kind.features, &field);
+        }
+        let mut things = Vec::with_capacity(scene.entities.len());
+        for (index, entity) in scene.entities.iter().enumerate() {
+            let field = Field::ROOT.key("entity").item(index);
+            self.pose(&field, "at", &entity.pose);
+            let kind = entity
+                .kind
+                .as_ref()
+                .and_then(|name| self.kind(name, &field.key("kind")));
+            let parent = entity
+                .parent
+                .as_ref()
+                .and_then(|name| self.entity(name, &field.key("parent")));
+            self.features(&entity.features, &field);
+            let merged = merge(
+                kind.map(|kind| &scene.kinds[kind.0 as usize].features),
+                &entity.features,
+            );
+            things.push(self.thing(&merged, parent, kind));
+        }
+        things
+    }
+
+    /// Reports what is wrong with the features described here.
+    fn features(&mut self, features: &Features, field: &Field) {
+        for (index, tag) in features.tags.iter().enumerate() {
+            self.name(tag, &field.key("tags").item(index));
+        }
+        if let Some(zone) = &features.zone {
+            self.zone(zone, &field.key("zone"));
+        }
+        if let Some(admit) = &features.admit {
+            self.admission(admit, &field.key("admit"));
+        }
+        if let Some(solid) = &features.solid {
+            self.shape(&field.key("solid"), solid);
+        }
+        if let Some(body) = &features.body {
+            self.body(body, &field.key("body"));
+        }
+    }
+
+    fn zone(&mut self, zone: &Zone, field: &Field) -> Option<(Convex, Option<Time>)> {
+        if let Some(seconds) = zone.inside_every {
+            let fits = (0.001..=MAX_SECONDS).contains(&seconds);
+            let need = "a number of seconds from 0.001 to 3000000";
+            self.number(field.key("inside_every"), seconds, fits, need);
+        }
+        let shape = self.shape(field, &zone.shape)?;
+        Some((shape, zone.inside_every.map(Time::from_secs)))
+    }
+
+    fn body(&mut self, body: &Body, field: &Field) -> Box<[PlacedPart]> {
+        if let Some(speed) = body.walk {
+            let fits = speed > 0.0 && speed <= 1000.0;
+            self.number(
+                field.key("walk"),
+                speed,
+                fits,
+                "a speed above 0, to 1000 metres a second",
+            );
+        }
+        match &body.form {
+            Form::Whole(shape) => {
+                let lift = if body.walk.is_some() {
+                    shape.height() / 2.0
+                } else {
+                    0.0
+                };
+                let pose = Pose::from([0.0, lift, 0.0]);
+                let name = Body::WHOLE.to_owned();
+                self.shape(field, shape)
+                    .map(|shape| PlacedPart { name, shape, pose })
+                    .into_iter()
+                    .collect()
+            }
+            Form::Parts(parts) => {
+                if parts.is_empty() {
+                    self.error(field.key("parts"), Fault::NoParts);
+                }
+                let mut placed: Vec<PlacedPart> = Vec::new();
+                for (index, part) in parts.iter().enumerate() {
+                    let field = field.key("parts").item(index);
+                    self.name(&part.name, &field.key("name"));
+                    if let Some(first) = parts[..index]
+                        .iter()
+                        .position(|other| other.name == part.name)
+                    {
+                        let first = Field::ROOT.key("parts").item(first);
+                        let name = part.name.clone();
+                        self.error(
+                            field.key("name"),
+                            Fault::Duplicate {
+                                what: "part",
+                                name,
+                                first,
+                            },
+                        );
+                    }
+                    self.pose(&field, "at", &part.pose);
+                    if let Some(shape) = self.shape(&field, &part.shape) {
+                        placed.push(PlacedPart {
+                            name: part.name.clone(),
+                            shape,
+                            pose: part.pose,
+                        });
+                    }
+                }
+                placed.into()
+            }
+        }
+    }
+
+    fn admission(&mut self, admit: &Admit, field: &Field) -> Admission {
+        let lists = self.lists(&admit.lists, field);
+        let not = self.lists(&admit.not, &field.key("not"));
+        Admission { lists, not }
+    }
+
+    fn lists(
+        &mut self,
+        lists: &Lists<String, String, String>,
+        field: &Field,
+    ) -> Lists<TagId, KindId, EntityId> {
+        let mut found = Lists::default();
+        for (index, tag) in lists.tags.iter().enumerate() {
+            found
+                .tags
+                .extend(self.tag(tag, &field.key("tags").item(index)));
+        }
+        for (index, kind) in lists.kinds.iter().enumerate() {
+            found
+                .kinds
+                .extend(self.kind(kind, &field.key("kinds").item(index)));
+        }
+        for (index, name) in lists.names.iter().enumerate() {
+            found
+                .names
+                .extend(self.entity(name, &field.key("names").item(index)));
+        }
+        found
+    }
+
+    /// Looks up merged features. What is wrong with them has been reported where it stands.
+    fn thing(
+        &mut self,
+        features: &Features,
+        parent: Option<EntityId>,
+        kind: Option<KindId>,
+    ) -> Thing {
+        let reported = self.errors.len();
+        let nowhere = Field::ROOT;
+        let mut tags: Vec<TagId> = features
+            .tags
+            .iter()
+            .map(|tag| self.tags.intern(tag))
+            .collect();
+        tags.sort_unstable();
+        tags.dedup();
+        let admission = features
+            .admit
+            .as_ref()
+            .map(|admit| self.admission(admit, &nowhere))
+            .unwrap_or_default();
+        let zone = features
+            .zone
+            .as_ref()
+            .and_then(|zone| self.zone(zone, &nowhere))
+            .map(|(shape, inside_every)| {
+                Box::new(ZoneSpec {
+                    shape,
+                    admission,
+                    inside_every,
+                })
+            });
+        let solid = features
+            .solid
+            .as_ref()
+            .and_then(|solid| self.shape(&nowhere, solid))
+            .map(Box::new);
+        let body = features.body.as_ref().map(|body| self.body(body, &nowhere));
+        self.errors.truncate(reported);
+        Thing {
+            parent,
+            children: Vec::new(),
+            kind,
+            tags: tags.into(),
+            zone,
+            body,
+            solid,
+            walk: features.body.as_ref().and_then(|body| body.walk),
+            enabled: features.enabled.unwrap_or(true),
+            visible: features.visible.unwrap_or(true),
+        }
+    }
+
+    /// Reports each circle of parents once, at its first entity.
+    fn circles(&mut self, scene: &SceneBuilder, things: &[Thing]) {
+        let mut done = vec![false; things.len()];
+        for start in 0..things.len() {
+            let mut chain = Vec::new();
+            let mut next = Some(start);
+            while let Some(index) = next.filter(|index| !done[*index]) {
+                done[index] = true;
+                chain.push(index);
+                next = things[index].parent.map(EntityId::index);
+            }
+            let Some(back) = next.and_then(|next| chain.iter().position(|index| *index == next))
+            else {
+                continue;
+            };
+            let circle = &chain[back..];
+            let names = circle.iter().chain(circle.first());
+            let names = names
+                .map(|index| scene.entities[*index].name.clone())
+                .collect();
+            let field = Field::ROOT.key("entity").item(circle[0]).key("parent");
+            self.error(field, Fault::ParentCircle { names });
+        }
+    }
+
+    fn wires(&mut self, scene: &SceneBuilder, things: &[Thing]) -> Vec<Wire> {
+        let mut wires = Vec::with_capacity(scene.reactions.len());
+        for (index, reaction) in scene.reactions.iter().enumerate() {
+            let field = Field::ROOT.key("reaction").item(index);
+            self.trigger(scene, things, &reaction.on, &field.key("on"));
+            wires.push(self.wire(scene, reaction, &field));
+        }
+        wires
+    }
+
+    fn wire(&mut self, scene: &SceneBuilder, reaction: &Reaction, field: &Field) -> Wire {
+        let after = self.seconds(field.key("after"), reaction.after);
+        let cooldown = self.seconds(field.key("cooldown"), reaction.cooldown);
+        let event = reaction.on.event();
+        let mut actions = Vec::with_capacity(reaction.actions.len());
+        for (index, action) in reaction.actions.iter().enumerate() {
+            let field = field.key("do").item(index);
+            let found =
+                action.try_map(|name, key| self.meant(name, event, &field.key(key)).ok_or(()));
+            match action {
+                Action::Move(movement) => {
+                    self.seconds(field.key("over"), movement.over);
+                }
+                Action::Say(key) if !scene.texts.contains_key(key) => {
+                    let nearest = nearest(key, scene.texts.keys().map(String::as_str));
+                    let fault = Fault::Unknown {
+                        what: "text",
+                        name: key.clone(),
+                        nearest,
+                    };
+                    self.error(field.key("say"), fault);
+                }
+                Action::Cue(name) => self.name(name, &field.key("cue")),
+                Action::Count { name, .. } => self.name(name, &field.key("count")),
+                _ => {}
+            }
+            actions.extend(found.ok());
+        }
+        Wire {
+            only_edge: reaction.on.only_edge(),
+            after,
+            cooldown,
+            actions,
+        }
+    }
+
+    /// Who an action of a reaction to `event` means by `name`.
+    fn meant(&mut self, name: &str, event: EventKind, field: &Field) -> Option<Meant> {
+        let (meant, role) = match name {
+            "who" => (Meant::Who, "subject"),
+            "on" => (Meant::On, "detector"),
+            name => return self.entity(name, field).map(Meant::Entity),
+        };
+        if matches!(event, EventKind::Enter | EventKind::Exit | EventKind::Inside)
+            // A cue hands on the subject and detector of the event that sent it, if there is one.
+            || event == EventKind::Cue
+        {
+            return Some(meant);
+        }
+        let fault = Fault::NobodyMeant {
+            word: name.into(),
+            event: event.word(),
+            role,
+        };
+        self.error(field.clone(), fault);
+        None
+    }
+
+    fn trigger(
+        &mut self,
+        scene: &SceneBuilder,
+        things: &[Thing],
+        trigger: &Trigger,
+        field: &Field,
+    ) {
+        let event = trigger.event().word();
+        let field = field.key(event);
+        match trigger {
+            Trigger::Cue(name) => self.name(name, &field),
+            Trigger::Start => {}
+            Trigger::Enter { zone, .. } | Trigger::Exit { zone, .. } | Trigger::Inside { zone } => {
+                let reported = self.errors.len();
+                let meant = self.select(zone, things, &field);
+                if self.errors.len() == reported
+                    && !meant
+                        .iter()
+                        .any(|entity| things[entity.index()].zone.is_some())
+                {
+                    let relative = meant
+                        .first()
+                        .and_then(|entity| relative_with_zone(*entity, things));
+                    let relative =
+                        relative.map(|entity| scene.entities[entity.index()].name.clone());
+                    self.error(
+                        field,
+                        Fault::NoZone {
+                            event,
+                            name: zone.to_string(),
+                            relative,
+                        },
+                    );
+                }
+            }
+        }
+    }
+
+    fn select(&mut self, selector: &Selector, things: &[Thing], field: &Field) -> Vec<EntityId> {
+        let all = (0..things.len() as u32).map(EntityId);
+        match selector {
+            Selector::Entity(name) => self.entity(name, field).into_iter().collect(),
+            Selector::Kind(name) => self.kind(name, field).map_or_else(Vec::new, |kind| {
+                all.filter(|entity| things[entity.index()].kind == Some(kind))
+                    .collect()
+            }),
+            Selector::Tag(name) => self.tag(name, field).map_or_else(Vec::new, |tag| {
+                all.filter(|entity| things[entity.index()].tags.contains(&tag))
+                    .collect()
+            }),
+        }
+    }
+
+    fn listeners(&mut self, scene: &SceneBuilder, things: &[Thing]) -> Listeners<ReactionId> {
+        let reported = self.errors.len();
+        let mut listeners = Listeners::default();
+        for (index, reaction) in scene.reactions.iter().enumerate() {
+            let zones = reaction
+                .on
+                .zone()
+                .map(|zone| self.select(zone, things, &Field::ROOT));
+            listeners.add(
+                &reaction.on,
+                &zones.unwrap_or_default(),
+                ReactionId(index as u32),
+            );
+        }
+        // The same names were looked up, and reported, with each reaction's trigger.
+        self.errors.truncate(reported);
+        listeners
+    }
+
+    fn entity(&mut self, name: &str, field: &Field) -> Option<EntityId> {
+        let found = self.ids.get(name).copied();
+        if found.is_none() {
+            let nearest = nearest(name, self.names.iter().map(String::as_str));
+            self.unknown("entity", name, nearest, field);
+        }
+        found
+    }
+
+    fn kind(&mut self, name: &str, field: &Field) -> Option<KindId> {
+        let found = self.kinds.get(name).copied();
+        if found.is_none() {
+            let nearest = nearest(name, self.kind_names.iter().map(String::as_str));
+            self.unknown("kind", name, nearest, field);
+        }
+        found
+    }
+
+    fn tag(&mut self, name: &str, field: &Field) -> Option<TagId> {
+        let found = self.tags.ids.get(name).copied();
+        if found.is_none() {
+            let nearest = nearest(name, self.tags.names.iter().map(String::as_str));
+            self.unknown("tag", name, nearest, field);
+        }
+        found
+    }
+
+    fn unknown(&mut self, what: &'static str, name: &str, nearest: Option<String>, field: &Field) {
+        self.error(
+            field.clone(),
+            Fault::Unknown {
+                what,
+                name: name.into(),
+                nearest,
+            },
+        );
+    }
+}
+
+/// What an entity has: its own, and what its kind gives where it has none.
+fn merge(kind: Option<&Features>, own: &Features) -> Features {
+    let Some(kind) = kind else { return own.clone() };
+    Features {
+        tags: kind.tags.iter().chain(&own.tags).cloned().collect(),
+        enabled: own.enabled.or(kind.enabled),
+        visible: own.visible.or(kind.visible),
+        zone: own.zone.as_ref().or(kind.zone.as_ref()).cloned(),
+        admit: own.admit.as_ref().or(kind.admit.as_ref()).cloned(),
+        solid: own.solid.as_ref().or(kind.solid.as_ref()).cloned(),
+        body: own.body.as_ref().or(kind.body.as_ref()).cloned(),
+    }
+}
+
+/// A child of `entity`, or else its parent, that has a zone.
+fn relative_with_zone(entity: EntityId, things: &[Thing]) -> Option<EntityId> {
+    let has_zone = |entity: &EntityId| things[entity.index()].zone.is_some();
+    let mut all = (0..things.len() as u32).map(EntityId);
+    all.find(|other| things[other.index()].parent == Some(entity) && has_zone(other))
+        .or_else(|| things[entity.index()].parent.filter(has_zone))
+}
+
+/// The names between braces in a text.
+fn placeholders(text: &str) -> impl Iterator<Item = &str> {
+    text.split('{')
+        .skip(1)
+        .filter_map(|rest| rest.split_once('}').map(|(name, _)| name))
+}

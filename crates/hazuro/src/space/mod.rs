@@ -1,0 +1,5 @@
+//! Where things are, for finding what is near without looking at everything.
+
+mod index;
+
+pub(crate) use index::Index;

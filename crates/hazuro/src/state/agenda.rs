@@ -1,0 +1,188 @@
+//! What is going to happen: inputs, delayed reactions and the beats of `inside`.
+
+use std::collections::BTreeMap;
+use std::hash::{Hash, Hasher};
+
+use glam::DVec3;
+
+use crate::Time;
+use crate::geometry::{Pose, bits};
+use crate::scene::{Action, EntityId, ReactionId, Scene};
+
+use super::{Event, State};
+
+/// What is done to a play from outside.
+///
+/// ```
+/// use hazuro::{Input, Play, Scene, Time, geometry::Shape, scene::{Body, Entity}};
+/// let body = Body::new(Shape::Capsule { radius: 0.3, height: 1.8 }).walk(3.0);
+/// let scene = Scene::builder("Yard").entity(Entity::new("miller").body(body)).build()?;
+/// let miller = scene.find("miller").unwrap();
+/// let mut play = Play::new(scene);
+/// play.schedule(Time::from_secs(0.5), Input::Walk { who: miller, to: [6.0, 0.0, 0.0].into() });
+/// play.advance(Time::from_secs(3.0));
+/// assert_eq!(play.pose("miller")?.position.x, 6.0);
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
+#[derive(Clone, Debug, PartialEq, Hash)]
+#[non_exhaustive]
+pub enum Input {
+    /// Walk there at walking speed: straight, turned that way, at one's own height, through
+    /// whatever is in the way. Who cannot walk stays.
+    Walk {
+        /// The walker.
+        who: EntityId,
+        /// Where to.
+        to: Target,
+    },
+    /// Go there straight and evenly.
+    Drive {
+        /// Who or what.
+        who: EntityId,
+        /// Where to.
+        to: Target,
+        /// When it is there.
+        until: Time,
+    },
+    /// Be there at once; nothing between is swept.
+    Place {
+        /// Who or what.
+        who: EntityId,
+        /// Where.
+        at: Target,
+    },
+    /// Turn towards it at once, about Y.
+    Face {
+        /// Who or what.
+        who: EntityId,
+        /// What to look at.
+        to: Target,
+    },
+    /// Do an action that needs no event.
+    Act(Action<EntityId>),
+    /// Take an entity and its children out of the play, for good.
+    Remove(EntityId),
+}
+
+/// A place in the world. Only [`Target::Pose`] says how to be turned there.
+///
+/// ```
+/// use hazuro::Target;
+/// assert_eq!(Target::from([1.0, 0.0, 2.0]), Target::Place([1.0, 0.0, 2.0].into()));
+/// ```
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum Target {
+    /// Where an entity is when it is needed.
+    Entity(EntityId),
+    /// There, turned as before.
+    Place(DVec3),
+    /// There, turned so.
+    Pose(Pose),
+}
+
+impl Target {
+    /// The place meant, and the rotation if it says one.
+    pub(crate) fn pose(&self, state: &State, scene: &Scene, turned: Pose) -> Pose {
+        match *self {
+            Self::Entity(entity) => Pose {
+                position: state.pose(scene, entity, state.now).position,
+                ..turned
+            },
+            Self::Place(position) => Pose { position, ..turned },
+            Self::Pose(pose) => pose,
+        }
+    }
+}
+
+impl Hash for Target {
+    fn hash<H: Hasher>(&self, state: &mut H) {
+        match self {
+            Self::Entity(entity) => (0_u8, entity).hash(state),
+            Self::Place(place) => (1_u8, bits(*place)).hash(state),
+            Self::Pose(pose) => (2_u8, pose).hash(state),
+        }
+    }
+}
+
+impl From<EntityId> for Target {
+    fn from(entity: EntityId) -> Self {
+        Self::Entity(entity)
+    }
+}
+
+impl From<Pose> for Target {
+    fn from(pose: Pose) -> Self {
+        Self::Pose(pose)
+    }
+}
+
+impl From<DVec3> for Target {
+    fn from(place: DVec3) -> Self {
+        Self::Place(place)
+    }
+}
+
+impl From<[f64; 3]> for Target {
+    fn from(place: [f64; 3]) -> Self {
+        Self::Place(place.into())
+    }
+}
+
+/// Something that will happen.
+#[derive(Clone, Debug, PartialEq, Hash)]
+pub(crate) enum Item {
+    Input(Input),
+    /// A reaction whose `after` is over.
+    React {
+        reaction: ReactionId,
+        event: Box<Event>,
+        /// [`Occupancy::turns`](super::Occupancy::turns) as it must still be.
+        turns: Option<u64>,
+    },
+    /// Another interval of a stay is over.
+    Beat {
+        zone: EntityId,
+        subject: EntityId,
+        stay: u64,
+        number: u64,
+    },
+}
+
+/// When something is due. In one instant inputs come before what is detected, and what was put
+/// off comes after it; otherwise in the order in which they were put here.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub(crate) struct Due {
+    pub time: Time,
+    pub after_detection: bool,
+    number: u64,
+}
+
+/// All that will happen, in order.
+#[derive(Clone, Debug, Default, PartialEq, Hash)]
+pub(crate) struct Agenda {
+    items: BTreeMap<Due, Item>,
+    so_far: u64,
+}
+
+impl Agenda {
+    pub fn put(&mut self, time: Time, item: Item) {
+        let after_detection = !matches!(item, Item::Input(_));
+        self.items.insert(
+            Due {
+                time,
+                after_detection,
+                number: self.so_far,
+            },
+            item,
+        );
+        self.so_far += 1;
+    }
+
+    pub fn next(&self) -> Option<Due> {
+        self.items.keys().next().copied()
+    }
+
+    pub fn take(&mut self) -> Option<(Due, Item)> {
+        self.items.pop_first()
+    }
+}

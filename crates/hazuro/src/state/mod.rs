@@ -1,0 +1,276 @@
+//! Everything that lives in a play, as one value.
+//!
+//! A [`State`] can be cloned, compared and hashed. Handlers, conditions and caches stand beside
+//! it, never in it, so going back to a moment is putting back its state.
+
+mod agenda;
+mod event;
+mod facts;
+
+use std::collections::BTreeMap;
+use std::hash::{Hash, Hasher};
+
+pub(crate) use agenda::{Agenda, Item};
+pub use agenda::{Input, Target};
+pub use event::{Cause, Event};
+pub(crate) use facts::Moment;
+use smallvec::SmallVec;
+
+use crate::Time;
+use crate::geometry::Pose;
+use crate::motion::{Path, Segment, Travel};
+use crate::scene::{EntityId, Scene};
+
+/// How one entity is now.
+#[derive(Clone, Debug, PartialEq, Hash)]
+pub(crate) struct Live {
+    /// In its parent's frame; the start of its journey while it travels.
+    pub pose: Pose,
+    pub travel: Option<Box<Travel>>,
+    pub enabled: bool,
+    pub visible: bool,
+    pub removed: bool,
+}
+
+/// A subject's stay in a zone.
+#[derive(Clone, Debug, PartialEq, Hash)]
+pub(crate) struct Stay {
+    pub since: Time,
+    /// How it came in; a subject that arrived by teleport is not sent on from there.
+    pub cause: Cause,
+    /// Tells this stay from an earlier or later one of the same subject.
+    pub number: u64,
+}
+
+/// Who is inside a zone.
+#[derive(Clone, Debug, Default, PartialEq, Hash)]
+pub(crate) struct Occupancy {
+    pub stays: BTreeMap<EntityId, Stay>,
+    /// How often the zone went from empty to occupied or back.
+    pub turns: u64,
+}
+
+/// What a reaction remembers.
+#[derive(Clone, Debug, Default, PartialEq, Hash)]
+pub(crate) struct Wear {
+    pub times: u64,
+    /// The cooldown is over from here on.
+    pub ready_at: Time,
+}
+
+/// Everything that lives in a play, at one moment.
+///
+/// ```
+/// use hazuro::{Play, Scene, scene::{Body, Entity}, geometry::Shape};
+/// let ball = Body::new(Shape::Sphere { radius: 0.1 });
+/// let scene = Scene::builder("Yard").entity(Entity::new("ball").body(ball)).build()?;
+/// let mut play = Play::new(scene);
+/// play.step();
+/// let before = play.state().clone();
+/// play.drive("ball", [1.0, 0.0, 0.0])?;
+/// play.step();
+/// assert_ne!(before.fingerprint(), play.state().fingerprint());
+/// play.restore(before.clone());
+/// assert_eq!(&before, play.state());
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
+#[derive(Clone, Debug, PartialEq, Hash)]
+pub struct State {
+    pub(crate) now: Time,
+    pub(crate) started: bool,
+    pub(crate) live: Vec<Live>,
+    pub(crate) zones: BTreeMap<EntityId, Occupancy>,
+    pub(crate) counts: BTreeMap<String, i64>,
+    pub(crate) wear: Vec<Wear>,
+    pub(crate) agenda: Agenda,
+    pub(crate) stays_so_far: u64,
+}
+
+impl State {
+    pub(crate) fn new(scene: &Scene) -> Self {
+        let live = |entity| Live {
+            pose: scene.entity(entity).pose(),
+            travel: None,
+            enabled: scene.thing(entity).enabled,
+            visible: scene.thing(entity).visible,
+            removed: false,
+        };
+        Self {
+            now: Time::ZERO,
+            started: false,
+            live: scene.ids().map(live).collect(),
+            zones: BTreeMap::new(),
+            counts: scene.counts().clone(),
+            wear: vec![Wear::default(); scene.reactions().len()],
+            agenda: Agenda::default(),
+            stays_so_far: 0,
+        }
+    }
+
+    /// The present moment.
+    pub fn now(&self) -> Time {
+        self.now
+    }
+
+    /// A number that is the same for equal states, on any machine.
+    pub fn fingerprint(&self) -> u64 {
+        let mut hasher = Fnv::default();
+        self.hash(&mut hasher);
+        hasher.finish()
+    }
+
+    pub(crate) fn live(&self, entity: EntityId) -> &Live {
+        &self.live[entity.index()]
+    }
+
+    pub(crate) fn live_mut(&mut self, entity: EntityId) -> &mut Live {
+        &mut self.live[entity.index()]
+    }
+
+    /// The first of the entity and its ancestors that is off or removed: what keeps it from
+    /// being effective.
+    pub(crate) fn switched_off_by(&self, scene: &Scene, entity: EntityId) -> Option<EntityId> {
+        scene.lineage(entity).find(|entity| {
+            let live = self.live(*entity);
+            !live.enabled || live.removed
+        })
+    }
+
+    pub(crate) fn stay(&self, zone: EntityId, subject: EntityId) -> Option<&Stay> {
+        self.zones.get(&zone)?.stays.get(&subject)
+    }
+
+    pub(crate) fn occupants(&self, zone: EntityId) -> impl Iterator<Item = EntityId> {
+        self.zones
+            .get(&zone)
+            .into_iter()
+            .flat_map(|zone| zone.stays.keys().copied())
+    }
+
+    /// The entity's pose in its parent's frame.
+    pub(crate) fn local_pose(&self, entity: EntityId, time: Time) -> Pose {
+        let live = self.live(entity);
+        live.travel
+            .as_ref()
+            .map_or(live.pose, |travel| travel.pose(time))
+    }
+
+    /// The entity's pose in the world.
+    pub(crate) fn pose(&self, scene: &Scene, entity: EntityId, time: Time) -> Pose {
+        self.chain(scene, entity, |live| {
+            live.travel
+                .as_ref()
+                .map_or(live.pose, |travel| travel.pose(time))
+        })
+    }
+
+    fn pose_before(&self, scene: &Scene, entity: EntityId, time: Time) -> Pose {
+        self.chain(scene, entity, |live| {
+            live.travel
+                .as_ref()
+                .map_or(live.pose, |travel| travel.pose_before(time))
+        })
+    }
+
+    fn chain(&self, scene: &Scene, entity: EntityId, local: impl Fn(&Live) -> Pose) -> Pose {
+        let mut ancestors = scene.lineage(entity);
+        let own = ancestors
+            .next()
+            .map_or(Pose::IDENTITY, |entity| local(self.live(entity)));
+        ancestors.fold(own, |pose, ancestor| local(self.live(ancestor)) * pose)
+    }
+
+    /// A pose in the world, in the frame of the entity's parent.
+    pub(crate) fn in_parent(&self, scene: &Scene, entity: EntityId, pose: Pose) -> Pose {
+        match scene.parent(entity) {
+            Some(parent) => self.pose(scene, parent, self.now).inverse() * pose,
+            None => pose,
+        }
+    }
+
+    /// Puts an entity somewhere in its parent's frame at once.
+    pub(crate) fn put(&mut self, entity: EntityId, pose: Pose) {
+        let live = self.live_mut(entity);
+        (live.pose, live.travel) = (pose, None);
+    }
+
+    /// Sends an entity on a journey.
+    pub(crate) fn send(&mut self, entity: EntityId, pose: Pose, travel: Travel) {
+        let live = self.live_mut(entity);
+        (live.pose, live.travel) = (pose, Some(Box::new(travel)));
+    }
+
+    /// Whether the entity or an ancestor travels.
+    pub(crate) fn is_moving(&self, scene: &Scene, entity: EntityId) -> bool {
+        scene
+            .lineage(entity)
+            .any(|entity| self.live(entity).travel.is_some())
+    }
+
+    /// How the entity moves in the world from `start` to `end`, if nothing interferes.
+    pub(crate) fn path(&self, scene: &Scene, entity: EntityId, start: Time, end: Time) -> Path {
+        if !self.is_moving(scene, entity) {
+            return Path::still(start, end, self.pose(scene, entity, start));
+        }
+        let mut cuts: SmallVec<[Time; 8]> = SmallVec::new();
+        for entity in scene.lineage(entity) {
+            if let Some(travel) = &self.live(entity).travel {
+                travel.cuts(start, end, |cut| cuts.push(cut));
+            }
+        }
+        cuts.push(end);
+        cuts.sort_unstable();
+        cuts.dedup();
+        let mut segments: SmallVec<[Segment; 4]> = SmallVec::new();
+        let mut from = start;
+        for to in cuts {
+            segments.push(Segment {
+                start: from,
+                end: to,
+                from: self.pose(scene, entity, from),
+                to: self.pose_before(scene, entity, to),
+            });
+            from = to;
+        }
+        Path::new(&segments)
+    }
+}
+
+/// The FNV-1a hash, which is the same everywhere. Source: G. Fowler, L. C. Noll, K.-P. Vo,
+/// D. Eastlake, "The FNV Non-Cryptographic Hash Algorithm", IETF draft, 2012.
+struct Fnv(u64);
+
+impl Default for Fnv {
+    fn default() -> Self {
+        Self(0xcbf2_9ce4_8422_2325)
+    }
+}
+
+impl Hasher for Fnv {
+    fn write(&mut self, bytes: &[u8]) {
+        for byte in bytes {
+            self.0 = (self.0 ^ u64::from(*byte)).wrapping_mul(0x0100_0000_01b3);
+        }
+    }
+
+    // Little-endian and 64 bits wide whatever the machine.
+    fn write_u32(&mut self, number: u32) {
+        self.write(&number.to_le_bytes());
+    }
+    fn write_u64(&mut self, number: u64) {
+        self.write(&number.to_le_bytes());
+    }
+    fn write_i64(&mut self, number: i64) {
+        self.write(&number.to_le_bytes());
+    }
+    fn write_usize(&mut self, number: usize) {
+        self.write_u64(number as u64);
+    }
+    fn write_isize(&mut self, number: isize) {
+        self.write_i64(number as i64);
+    }
+
+    fn finish(&self) -> u64 {
+        self.0
+    }
+}

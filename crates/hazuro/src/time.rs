@@ -1,0 +1,102 @@
+//! Moments and spans, in whole nanoseconds.
+//!
+//! Times are integers so that two events that happen together compare as equal, whatever the tick
+//! rate at which each was found, and so that a play's state can be compared and hashed.
+
+use std::fmt;
+use std::ops::{Add, Sub};
+
+const NANOS: f64 = 1e9;
+
+/// A moment of a play, counted from its start, or a span between two moments.
+///
+/// ```
+/// use hazuro::Time;
+/// let noon = Time::from_secs(1.5);
+/// assert_eq!(noon + Time::from_secs(0.25), Time::from_secs(1.75));
+/// assert_eq!(noon.to_string(), "1.500000");
+/// ```
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct Time(i64);
+
+impl Time {
+    /// The start of a play.
+    pub const ZERO: Self = Self(0);
+    /// Later than anything that happens (about 292 years).
+    pub const MAX: Self = Self(i64::MAX);
+
+    /// The nearest nanosecond to `seconds`. NaN gives zero; what does not fit is clamped.
+    pub fn from_secs(seconds: f64) -> Self {
+        Self((seconds * NANOS).round() as i64)
+    }
+
+    /// This many nanoseconds.
+    pub const fn from_nanos(nanos: i64) -> Self {
+        Self(nanos)
+    }
+
+    /// In seconds.
+    pub fn secs(self) -> f64 {
+        self.0 as f64 / NANOS
+    }
+
+    /// In nanoseconds.
+    pub const fn nanos(self) -> i64 {
+        self.0
+    }
+
+    /// When tick number `tick` begins, at `rate` ticks a second.
+    ///
+    /// Rounded up to a whole nanosecond, so that [`tick`](Self::tick) is its exact inverse.
+    ///
+    /// # Panics
+    /// If `rate` is zero.
+    pub fn of_tick(tick: u64, rate: u32) -> Self {
+        let nanos = (u128::from(tick) * 1_000_000_000).div_ceil(u128::from(rate));
+        Self(i64::try_from(nanos).unwrap_or(i64::MAX))
+    }
+
+    /// The tick this moment lies in, at `rate` ticks a second. A tick holds its start, not its end.
+    pub fn tick(self, rate: u32) -> u64 {
+        (i128::from(self.0.max(0)) * i128::from(rate) / 1_000_000_000) as u64
+    }
+
+    /// The moment `fraction` of the way from `self` to `end`.
+    pub(crate) fn towards(self, end: Self, fraction: f64) -> Self {
+        Self(self.0 + ((end.0 - self.0) as f64 * fraction).round() as i64)
+    }
+
+    /// How far this moment is on the way from `start` to `end`, from 0 to 1; 1 if they coincide.
+    pub(crate) fn fraction(self, start: Self, end: Self) -> f64 {
+        if end <= start {
+            return 1.0;
+        }
+        ((self.0 - start.0) as f64 / (end.0 - start.0) as f64).clamp(0.0, 1.0)
+    }
+}
+
+impl Add for Time {
+    type Output = Self;
+    fn add(self, span: Self) -> Self {
+        Self(self.0.saturating_add(span.0))
+    }
+}
+
+impl Sub for Time {
+    type Output = Self;
+    fn sub(self, earlier: Self) -> Self {
+        Self(self.0.saturating_sub(earlier.0))
+    }
+}
+
+/// Seconds with six decimals.
+impl fmt::Display for Time {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let micros = (i128::from(self.0) + 500).div_euclid(1000);
+        f.pad(&format!(
+            "{}.{:06}",
+            micros.div_euclid(1_000_000),
+            micros.rem_euclid(1_000_000)
+        ))
+    }
+}
