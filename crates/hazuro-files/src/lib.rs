@@ -1,1 +1,45 @@
-//! x
+//! The files of Hazuro: scenes and playtests are read, written, checked and run; logs are written.
+//!
+//! Nothing here panics on bad input. What is wrong is a [`Finding`]: what, where (file, line,
+//! column, with the lines themselves) and the cure.
+//!
+//! ```
+//! use hazuro_files::{Source, read_scene};
+//! let source = Source::new("yard.toml", r#"
+//! [[entity]]
+//! name = "ball"
+//! body = { sphere = { radius = 0.5 } }
+//! "#);
+//! let scene = read_scene(&source).unwrap();
+//! assert_eq!(scene.len(), 1);
+//! ```
+
+mod check;
+mod condition;
+mod expression;
+mod finding;
+mod load;
+mod log;
+mod parse;
+mod playtest;
+mod playtest_file;
+mod problem;
+mod run;
+mod scene_file;
+mod scene_read;
+mod scene_write;
+mod source;
+mod spans;
+
+pub use check::check_scene;
+pub use finding::{Finding, Severity};
+pub use load::{Loaded, load, load_scene};
+pub use log::write_log;
+pub use playtest::{Playtest, is_playtest, read_playtest};
+pub use playtest_file::playtest_schema;
+pub use problem::locate_problem;
+pub use run::{Outcome, Report, run_playtest};
+pub use scene_file::scene_schema;
+pub use scene_read::read_scene;
+pub use scene_write::write_scene;
+pub use source::{Format, Source};

@@ -201,7 +201,7 @@ impl Play {
             self.watch
                 .disturb(&self.scene, &self.state, change, end, witness);
         }
-        let tick = self.state.now.tick(self.scene.rate());
+        let tick = self.state.now.tick(self.rate);
         let time = self.state.now;
         self.instant
             .cues

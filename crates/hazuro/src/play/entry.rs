@@ -21,7 +21,6 @@ use crate::state::Event;
 /// # Ok::<(), hazuro::scene::SceneErrors>(())
 /// ```
 #[derive(Clone, Debug, PartialEq)]
-#[non_exhaustive]
 pub enum Entry {
     /// Something was detected.
     Event(Event),
@@ -34,10 +33,14 @@ pub enum Entry {
         /// What.
         action: Action<EntityId>,
     },
-    /// A text was shown; its action is the entry before.
+    /// A text was shown.
     Said {
         /// When.
         time: Time,
+        /// Who did it.
+        by: By,
+        /// The key of the text.
+        key: String,
         /// The text, with its placeholders filled.
         text: String,
     },
@@ -76,7 +79,6 @@ pub enum By {
 
 /// Why an action was not carried out.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-#[non_exhaustive]
 pub enum Refusal {
     /// Who arrived in a zone by teleport is not sent on by it before having left it.
     JustArrived,
@@ -93,7 +95,6 @@ impl Refusal {
 
 /// What can go wrong in a reaction or handler.
 #[derive(Clone, Debug, PartialEq)]
-#[non_exhaustive]
 pub enum Problem {
     /// The condition could not be tested; it counts as not holding.
     Condition(String),

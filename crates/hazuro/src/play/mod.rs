@@ -52,6 +52,7 @@ use crate::why::{Unwitnessed, Witness};
 pub struct Play {
     scene: Arc<Scene>,
     state: State,
+    rate: u32,
     // Beside the state:
     watch: Watch,
     handlers: Handlers,
@@ -65,6 +66,7 @@ impl Play {
         let scene = scene.into();
         Self {
             state: State::new(&scene),
+            rate: scene.rate(),
             scene,
             watch: Watch::default(),
             handlers: Handlers::default(),
@@ -76,6 +78,20 @@ impl Play {
     /// The scene being played.
     pub fn scene(&self) -> &Scene {
         &self.scene
+    }
+
+    /// Ticks a second.
+    pub fn rate(&self) -> u32 {
+        self.rate
+    }
+
+    /// Plays on at another tick rate than the scene's. What happens stays the same.
+    ///
+    /// # Panics
+    /// If `rate` is zero.
+    pub fn set_rate(&mut self, rate: u32) {
+        assert!(rate > 0, "a play has at least one tick a second");
+        self.rate = rate;
     }
 
     /// The present moment.
@@ -270,7 +286,6 @@ impl Play {
     }
 
     fn next_tick(&self) -> Time {
-        let rate = self.scene.rate();
-        Time::of_tick(self.state.now.tick(rate) + 1, rate)
+        Time::of_tick(self.state.now.tick(self.rate) + 1, self.rate)
     }
 }

@@ -104,7 +104,7 @@ impl Play {
     /// An event at this moment, with nothing known of it yet.
     pub(super) fn event(&self, kind: EventKind) -> Event {
         let now = self.state.now;
-        Event::bare(kind, now, now.tick(self.scene.rate()))
+        Event::bare(kind, now, now.tick(self.rate))
     }
 
     /// The event with its part and place.

@@ -22,7 +22,6 @@ use crate::motion::Easing;
 ///
 /// [`EntityId`]: super::EntityId
 #[derive(Clone, Debug, PartialEq, Hash)]
-#[non_exhaustive]
 pub enum Action<T = String> {
     /// Move an entity to another's place or back home.
     Move(Move<T>),

@@ -25,7 +25,6 @@ use super::{Event, State};
 /// # Ok::<(), Box<dyn std::error::Error>>(())
 /// ```
 #[derive(Clone, Debug, PartialEq, Hash)]
-#[non_exhaustive]
 pub enum Input {
     /// Walk there at walking speed: straight, turned that way, at one's own height, through
     /// whatever is in the way. Who cannot walk stays.

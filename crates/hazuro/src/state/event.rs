@@ -27,6 +27,16 @@ pub enum Cause {
 }
 
 impl Cause {
+    /// All of them.
+    pub const ALL: [Self; 6] = [
+        Self::Move,
+        Self::Appear,
+        Self::Teleport,
+        Self::Enable,
+        Self::Disable,
+        Self::Remove,
+    ];
+
     /// The word for it in files and logs.
     pub fn word(self) -> &'static str {
         match self {

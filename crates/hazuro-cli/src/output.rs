@@ -1,0 +1,195 @@
+//! What the commands print: a table of events, findings, and colour only on a terminal.
+
+use std::io::{self, IsTerminal, Write};
+
+use hazuro::scene::{Action, Change, Destination, EventKind, Move};
+use hazuro::{EntityId, Entry, Event, Play, Problem, Scene};
+use hazuro_files::{Finding, Severity};
+
+use crate::Ending;
+
+/// Prints to standard output. A reader that has gone away, as in `| head`, is no error.
+macro_rules! say {
+    ($($what:tt)*) => {{
+        use std::io::Write;
+        let _ = writeln!(std::io::stdout().lock(), $($what)*);
+    }};
+}
+pub(crate) use say;
+
+/// Whether to colour what is written to a stream.
+pub fn coloured(stream: &impl IsTerminal) -> bool {
+    stream.is_terminal() && std::env::var_os("NO_COLOR").is_none_or(|value| value.is_empty())
+}
+
+/// Text in a colour, if colours are on.
+pub fn paint(on: bool, code: &str, text: &str) -> String {
+    if on {
+        format!("\x1b[{code}m{text}\x1b[0m")
+    } else {
+        text.to_owned()
+    }
+}
+
+/// Writes findings to standard error. The ending that they call for.
+pub fn report(findings: &[Finding]) -> Ending {
+    let stderr = io::stderr();
+    let colour = coloured(&stderr);
+    for finding in findings {
+        let _ = write!(stderr.lock(), "{}", finding.render(100, colour));
+    }
+    ending(findings)
+}
+
+/// The ending that findings call for.
+pub fn ending(findings: &[Finding]) -> Ending {
+    let worst = findings.iter().map(Finding::severity).max();
+    match worst {
+        None => Ending::Fine,
+        Some(Severity::Warning) => Ending::Findings,
+        Some(Severity::Error) => Ending::Unreadable,
+    }
+}
+
+/// A table of what happens in a play, a line each.
+pub struct Table {
+    on: usize,
+    who: usize,
+    colour: bool,
+}
+
+impl Table {
+    /// A table wide enough for the names of this scene.
+    pub fn new(scene: &Scene) -> Self {
+        let longest = |wanted: fn(&Scene, EntityId) -> bool| {
+            let ids = scene.ids().filter(|id| wanted(scene, *id));
+            ids.map(|id| scene.name(id).chars().count())
+                .max()
+                .unwrap_or(0)
+        };
+        Self {
+            on: longest(Scene::has_zone).clamp(8, 28),
+            who: longest(Scene::has_body).clamp(7, 28),
+            colour: coloured(&io::stdout()),
+        }
+    }
+
+    /// The line above the columns.
+    pub fn head(&self) -> String {
+        let line = format!(
+            "{:>9}  {:<6}  {:<on$}  {:<who$}  {}",
+            "time",
+            "event",
+            "detector",
+            "subject",
+            "cause",
+            on = self.on,
+            who = self.who
+        );
+        paint(self.colour, "1", &line)
+    }
+
+    /// One line of the table.
+    pub fn line(&self, scene: &Scene, entry: &Entry) -> String {
+        match entry {
+            Entry::Event(event) => self.event(scene, event),
+            Entry::Did { action, .. } => {
+                self.beside("2", &format!("→ {}", describe(scene, action)))
+            }
+            Entry::Said { text, .. } => self.beside("3", &format!("“{text}”")),
+            Entry::Refused { action, why, .. } => self.beside(
+                "33",
+                &format!("✗ {}: {}", describe(scene, action), why.words()),
+            ),
+            Entry::Problem { by, problem, .. } => self.beside(
+                "31",
+                &format!("! {}: {}", by.describe(scene), problem.describe(scene)),
+            ),
+        }
+    }
+
+    fn beside(&self, code: &str, text: &str) -> String {
+        format!("{:>9}  {}", "", paint(self.colour, code, text))
+    }
+
+    fn event(&self, scene: &Scene, event: &Event) -> String {
+        let name = |id: Option<EntityId>| id.map_or("", |id| scene.name(id));
+        let on = event.cue.as_deref().unwrap_or_else(|| name(event.on));
+        let who = name(event.who);
+        let mut cause = event.cause.map_or(String::new(), |cause| cause.to_string());
+        if event.edge {
+            cause.push_str(if event.kind == EventKind::Enter {
+                ", first in"
+            } else {
+                ", last out"
+            });
+        }
+        let word = format!("{:<6}", event.kind);
+        let code = match event.kind {
+            EventKind::Enter => "1;32",
+            EventKind::Exit => "1;35",
+            _ => "1",
+        };
+        let word = paint(self.colour, code, &word);
+        let line = format!(
+            "{:>9}  {word}  {on:<on_width$}  {who:<who_width$}  {cause}",
+            event.time.to_string(),
+            on_width = self.on,
+            who_width = self.who
+        );
+        line.trim_end().to_owned()
+    }
+}
+
+/// An action in words.
+fn describe(scene: &Scene, action: &Action<EntityId>) -> String {
+    let word = action.word();
+    match action {
+        Action::Move(Move { what, to, over, .. }) => {
+            let to = match to {
+                Destination::Home => "home",
+                Destination::Entity(to) => scene.name(*to),
+            };
+            let over = if *over > 0.0 {
+                format!(" over {over} s")
+            } else {
+                String::new()
+            };
+            format!("{word} {} to {to}{over}", scene.name(*what))
+        }
+        Action::Teleport { what, to } => {
+            format!("{word} {} to {}", scene.name(*what), scene.name(*to))
+        }
+        Action::Enable(what)
+        | Action::Disable(what)
+        | Action::Toggle(what)
+        | Action::Show(what)
+        | Action::Hide(what) => format!("{word} {}", scene.name(*what)),
+        Action::Count {
+            name,
+            change: Change::Add(amount),
+        } => format!("{word} {name} {amount:+}"),
+        Action::Count {
+            name,
+            change: Change::Set(value),
+        } => format!("{word} {name} = {value}"),
+        Action::Say(key) | Action::Cue(key) => format!("{word} {key}"),
+    }
+}
+
+/// Writes each problem of a play once, with its place. The ending that they call for.
+pub fn report_problems(play: &Play, source: &hazuro_files::Source, entries: &[Entry]) -> Ending {
+    let mut seen: Vec<(hazuro::By, &Problem)> = Vec::new();
+    for entry in entries {
+        if let Entry::Problem { by, problem, .. } = entry
+            && !seen.iter().any(|(other, _)| other == by)
+        {
+            seen.push((*by, problem));
+        }
+    }
+    let findings: Vec<Finding> = seen
+        .into_iter()
+        .map(|(by, problem)| hazuro_files::locate_problem(source, play.scene(), by, problem))
+        .collect();
+    report(&findings)
+}

@@ -1,0 +1,78 @@
+//! `hazuro run`: plays without a screen and prints what happens.
+
+use std::fs::File;
+use std::io::{self, BufWriter, Write};
+use std::path::Path;
+
+use hazuro::{Entry, Play, Time};
+use hazuro_files::{Finding, Severity, load, write_log};
+
+use crate::Ending;
+use crate::output::{Table, report, report_problems, say};
+
+/// How long a scene without a tape plays.
+const SECONDS: f64 = 10.0;
+
+/// Plays a scene or a playtest.
+pub fn run(path: &Path, log: Option<&Path>, rate: Option<u32>, seconds: Option<f64>) -> Ending {
+    let loaded = match load(path) {
+        Ok(loaded) => loaded,
+        Err(findings) => return report(&findings),
+    };
+    let mut play = Play::new(loaded.scene.clone());
+    if let Some(rate) = rate {
+        play.set_rate(rate);
+    }
+    let tape = loaded.playtest.as_ref().map(hazuro_files::Playtest::length);
+    let until = seconds
+        .map(Time::from_secs)
+        .or(tape)
+        .unwrap_or(Time::from_secs(SECONDS));
+    if let Some(playtest) = &loaded.playtest {
+        playtest.start(&mut play);
+    }
+    let entries = play.advance(until).to_vec();
+    let to_stdout = log.is_some_and(|log| log == Path::new("-"));
+    if !to_stdout {
+        print_table(&play, until, &entries);
+    }
+    if let Some(log) = log
+        && let Err(error) = save(log, &play, &entries)
+    {
+        let message = format!("the log cannot be written to `{}`: {error}", log.display());
+        return report(&[Finding::new(Severity::Error, "unwritable", message)]);
+    }
+    report_problems(&play, &loaded.source, &entries)
+}
+
+fn print_table(play: &Play, until: Time, entries: &[Entry]) {
+    let scene = play.scene();
+    say!(
+        "{}: {} s at {} ticks a second\n",
+        scene.title(),
+        until.secs(),
+        play.rate()
+    );
+    let table = Table::new(scene);
+    say!("{}", table.head());
+    for entry in entries {
+        say!("{}", table.line(scene, entry));
+    }
+    let events = entries.iter().filter_map(Entry::event).count();
+    say!("\n{events} event{}", if events == 1 { "" } else { "s" });
+}
+
+fn save(path: &Path, play: &Play, entries: &[Entry]) -> io::Result<()> {
+    let outcome = if path == Path::new("-") {
+        let mut out = BufWriter::new(io::stdout().lock());
+        write_log(&mut out, play, entries).and_then(|()| out.flush())
+    } else {
+        let mut out = BufWriter::new(File::create(path)?);
+        write_log(&mut out, play, entries).and_then(|()| out.flush())
+    };
+    match outcome {
+        // Whoever was reading has read enough.
+        Err(error) if error.kind() == io::ErrorKind::BrokenPipe => Ok(()),
+        outcome => outcome,
+    }
+}

@@ -1,0 +1,461 @@
+//! Playtests: what players do, and what must and must not happen.
+
+use std::ops::Range;
+use std::path::{Path, PathBuf};
+use std::sync::Arc;
+
+use hazuro::scene::{EventKind, Fault, Field};
+use hazuro::{Cause, EntityId, Input, Play, Scene, Target, Time};
+
+use crate::condition::Program;
+use crate::expression;
+use crate::finding::{Finding, Severity};
+use crate::parse::parse;
+use crate::playtest_file::{ExpectKeys, PlaceKeys, PlaytestKeys, TapeKeys, ValueKeys};
+use crate::source::Source;
+use crate::spans::Spans;
+
+/// The longest play, in seconds: a day.
+const MAX_SECONDS: f64 = 86_400.0;
+
+/// A playtest with its scene, ready to be run.
+#[derive(Debug)]
+pub struct Playtest {
+    pub(crate) source: Source,
+    pub(crate) scene: Arc<Scene>,
+    pub(crate) seconds: Time,
+    pub(crate) tape: Vec<(Time, Input)>,
+    pub(crate) expectations: Vec<Expectation>,
+}
+
+/// One thing that must or must not happen.
+#[derive(Debug)]
+pub(crate) struct Expectation {
+    /// The bytes of its text.
+    pub span: Range<usize>,
+    pub what: What,
+}
+
+#[derive(Debug)]
+pub(crate) enum What {
+    Event {
+        pattern: Pattern,
+        times: Times,
+    },
+    Value {
+        text: String,
+        program: Program,
+        is: ValueKeys,
+        at: Time,
+    },
+}
+
+/// The events that an expectation is about.
+#[derive(Clone, Debug)]
+pub(crate) struct Pattern {
+    pub event: EventKind,
+    pub on: Option<EntityId>,
+    pub cue: Option<String>,
+    pub who: Option<EntityId>,
+    pub cause: Option<Cause>,
+    pub after: Option<Time>,
+    pub by: Option<Time>,
+}
+
+/// How often an event must happen.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Times {
+    AtLeastOnce,
+    Exactly(usize),
+}
+
+impl Playtest {
+    /// The playtest's file.
+    pub fn source(&self) -> &Source {
+        &self.source
+    }
+
+    /// The scene it plays.
+    pub fn scene(&self) -> &Arc<Scene> {
+        &self.scene
+    }
+
+    /// Lets its tape happen in a play of its scene that is still at time 0.
+    pub fn start(&self, play: &mut Play) {
+        for (time, input) in &self.tape {
+            play.schedule(*time, input.clone());
+        }
+    }
+
+    /// How long it plays.
+    pub fn length(&self) -> Time {
+        self.seconds
+    }
+}
+
+/// Whether a file describes a playtest and not a scene: its `scene` is the name of a file.
+pub fn is_playtest(source: &Source) -> bool {
+    Spans::of(source).is_some_and(|spans| spans.is_text("scene"))
+}
+
+/// The scene's file, as a playtest names it.
+///
+/// # Errors
+/// If the file is no playtest.
+pub(crate) fn scene_path(source: &Source) -> Result<PathBuf, Finding> {
+    let keys: PlaytestKeys = parse(source)?;
+    let folder = Path::new(source.name()).parent().unwrap_or(Path::new(""));
+    Ok(folder.join(keys.scene))
+}
+
+/// Where the playtest names it.
+pub(crate) fn scene_span(source: &Source) -> Range<usize> {
+    Spans::of(source).map_or(0..0, |spans| spans.find(&Field::ROOT.key("scene")))
+}
+
+/// Reads a playtest of a scene that has been read.
+///
+/// # Errors
+/// Everything that is wrong with it, in order: at least one finding.
+pub fn read_playtest(source: &Source, scene: Arc<Scene>) -> Result<Playtest, Vec<Finding>> {
+    let keys: PlaytestKeys = parse(source).map_err(|finding| vec![finding])?;
+    let mut reader = Reader {
+        source,
+        scene: &scene,
+        spans: Spans::of(source),
+        findings: Vec::new(),
+    };
+    let seconds = reader.seconds(keys.seconds, &Field::ROOT.key("seconds"));
+    let entries = keys.tape.iter().enumerate();
+    let tape = entries
+        .filter_map(|(index, entry)| reader.entry(entry, &Field::ROOT.key("tape").item(index)))
+        .collect();
+    let entries = keys.expect.iter().enumerate();
+    let expectations = entries
+        .filter_map(|(index, keys)| {
+            let field = Field::ROOT.key("expect").item(index);
+            let what = reader.expectation(keys, &field, seconds)?;
+            Some(Expectation {
+                span: reader.span(&field),
+                what,
+            })
+        })
+        .collect();
+    if reader.findings.is_empty() {
+        Ok(Playtest {
+            source: source.clone(),
+            scene,
+            seconds,
+            tape,
+            expectations,
+        })
+    } else {
+        Err(reader.findings)
+    }
+}
+
+struct Reader<'a> {
+    source: &'a Source,
+    scene: &'a Scene,
+    spans: Option<Spans>,
+    findings: Vec<Finding>,
+}
+
+impl Reader<'_> {
+    fn span(&self, field: &Field) -> Range<usize> {
+        self.spans.as_ref().map_or(0..0, |spans| spans.find(field))
+    }
+
+    fn error(&mut self, field: &Field, code: &'static str, message: &str, help: &str) {
+        let finding = Finding::new(Severity::Error, code, message).with_help(help);
+        self.findings
+            .push(finding.at(self.source, self.span(field)));
+    }
+
+    fn fault(&mut self, field: &Field, fault: &Fault) {
+        let finding = Finding::new(Severity::Error, fault.code(), fault.to_string());
+        let finding = finding.at(self.source, self.span(field));
+        self.findings.push(match fault.cure() {
+            Some(cure) => finding.with_help(cure),
+            None => finding,
+        });
+    }
+
+    fn seconds(&mut self, value: f64, field: &Field) -> Time {
+        if !(0.0..=MAX_SECONDS).contains(&value) {
+            let message = format!("{value} is not a number of seconds from 0 to {MAX_SECONDS}");
+            self.error(
+                field,
+                "bad-number",
+                &message,
+                "times count from the start of the play",
+            );
+        }
+        Time::from_secs(value)
+    }
+
+    fn entity(&mut self, name: &str, field: &Field) -> Option<EntityId> {
+        self.scene
+            .entity_id(name)
+            .map_err(|fault| self.fault(field, &fault))
+            .ok()
+    }
+
+    fn place(&mut self, place: &PlaceKeys, field: &Field) -> Option<Target> {
+        match place {
+            PlaceKeys::Name(name) => self.entity(name, field).map(Target::Entity),
+            PlaceKeys::Place(place) => {
+                if !place.iter().all(|number| number.abs() <= 1e6) {
+                    let message = "a coordinate is not from -1000000 to 1000000 metres";
+                    self.error(field, "bad-number", message, "places are in metres");
+                    return None;
+                }
+                Some(Target::from(*place))
+            }
+        }
+    }
+
+    fn entry(&mut self, keys: &TapeKeys, field: &Field) -> Option<(Time, Input)> {
+        let at = self.seconds(keys.at, &field.key("at"));
+        let verbs = [
+            ("walk_to", &keys.walk_to),
+            ("drive_to", &keys.drive_to),
+            ("place_at", &keys.place_at),
+            ("face", &keys.face),
+        ];
+        let given: Vec<_> = verbs
+            .into_iter()
+            .filter_map(|(verb, place)| place.as_ref().map(|place| (verb, place)))
+            .collect();
+        if given.len() + usize::from(keys.cue.is_some()) != 1 {
+            let message = "an entry of a tape does one thing";
+            let help = "give one of: walk_to, drive_to, place_at, face, cue";
+            self.error(field, "one-action", message, help);
+            return None;
+        }
+        if keys.over.is_some() && keys.drive_to.is_none() {
+            let help = "a walk takes as long as it takes; `drive_to` takes `over` seconds";
+            self.error(
+                &field.key("over"),
+                "no-partner",
+                "`over` goes with `drive_to`",
+                help,
+            );
+        }
+        if let Some(name) = &keys.cue {
+            return Some((at, Input::Act(hazuro::scene::Action::Cue(name.clone()))));
+        }
+        let Some(name) = &keys.who else {
+            self.error(
+                field,
+                "missing-key",
+                "the key `who` is missing here",
+                "say who does it",
+            );
+            return None;
+        };
+        let who = self.entity(name, &field.key("who"))?;
+        let (verb, place) = given[0];
+        let to = self.place(place, &field.key(verb))?;
+        Some((
+            at,
+            match verb {
+                "walk_to" => {
+                    if self.scene.walking_speed(who).is_none() {
+                        let message = format!("`{name}` cannot walk");
+                        let help = "give its body a walk = speed, or use drive_to or place_at";
+                        self.error(&field.key("walk_to"), "cannot-walk", &message, help);
+                    }
+                    Input::Walk { who, to }
+                }
+                "drive_to" => {
+                    let Some(over) = keys.over else {
+                        let help = "add `over = seconds`";
+                        self.error(
+                            field,
+                            "missing-key",
+                            "`drive_to` needs to know how long it takes",
+                            help,
+                        );
+                        return None;
+                    };
+                    let until = at + self.seconds(over, &field.key("over"));
+                    Input::Drive { who, to, until }
+                }
+                "place_at" => Input::Place { who, at: to },
+                _ => Input::Face { who, to },
+            },
+        ))
+    }
+
+    fn expectation(&mut self, keys: &ExpectKeys, field: &Field, end: Time) -> Option<What> {
+        match (&keys.event, &keys.value) {
+            (Some(event), None) => self.event(event, keys, field),
+            (None, Some(text)) => self.value(text, keys, field, end),
+            _ => {
+                let message = "an expectation is about an `event` or a `value`";
+                let help = "as in { event = \"enter\", on = \"pad\", by = 3.0 } \
+                            or { value = \"count.tokens\", is = 4, at = 9.0 }";
+                self.error(field, "one-expectation", message, help);
+                None
+            }
+        }
+    }
+
+    fn event(&mut self, word: &str, keys: &ExpectKeys, field: &Field) -> Option<What> {
+        for (key, there) in [("is", keys.is.is_some()), ("at", keys.at.is_some())] {
+            if there {
+                let message = format!("`{key}` goes with `value`");
+                self.error(
+                    &field.key(key),
+                    "no-partner",
+                    &message,
+                    "for an event use after and by",
+                );
+            }
+        }
+        let Some(event) = EventKind::from_word(word) else {
+            let known = EventKind::ALL.map(EventKind::word);
+            let fault = Fault::Unknown {
+                what: "event",
+                name: word.into(),
+                nearest: hazuro::scene::nearest(word, known),
+            };
+            self.fault(&field.key("event"), &fault);
+            return None;
+        };
+        let cue = if event == EventKind::Cue {
+            keys.on.clone()
+        } else {
+            None
+        };
+        let on = match &keys.on {
+            Some(name) if cue.is_none() => {
+                let zone = self.entity(name, &field.key("on"))?;
+                if !self.scene.has_zone(zone) {
+                    let (event, name) = (event.word(), name.clone());
+                    self.fault(
+                        &field.key("on"),
+                        &Fault::NoZone {
+                            event,
+                            name,
+                            relative: None,
+                        },
+                    );
+                }
+                Some(zone)
+            }
+            _ => None,
+        };
+        let who = match &keys.who {
+            Some(name) => Some(self.entity(name, &field.key("who"))?),
+            None => None,
+        };
+        let cause = match &keys.cause {
+            Some(word) => {
+                let Some(cause) = Cause::ALL.into_iter().find(|cause| cause.word() == word) else {
+                    let nearest = hazuro::scene::nearest(word, Cause::ALL.map(Cause::word));
+                    let fault = Fault::Unknown {
+                        what: "cause",
+                        name: word.clone(),
+                        nearest,
+                    };
+                    self.fault(&field.key("cause"), &fault);
+                    return None;
+                };
+                Some(cause)
+            }
+            None => None,
+        };
+        let times = match (keys.never, keys.times) {
+            (Some(true), None) => Times::Exactly(0),
+            (Some(true), Some(_)) => {
+                let message = "`never` and `times` both say how often";
+                self.error(
+                    &field.key("times"),
+                    "two-counts",
+                    message,
+                    "keep one of them",
+                );
+                return None;
+            }
+            (_, Some(times)) => Times::Exactly(times),
+            (_, None) => Times::AtLeastOnce,
+        };
+        let after = keys
+            .after
+            .map(|seconds| self.seconds(seconds, &field.key("after")));
+        let by = keys
+            .by
+            .map(|seconds| self.seconds(seconds, &field.key("by")));
+        let pattern = Pattern {
+            event,
+            on,
+            cue,
+            who,
+            cause,
+            after,
+            by,
+        };
+        Some(What::Event { pattern, times })
+    }
+
+    fn value(&mut self, text: &str, keys: &ExpectKeys, field: &Field, end: Time) -> Option<What> {
+        for (key, there) in [
+            ("on", keys.on.is_some()),
+            ("who", keys.who.is_some()),
+            ("cause", keys.cause.is_some()),
+            ("after", keys.after.is_some()),
+            ("by", keys.by.is_some()),
+            ("times", keys.times.is_some()),
+            ("never", keys.never.is_some()),
+        ] {
+            if there {
+                let message = format!("`{key}` goes with `event`");
+                self.error(
+                    &field.key(key),
+                    "no-partner",
+                    &message,
+                    "a value takes `is` and `at`",
+                );
+            }
+        }
+        let Some(is) = keys.is.clone() else {
+            self.error(
+                field,
+                "missing-key",
+                "the key `is` is missing here",
+                "say what the value is",
+            );
+            return None;
+        };
+        let at = keys
+            .at
+            .map_or(end, |seconds| self.seconds(seconds, &field.key("at")));
+        if at > end {
+            let message = "the play is over by then";
+            self.error(
+                &field.key("at"),
+                "too-late",
+                message,
+                "play longer: raise `seconds`",
+            );
+        }
+        let counts: Vec<&str> = self.scene.count_names().collect();
+        match Program::new(text, &counts) {
+            Ok(program) => Some(What::Value {
+                text: text.into(),
+                program,
+                is,
+                at,
+            }),
+            Err(bad) => {
+                let field = field.key("value");
+                let spans = self.spans.as_ref();
+                self.findings
+                    .push(expression::finding(self.source, spans, &field, text, &bad));
+                None
+            }
+        }
+    }
+}

@@ -1,0 +1,99 @@
+//! The structure of a playtest file. Its schema is made from these types.
+
+use schemars::JsonSchema;
+use serde::Deserialize;
+
+/// What players do, and what must and must not happen.
+#[derive(Clone, Debug, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct PlaytestKeys {
+    /// The scene's file, from the folder of this one.
+    pub scene: String,
+    /// How many seconds to play.
+    pub seconds: f64,
+    /// What is done, in order of time.
+    #[serde(default)]
+    pub tape: Vec<TapeKeys>,
+    /// What must and must not happen.
+    #[serde(default)]
+    pub expect: Vec<ExpectKeys>,
+}
+
+/// A place in the world, or the entity that is there.
+#[derive(Clone, Debug, Deserialize, JsonSchema)]
+#[serde(untagged, expecting = "a name or [x, y, z]")]
+pub(crate) enum PlaceKeys {
+    /// Where this entity is.
+    Name(String),
+    /// There, in metres.
+    Place([f64; 3]),
+}
+
+/// One thing done: `at` a time, somebody (`who`), one of the verbs.
+#[derive(Clone, Debug, Default, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct TapeKeys {
+    /// When, in seconds.
+    pub at: f64,
+    /// Who does it; not needed for a cue.
+    pub who: Option<String>,
+    /// Walk there at walking speed, straight and at one's own height.
+    pub walk_to: Option<PlaceKeys>,
+    /// Go there straight and evenly, `over` so many seconds.
+    pub drive_to: Option<PlaceKeys>,
+    /// With `drive_to`: how many seconds it takes.
+    pub over: Option<f64>,
+    /// Be there at once.
+    pub place_at: Option<PlaceKeys>,
+    /// Turn that way at once.
+    pub face: Option<PlaceKeys>,
+    /// Send this cue.
+    pub cue: Option<String>,
+}
+
+/// What must or must not happen: an `event`, or the `value` of an expression.
+#[derive(Clone, Debug, Default, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct ExpectKeys {
+    /// The word of the event.
+    pub event: Option<String>,
+    /// Its detector, or the name of a cue.
+    pub on: Option<String>,
+    /// Its subject.
+    pub who: Option<String>,
+    /// The word of its cause.
+    pub cause: Option<String>,
+    /// Not before this many seconds.
+    pub after: Option<f64>,
+    /// At this many seconds at the latest.
+    pub by: Option<f64>,
+    /// Exactly so often; at least once unless said otherwise.
+    pub times: Option<usize>,
+    /// Not once.
+    pub never: Option<bool>,
+    /// An expression over `count` and `time`.
+    pub value: Option<String>,
+    /// With `value`: what it is.
+    pub is: Option<ValueKeys>,
+    /// With `value`: when, in seconds; at the end unless said otherwise.
+    pub at: Option<f64>,
+}
+
+/// What an expression gives.
+#[derive(Clone, Debug, PartialEq, Deserialize, JsonSchema)]
+#[serde(untagged, expecting = "a number, a text, or true or false")]
+pub(crate) enum ValueKeys {
+    /// True or false.
+    Flag(bool),
+    /// A whole number.
+    Whole(i64),
+    /// A number.
+    Number(f64),
+    /// A text.
+    Text(String),
+}
+
+/// The JSON Schema of playtest files.
+pub fn playtest_schema() -> serde_json::Value {
+    schemars::schema_for!(PlaytestKeys).to_value()
+}

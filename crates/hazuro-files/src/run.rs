@@ -1,0 +1,256 @@
+//! Running a playtest and holding what happened against what was expected.
+
+use hazuro::why::{Chain, Notebook};
+use hazuro::{Entry, Event, Play, Scene, Time};
+
+use crate::playtest::{Expectation, Pattern, Playtest, Times, What};
+use crate::playtest_file::ValueKeys;
+
+/// What a playtest found.
+///
+/// ```no_run
+/// use hazuro_files::{load, run_playtest};
+/// let loaded = load("demo/tidemill/gate.playtest.toml".as_ref()).unwrap();
+/// let playtest = loaded.playtest.unwrap();
+/// let report = run_playtest(&playtest, None);
+/// assert!(report.passed());
+/// ```
+#[derive(Debug)]
+pub struct Report {
+    /// Everything that happened, in order.
+    pub entries: Vec<Entry>,
+    /// The outcome of each expectation, in the order of the file.
+    pub outcomes: Vec<Outcome>,
+}
+
+/// Whether one expectation was met.
+#[derive(Clone, Debug)]
+pub struct Outcome {
+    /// Whether it was met.
+    pub met: bool,
+    /// What was expected, in words.
+    pub expected: String,
+    /// What was seen, in words; for an expectation that was met, what met it.
+    pub seen: String,
+    /// The line of the file it stands on, from 1.
+    pub line: usize,
+}
+
+impl Report {
+    /// Whether every expectation was met.
+    pub fn passed(&self) -> bool {
+        self.outcomes.iter().all(|outcome| outcome.met)
+    }
+}
+
+/// Plays a playtest to its end, at its scene's rate or another, and judges it.
+pub fn run_playtest(playtest: &Playtest, rate: Option<u32>) -> Report {
+    let mut play = Play::new(playtest.scene.clone());
+    if let Some(rate) = rate {
+        play.set_rate(rate);
+    }
+    playtest.start(&mut play);
+    let mut notebook = Notebook::all();
+    let mut moments: Vec<(Time, usize)> = Vec::new();
+    for (index, expectation) in playtest.expectations.iter().enumerate() {
+        if let What::Value { at, .. } = expectation.what {
+            moments.push((at, index));
+        }
+    }
+    moments.sort_unstable();
+    let mut entries = Vec::new();
+    let mut values = vec![None; playtest.expectations.len()];
+    for (time, index) in moments {
+        entries.extend_from_slice(play.advance_witnessed(time, &mut notebook));
+        if let What::Value { program, .. } = &playtest.expectations[index].what {
+            values[index] = Some(program.value(&play.facts()));
+        }
+    }
+    entries.extend_from_slice(play.advance_witnessed(playtest.seconds, &mut notebook));
+    let judge = Judge {
+        scene: &playtest.scene,
+        entries: &entries,
+        notebook: &notebook,
+    };
+    let outcomes = playtest
+        .expectations
+        .iter()
+        .zip(values)
+        .map(|(expectation, value)| {
+            let (met, expected, seen) = judge.judge(expectation, value);
+            let line = playtest.source.line_and_column(expectation.span.start).0;
+            Outcome {
+                met,
+                expected,
+                seen,
+                line,
+            }
+        })
+        .collect();
+    Report { entries, outcomes }
+}
+
+struct Judge<'a> {
+    scene: &'a Scene,
+    entries: &'a [Entry],
+    notebook: &'a Notebook,
+}
+
+impl Judge<'_> {
+    fn judge(
+        &self,
+        expectation: &Expectation,
+        value: Option<Result<rhai::Dynamic, String>>,
+    ) -> (bool, String, String) {
+        match &expectation.what {
+            What::Event { pattern, times } => self.event(pattern, *times),
+            What::Value { text, is, at, .. } => {
+                let expected = format!("{text} is {} at {} s", is.words(), at.secs());
+                let value = value.unwrap_or_else(|| Err("it was never asked".into()));
+                match value {
+                    Ok(value) => (is.equals(&value), expected, format!("it is {value}")),
+                    Err(why) => (false, expected, why),
+                }
+            }
+        }
+    }
+
+    fn event(&self, pattern: &Pattern, times: Times) -> (bool, String, String) {
+        let events = || self.entries.iter().filter_map(Entry::event);
+        let matching: Vec<&Event> = events().filter(|event| pattern.matches(event)).collect();
+        let met = match times {
+            Times::AtLeastOnce => !matching.is_empty(),
+            Times::Exactly(times) => matching.len() == times,
+        };
+        let expected = pattern.words(self.scene, times);
+        let mut seen = list(self.scene, &matching);
+        if !met && matching.is_empty() {
+            // What came nearest: the same event without the limits on who and when.
+            let loose = Pattern {
+                who: None,
+                cause: None,
+                after: None,
+                by: None,
+                ..pattern.clone()
+            };
+            let others: Vec<&Event> = events().filter(|event| loose.matches(event)).collect();
+            if !others.is_empty() {
+                seen = format!("{seen}; instead {}", list(self.scene, &others));
+            }
+            if let Some(reason) = self.stopped(pattern) {
+                seen = format!("{seen}\n{reason}");
+            }
+        }
+        (met, expected, seen)
+    }
+
+    /// The gate at which a subject that should have been detected was stopped.
+    fn stopped(&self, pattern: &Pattern) -> Option<String> {
+        let on = pattern.on?;
+        let verdict = self.notebook.verdicts().find(|verdict| {
+            !verdict.passed
+                && matches!(verdict.chain, Chain::Detector { on: zone, who }
+                    if zone == on && pattern.who.is_none_or(|wanted| wanted == who))
+        })?;
+        let Chain::Detector { who, .. } = verdict.chain else {
+            return None;
+        };
+        let who = self.scene.name(who);
+        let evidence = verdict.evidence.describe(self.scene);
+        let evidence = if evidence.is_empty() {
+            evidence
+        } else {
+            format!(": {evidence}")
+        };
+        Some(format!(
+            "{who} was stopped at \"{}\"{evidence}",
+            verdict.gate.words()
+        ))
+    }
+}
+
+/// Events as a short list of times.
+fn list(scene: &Scene, events: &[&Event]) -> String {
+    const SHOWN: usize = 4;
+    if events.is_empty() {
+        return "never".into();
+    }
+    let each = events.iter().take(SHOWN).map(|event| {
+        let who = event
+            .who
+            .map_or(String::new(), |who| format!(" by {}", scene.name(who)));
+        format!("at {} s{who}", event.time)
+    });
+    let more = if events.len() > SHOWN { " ..." } else { "" };
+    let times = if events.len() == 1 {
+        String::new()
+    } else {
+        format!("{} times: ", events.len())
+    };
+    format!("{times}{}{more}", each.collect::<Vec<_>>().join(", "))
+}
+
+impl Pattern {
+    fn matches(&self, event: &Event) -> bool {
+        fn fits<T: PartialEq>(wanted: Option<&T>, given: Option<&T>) -> bool {
+            wanted.is_none() || wanted == given
+        }
+        event.kind == self.event
+            && fits(self.on.as_ref(), event.on.as_ref())
+            && fits(self.cue.as_ref(), event.cue.as_ref())
+            && fits(self.who.as_ref(), event.who.as_ref())
+            && fits(self.cause.as_ref(), event.cause.as_ref())
+            && self.after.is_none_or(|after| event.time >= after)
+            && self.by.is_none_or(|by| event.time <= by)
+    }
+
+    fn words(&self, scene: &Scene, times: Times) -> String {
+        let mut words = self.event.word().to_owned();
+        let on = self.on.map(|on| scene.name(on)).or(self.cue.as_deref());
+        words.extend(on.map(|on| format!(" {on}")));
+        words.extend(self.who.map(|who| format!(" by {}", scene.name(who))));
+        words.extend(self.cause.map(|cause| format!(" ({cause})")));
+        words.extend(
+            self.after
+                .map(|after| format!(", not before {} s", after.secs())),
+        );
+        words.extend(self.by.map(|by| format!(", by {} s", by.secs())));
+        let often = match times {
+            Times::AtLeastOnce => String::new(),
+            Times::Exactly(0) => ", never".into(),
+            Times::Exactly(1) => ", once".into(),
+            Times::Exactly(times) => format!(", {times} times"),
+        };
+        words + often.as_str()
+    }
+}
+
+impl ValueKeys {
+    fn equals(&self, value: &rhai::Dynamic) -> bool {
+        match self {
+            Self::Flag(flag) => value.as_bool() == Ok(*flag),
+            Self::Text(text) => value
+                .clone()
+                .into_string()
+                .is_ok_and(|value| value == *text),
+            Self::Whole(number) => {
+                value.as_int() == Ok(*number) || value.as_float() == Ok(*number as f64)
+            }
+            Self::Number(number) => {
+                let value = value
+                    .as_float()
+                    .or_else(|_| value.as_int().map(|whole| whole as f64));
+                value.is_ok_and(|value| (value - number).abs() <= 1e-6)
+            }
+        }
+    }
+
+    fn words(&self) -> String {
+        match self {
+            Self::Flag(flag) => flag.to_string(),
+            Self::Whole(number) => number.to_string(),
+            Self::Number(number) => number.to_string(),
+            Self::Text(text) => format!("\"{text}\""),
+        }
+    }
+}

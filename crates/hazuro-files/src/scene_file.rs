@@ -1,0 +1,348 @@
+//! The structure of a scene file. Its schema is made from these types.
+
+use std::collections::BTreeMap;
+
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+/// A table with some keys of its own and one of the keys that give a shape.
+macro_rules! shaped {
+    ($(#[$about:meta])* $name:ident { $($(#[$doc:meta])* $field:ident: $type:ty,)* }) => {
+        $(#[$about])*
+        #[derive(Clone, Debug, Default, Deserialize, Serialize, JsonSchema)]
+        #[serde(deny_unknown_fields)]
+        pub(crate) struct $name {
+            /// A box, by its full edge lengths along x, y and z, in metres.
+            #[serde(rename = "box", skip_serializing_if = "Option::is_none")]
+            pub cuboid: Option<[f64; 3]>,
+            /// A ball.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub sphere: Option<SphereKeys>,
+            /// A cylinder along Y with a half ball at either end.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub capsule: Option<CapsuleKeys>,
+            $($(#[$doc])* #[serde(skip_serializing_if = "Option::is_none")] pub $field: $type,)*
+        }
+
+        impl $name {
+            /// The shapes given: there should be one.
+            pub fn shapes(&self) -> Shapes<'_> {
+                Shapes { cuboid: &self.cuboid, sphere: &self.sphere, capsule: &self.capsule }
+            }
+
+            /// The same shape as this one.
+            pub fn shaped(shape: &hazuro::geometry::Shape) -> Self {
+                use hazuro::geometry::Shape;
+                let none = Self::default();
+                match *shape {
+                    Shape::Box { size } => Self { cuboid: Some(size), ..none },
+                    Shape::Sphere { radius } => Self { sphere: Some(SphereKeys { radius }), ..none },
+                    Shape::Capsule { radius, height } => {
+                        Self { capsule: Some(CapsuleKeys { radius, height }), ..none }
+                    }
+                }
+            }
+        }
+    };
+}
+
+/// The keys of a table that give a shape.
+pub(crate) struct Shapes<'a> {
+    pub cuboid: &'a Option<[f64; 3]>,
+    pub sphere: &'a Option<SphereKeys>,
+    pub capsule: &'a Option<CapsuleKeys>,
+}
+
+/// A ball.
+#[derive(Clone, Debug, Deserialize, Serialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct SphereKeys {
+    /// From its centre to its surface, in metres.
+    pub radius: f64,
+}
+
+/// A cylinder along Y with a half ball at either end.
+#[derive(Clone, Debug, Deserialize, Serialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct CapsuleKeys {
+    /// Of the cylinder and of both half balls, in metres.
+    pub radius: f64,
+    /// The whole height, half balls included, in metres.
+    pub height: f64,
+}
+
+shaped! {
+    /// A shape that detects and blocks nothing.
+    ZoneKeys {
+        /// Report `inside` each time a subject has stayed for another so many seconds.
+        inside_every: Option<f64>,
+    }
+}
+
+shaped! {
+    /// A shape that blocks bodies and stops rays.
+    SolidKeys {}
+}
+
+shaped! {
+    /// What makes an entity move by itself and be detected: one shape, or named parts.
+    BodyKeys {
+        /// Several named shapes instead of one.
+        parts: Option<Vec<PartKeys>>,
+        /// A walker's speed in metres a second; without it the body is driven.
+        walk: Option<f64>,
+    }
+}
+
+shaped! {
+    /// A named shape of a body.
+    PartKeys {
+        /// Its name; needed.
+        name: Option<String>,
+        /// Its centre, from the body's origin.
+        at: Option<[f64; 3]>,
+        /// Degrees about Y, counter-clockwise from above.
+        turn: Option<f64>,
+        /// A quaternion, as in glTF.
+        rotation: Option<[f64; 4]>,
+    }
+}
+
+/// Who may set off a detector. A list is met by any of its words; every list must be met.
+#[derive(Clone, Debug, Default, Deserialize, Serialize, JsonSchema)]
+#[serde(deny_unknown_fields, default)]
+pub(crate) struct AdmitKeys {
+    /// Has one of these tags.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub tags: Vec<String>,
+    /// Is of one of these kinds.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub kinds: Vec<String>,
+    /// Has one of these names.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub names: Vec<String>,
+    /// But not who meets any of these lists.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub not: Option<RefuseKeys>,
+}
+
+/// Who may not set off a detector: who meets any of these lists.
+#[derive(Clone, Debug, Default, Deserialize, Serialize, JsonSchema)]
+#[serde(deny_unknown_fields, default)]
+pub(crate) struct RefuseKeys {
+    /// Has one of these tags.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub tags: Vec<String>,
+    /// Is of one of these kinds.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub kinds: Vec<String>,
+    /// Has one of these names.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub names: Vec<String>,
+}
+
+/// A table with some keys of its own and those that kinds and entities share.
+macro_rules! featured {
+    ($(#[$about:meta])* $name:ident { $($(#[$doc:meta])* $field:ident: $type:ty,)* }) => {
+        $(#[$about])*
+        #[derive(Clone, Debug, Default, Deserialize, Serialize, JsonSchema)]
+        #[serde(deny_unknown_fields)]
+        pub(crate) struct $name {
+            $($(#[$doc])* pub $field: $type,)*
+            /// Words on it.
+            #[serde(default, skip_serializing_if = "Vec::is_empty")]
+            pub tags: Vec<String>,
+            /// Whether it is on to begin with; true unless said otherwise.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub enabled: Option<bool>,
+            /// Whether it is shown to begin with; true unless said otherwise.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub visible: Option<bool>,
+            /// A shape that detects.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub zone: Option<ZoneKeys>,
+            /// Who may set off its detectors; everybody unless said otherwise.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub admit: Option<AdmitKeys>,
+            /// A shape that blocks.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub solid: Option<SolidKeys>,
+            /// What makes it move by itself and be detected.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub body: Option<BodyKeys>,
+        }
+    };
+}
+
+featured! {
+    /// What entities of one sort share.
+    KindKeys {}
+}
+
+featured! {
+    /// Anything in a scene.
+    EntityKeys {
+        /// Its name, which no other entity has.
+        name: String,
+        /// The kind it is of.
+        #[serde(skip_serializing_if = "Option::is_none")]
+        kind: Option<String>,
+        /// The entity it moves along with.
+        #[serde(skip_serializing_if = "Option::is_none")]
+        parent: Option<String>,
+        /// Its place in its parent's frame, in metres; Y is up.
+        #[serde(skip_serializing_if = "Option::is_none")]
+        at: Option<[f64; 3]>,
+        /// Degrees about Y, counter-clockwise from above.
+        #[serde(skip_serializing_if = "Option::is_none")]
+        turn: Option<f64>,
+        /// A quaternion, as in glTF.
+        #[serde(skip_serializing_if = "Option::is_none")]
+        rotation: Option<[f64; 4]>,
+    }
+}
+
+/// The event a reaction waits for: one of the keys, and `first` or `last` beside it.
+#[derive(Clone, Debug, Default, Deserialize, Serialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct TriggerKeys {
+    /// The play begins: `start = true`.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub start: Option<bool>,
+    /// A subject comes into this zone: a name, `kind:...` or `tag:...`.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub enter: Option<String>,
+    /// A subject leaves this zone.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub exit: Option<String>,
+    /// A subject has stayed in this zone for another `inside_every`.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub inside: Option<String>,
+    /// The cue of this name is sent.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub cue: Option<String>,
+    /// With `enter`: only when nobody was inside.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub first: Option<bool>,
+    /// With `exit`: only when nobody is left inside, and stays so while `after` lasts.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub last: Option<bool>,
+}
+
+/// One thing done: one of the verbs, and what goes with it. `who` and `on` stand for the
+/// subject and the detector of the event.
+#[derive(Clone, Debug, Default, Deserialize, Serialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct ActionKeys {
+    /// Move an entity `to` another's place or `home`.
+    #[serde(rename = "move", skip_serializing_if = "Option::is_none")]
+    pub moved: Option<String>,
+    /// Put an entity where `to` is, at once.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub teleport: Option<String>,
+    /// With `move` and `teleport`: the entity whose place it takes; `home` with `move`.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub to: Option<String>,
+    /// With `move`: how many seconds it takes; at once unless said otherwise.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub over: Option<f64>,
+    /// With `move`: a CSS easing, as `ease-in-out` or `cubic-bezier(0.2, 0, 0, 1)`.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub ease: Option<String>,
+    /// Switch an entity on.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub enable: Option<String>,
+    /// Switch an entity and its children off.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub disable: Option<String>,
+    /// Switch an entity over.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub toggle: Option<String>,
+    /// Make an entity visible.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub show: Option<String>,
+    /// Make an entity invisible.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub hide: Option<String>,
+    /// Change this count by `add` or `set`.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub count: Option<String>,
+    /// With `count`: how much to add, which may be negative.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub add: Option<i64>,
+    /// With `count`: the new value.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub set: Option<i64>,
+    /// Show the text of this key.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub say: Option<String>,
+    /// Send the cue of this name.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub cue: Option<String>,
+}
+
+/// When an event, if a condition, do actions.
+#[derive(Clone, Debug, Deserialize, Serialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct ReactionKeys {
+    /// The event it waits for.
+    pub on: TriggerKeys,
+    /// An expression over `who`, `on`, `count` and `time`, tested when the event happens.
+    #[serde(rename = "if", skip_serializing_if = "Option::is_none")]
+    pub condition: Option<String>,
+    /// Wait so many seconds between the event and the actions.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub after: Option<f64>,
+    /// Only the first time.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub once: Option<bool>,
+    /// Not again until so many seconds after the event it last reacted to.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub cooldown: Option<f64>,
+    /// What to do, in order.
+    #[serde(rename = "do")]
+    pub actions: Vec<ActionKeys>,
+}
+
+/// What holds for the whole scene.
+#[derive(Clone, Debug, Default, Deserialize, Serialize, JsonSchema)]
+#[serde(deny_unknown_fields, default)]
+pub(crate) struct HeadKeys {
+    /// The scene's title.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub name: Option<String>,
+    /// Ticks a second, from 1 to 10000; 60 unless said otherwise.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub rate: Option<u32>,
+    /// The number that all chance comes from; 1 unless said otherwise.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub seed: Option<u64>,
+    /// Counts that do not start at 0, or that no action changes.
+    #[serde(skip_serializing_if = "BTreeMap::is_empty")]
+    pub counts: BTreeMap<String, i64>,
+}
+
+/// A scene: entities, kinds, reactions and texts.
+#[derive(Clone, Debug, Default, Deserialize, Serialize, JsonSchema)]
+#[serde(deny_unknown_fields, default)]
+pub(crate) struct SceneKeys {
+    /// What holds for the whole scene.
+    pub scene: HeadKeys,
+    /// What entities of one sort share, by name.
+    #[serde(skip_serializing_if = "BTreeMap::is_empty")]
+    pub kind: BTreeMap<String, KindKeys>,
+    /// The entities; events of one instant are in this order.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub entity: Vec<EntityKeys>,
+    /// The reactions; those to one event happen in this order.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub reaction: Vec<ReactionKeys>,
+    /// Texts by key. `{who}` and `{on}` stand for the names of subject and detector.
+    #[serde(skip_serializing_if = "BTreeMap::is_empty")]
+    pub texts: BTreeMap<String, String>,
+}
+
+/// The JSON Schema of scene files.
+pub fn scene_schema() -> serde_json::Value {
+    schemars::schema_for!(SceneKeys).to_value()
+}

@@ -1,0 +1,257 @@
+//! From a scene back to a scene file.
+
+use hazuro::Scene;
+use hazuro::geometry::Pose;
+use hazuro::glam::DQuat;
+use hazuro::scene::{
+    Action, Admit, Body, Change, Destination, Entity, Kind, Move, Part, Reaction, Trigger,
+};
+
+use crate::scene_file::{
+    ActionKeys, AdmitKeys, BodyKeys, EntityKeys, HeadKeys, KindKeys, PartKeys, ReactionKeys,
+    RefuseKeys, SceneKeys, SolidKeys, TriggerKeys, ZoneKeys,
+};
+
+/// The text of a scene file, in TOML, that reads as this scene.
+///
+/// Conditions are written as their text, so only those that were read from a file can be read
+/// back.
+///
+/// ```
+/// use hazuro_files::{Source, read_scene, write_scene};
+/// let source = Source::new("yard.toml", "[[entity]]\nname = \"gate\"\nat = [0, 1, 0]\n");
+/// let scene = read_scene(&source).unwrap();
+/// let again = read_scene(&Source::new("again.toml", write_scene(&scene))).unwrap();
+/// assert_eq!(scene, again);
+/// ```
+///
+/// # Panics
+/// Never: every scene can be written.
+pub fn write_scene(scene: &Scene) -> String {
+    let keys = SceneKeys {
+        scene: HeadKeys {
+            name: Some(scene.title().into()),
+            rate: Some(scene.rate()),
+            seed: Some(scene.seed()),
+            counts: scene.counts().clone(),
+        },
+        kind: scene
+            .kinds()
+            .iter()
+            .map(|kind| (kind.name().to_owned(), write_kind(kind)))
+            .collect(),
+        entity: scene
+            .ids()
+            .map(|id| write_entity(scene.entity(id)))
+            .collect(),
+        reaction: scene.reactions().iter().map(write_reaction).collect(),
+        texts: scene.texts().clone(),
+    };
+    toml::to_string(&keys).expect("a scene is tables of text keys and plain values")
+}
+
+/// The table of a kind or an entity, with the features that it has.
+macro_rules! with_features {
+    ($owner:ident, $keys:ident { $($own:tt)* }) => {
+        $keys {
+            $($own)*
+            tags: $owner.own_tags().to_vec(),
+            enabled: $owner.own_enabled(),
+            visible: $owner.own_visible(),
+            zone: $owner.own_zone().map(|zone| ZoneKeys {
+                inside_every: zone.inside_interval(),
+                ..ZoneKeys::shaped(zone.shape())
+            }),
+            admit: $owner.own_admit().map(write_admit),
+            solid: $owner.own_solid().map(SolidKeys::shaped),
+            body: $owner.own_body().map(write_body),
+        }
+    };
+}
+
+fn write_kind(kind: &Kind) -> KindKeys {
+    with_features!(kind, KindKeys {})
+}
+
+fn write_entity(entity: &Entity) -> EntityKeys {
+    let (at, turn, rotation) = write_pose(&entity.pose());
+    with_features!(
+        entity,
+        EntityKeys {
+            name: entity.name().into(),
+            kind: entity.kind_name().map(Into::into),
+            parent: entity.parent_name().map(Into::into),
+            at,
+            turn,
+            rotation,
+        }
+    )
+}
+
+/// Degrees where they give back the same rotation to the last bit, else the quaternion.
+fn write_pose(pose: &Pose) -> (Option<[f64; 3]>, Option<f64>, Option<[f64; 4]>) {
+    let at = (pose.position != hazuro::glam::DVec3::ZERO).then(|| pose.position.to_array());
+    if pose.rotation == DQuat::IDENTITY {
+        return (at, None, None);
+    }
+    let degrees = 2.0 * pose.rotation.y.atan2(pose.rotation.w).to_degrees();
+    let degrees = (degrees * 1e6).round() / 1e6;
+    if Pose::IDENTITY.turned(degrees.to_radians()).rotation == pose.rotation {
+        (at, Some(degrees), None)
+    } else {
+        (at, None, Some(pose.rotation.to_array()))
+    }
+}
+
+fn write_admit(admit: &Admit) -> AdmitKeys {
+    let [tags, kinds, names] = admit.admitted().map(<[String]>::to_vec);
+    let refused = admit.refused();
+    let not = refused.iter().any(|list| !list.is_empty()).then(|| {
+        let [tags, kinds, names] = refused.map(<[String]>::to_vec);
+        RefuseKeys { tags, kinds, names }
+    });
+    AdmitKeys {
+        tags,
+        kinds,
+        names,
+        not,
+    }
+}
+
+fn write_body(body: &Body) -> BodyKeys {
+    let keys = match body.shape() {
+        Some(shape) => BodyKeys::shaped(shape),
+        None => BodyKeys {
+            parts: Some(body.parts().iter().map(write_part).collect()),
+            ..BodyKeys::default()
+        },
+    };
+    BodyKeys {
+        walk: body.walking_speed(),
+        ..keys
+    }
+}
+
+fn write_part(part: &Part) -> PartKeys {
+    let (at, turn, rotation) = write_pose(&part.pose());
+    let name = Some(part.name().to_owned());
+    PartKeys {
+        name,
+        at,
+        turn,
+        rotation,
+        ..PartKeys::shaped(part.shape())
+    }
+}
+
+fn write_reaction(reaction: &Reaction) -> ReactionKeys {
+    let seconds = |seconds: f64| (seconds != 0.0).then_some(seconds);
+    ReactionKeys {
+        on: write_trigger(reaction.trigger()),
+        condition: reaction
+            .condition()
+            .map(|condition| condition.text().into()),
+        after: seconds(reaction.delay()),
+        once: reaction.is_once().then_some(true),
+        cooldown: seconds(reaction.cooldown_seconds()),
+        actions: reaction.actions().iter().map(write_action).collect(),
+    }
+}
+
+fn write_trigger(trigger: &Trigger) -> TriggerKeys {
+    let none = TriggerKeys::default();
+    match trigger {
+        Trigger::Start => TriggerKeys {
+            start: Some(true),
+            ..none
+        },
+        Trigger::Enter { zone, first } => TriggerKeys {
+            enter: Some(zone.to_string()),
+            first: first.then_some(true),
+            ..none
+        },
+        Trigger::Exit { zone, last } => TriggerKeys {
+            exit: Some(zone.to_string()),
+            last: last.then_some(true),
+            ..none
+        },
+        Trigger::Inside { zone } => TriggerKeys {
+            inside: Some(zone.to_string()),
+            ..none
+        },
+        Trigger::Cue(name) => TriggerKeys {
+            cue: Some(name.clone()),
+            ..none
+        },
+    }
+}
+
+fn write_action(action: &Action) -> ActionKeys {
+    let none = ActionKeys::default();
+    match action.clone() {
+        Action::Move(Move {
+            what,
+            to,
+            over,
+            ease,
+        }) => ActionKeys {
+            moved: Some(what),
+            to: Some(match to {
+                Destination::Home => "home".into(),
+                Destination::Entity(name) => name,
+            }),
+            over: (over != 0.0).then_some(over),
+            ease: (ease != hazuro::motion::Easing::Linear).then(|| ease.to_string()),
+            ..none
+        },
+        Action::Teleport { what, to } => ActionKeys {
+            teleport: Some(what),
+            to: Some(to),
+            ..none
+        },
+        Action::Enable(what) => ActionKeys {
+            enable: Some(what),
+            ..none
+        },
+        Action::Disable(what) => ActionKeys {
+            disable: Some(what),
+            ..none
+        },
+        Action::Toggle(what) => ActionKeys {
+            toggle: Some(what),
+            ..none
+        },
+        Action::Show(what) => ActionKeys {
+            show: Some(what),
+            ..none
+        },
+        Action::Hide(what) => ActionKeys {
+            hide: Some(what),
+            ..none
+        },
+        Action::Count {
+            name,
+            change: Change::Add(amount),
+        } => ActionKeys {
+            count: Some(name),
+            add: Some(amount),
+            ..none
+        },
+        Action::Count {
+            name,
+            change: Change::Set(value),
+        } => ActionKeys {
+            count: Some(name),
+            set: Some(value),
+            ..none
+        },
+        Action::Say(key) => ActionKeys {
+            say: Some(key),
+            ..none
+        },
+        Action::Cue(name) => ActionKeys {
+            cue: Some(name),
+            ..none
+        },
+    }
+}
