@@ -27,25 +27,14 @@ pub fn check(paths: &[PathBuf]) -> Ending {
 }
 
 fn summary(findings: &[Finding]) -> String {
-    let count = |severity| {
-        findings
-            .iter()
-            .filter(|finding| finding.severity() == severity)
-            .count()
-    };
+    let count = |severity| findings.iter().filter(|finding| finding.severity() == severity).count();
     let plural = |number: usize, word: &str| match number {
         0 => None,
         1 => Some(format!("1 {word}")),
         _ => Some(format!("{number} {word}s")),
     };
-    let counts = [
-        plural(count(Severity::Error), "error"),
-        plural(count(Severity::Warning), "warning"),
-    ];
+    let counts =
+        [plural(count(Severity::Error), "error"), plural(count(Severity::Warning), "warning")];
     let counts: Vec<String> = counts.into_iter().flatten().collect();
-    if counts.is_empty() {
-        "nothing to complain about".into()
-    } else {
-        counts.join(", ")
-    }
+    if counts.is_empty() { "nothing to complain about".into() } else { counts.join(", ") }
 }

@@ -25,26 +25,18 @@ fn play() -> Result<Ending, Vec<Finding>> {
     let playtest = read_playtest(&source, scene.clone())?;
     let outcome = run_playtest(&playtest, None);
 
-    say!("The sluice gate of the tide mill opens to players who step on its pad, and shuts");
-    say!("two seconds after the last of them has left. The heron stands there all along.\n");
+    say!("The sluice gate of a tide mill opens when a player steps on its pad, and shuts two");
+    say!("seconds after the last player has left. A heron starts on the pad: it must not count.\n");
     let table = Table::new(&scene);
     say!("{}", table.head());
-    for entry in &outcome.entries {
-        say!("{}", table.line(&scene, entry));
+    for line in table.lines(&scene, playtest.tape(), &outcome.entries) {
+        say!("{line}");
     }
-    let met = outcome
-        .outcomes
-        .iter()
-        .filter(|outcome| outcome.met)
-        .count();
+    let met = outcome.outcomes.iter().filter(|outcome| outcome.met).count();
     say!(
         "\n{met} of {} expectations met. The scene and the playtest are in demo/tidemill/;",
         outcome.outcomes.len()
     );
     say!("`hazuro test demo/tidemill` runs them, `hazuro run SCENE` plays a scene of your own.");
-    Ok(if outcome.passed() {
-        Ending::Fine
-    } else {
-        Ending::Findings
-    })
+    Ok(if outcome.passed() { Ending::Fine } else { Ending::Findings })
 }

@@ -13,12 +13,7 @@ use clap::{Parser, Subcommand};
 
 /// Finds out who set off what in a game scene, exactly when, and why not.
 #[derive(Debug, Parser)]
-#[command(
-    name = "hazuro",
-    version,
-    arg_required_else_help = true,
-    max_term_width = 100
-)]
+#[command(name = "hazuro", version, arg_required_else_help = true, max_term_width = 100)]
 struct Arguments {
     #[command(subcommand)]
     command: Command,
@@ -76,12 +71,7 @@ fn main() -> ExitCode {
     let ending = match command {
         Command::Demo => demo::demo(),
         Command::Check { paths } => check::check(&paths),
-        Command::Run {
-            path,
-            log,
-            rate,
-            seconds,
-        } => run::run(&path, log.as_deref(), rate, seconds),
+        Command::Run { path, log, rate, seconds } => run::run(&path, log.as_deref(), rate, seconds),
         Command::Test { paths, rate } => test::test(&paths, rate),
     };
     ExitCode::from(ending as u8)

@@ -3,7 +3,7 @@
 use std::io::{self, IsTerminal, Write};
 
 use hazuro::scene::{Action, Change, Destination, EventKind, Move};
-use hazuro::{EntityId, Entry, Event, Play, Problem, Scene};
+use hazuro::{EntityId, Entry, Event, Input, Play, Problem, Scene, Target, Time};
 use hazuro_files::{Finding, Severity};
 
 use crate::Ending;
@@ -24,11 +24,7 @@ pub fn coloured(stream: &impl IsTerminal) -> bool {
 
 /// Text in a colour, if colours are on.
 pub fn paint(on: bool, code: &str, text: &str) -> String {
-    if on {
-        format!("\x1b[{code}m{text}\x1b[0m")
-    } else {
-        text.to_owned()
-    }
+    if on { format!("\x1b[{code}m{text}\x1b[0m") } else { text.to_owned() }
 }
 
 /// Writes findings to standard error. The ending that they call for.
@@ -63,9 +59,7 @@ impl Table {
     pub fn new(scene: &Scene) -> Self {
         let longest = |wanted: fn(&Scene, EntityId) -> bool| {
             let ids = scene.ids().filter(|id| wanted(scene, *id));
-            ids.map(|id| scene.name(id).chars().count())
-                .max()
-                .unwrap_or(0)
+            ids.map(|id| scene.name(id).chars().count()).max().unwrap_or(0)
         };
         Self {
             on: longest(Scene::has_zone).clamp(8, 28),
@@ -89,23 +83,45 @@ impl Table {
         paint(self.colour, "1", &line)
     }
 
-    /// One line of the table.
-    pub fn line(&self, scene: &Scene, entry: &Entry) -> String {
+    fn line(&self, scene: &Scene, entry: &Entry) -> String {
         match entry {
             Entry::Event(event) => self.event(scene, event),
             Entry::Did { action, .. } => {
                 self.beside("2", &format!("→ {}", describe(scene, action)))
             }
             Entry::Said { text, .. } => self.beside("3", &format!("“{text}”")),
-            Entry::Refused { action, why, .. } => self.beside(
-                "33",
-                &format!("✗ {}: {}", describe(scene, action), why.words()),
-            ),
-            Entry::Problem { by, problem, .. } => self.beside(
-                "31",
-                &format!("! {}: {}", by.describe(scene), problem.describe(scene)),
-            ),
+            Entry::Refused { action, why, .. } => {
+                self.beside("33", &format!("✗ {}: {}", describe(scene, action), why.words()))
+            }
+            Entry::Problem { by, problem, .. } => {
+                self.beside("31", &format!("! {}: {}", by.describe(scene), problem.describe(scene)))
+            }
         }
+    }
+
+    /// The lines of a play: what was done from the tape, and what happened, in order of time.
+    pub fn lines(&self, scene: &Scene, tape: &[(Time, Input)], entries: &[Entry]) -> Vec<String> {
+        let mut tape = tape.iter().peekable();
+        let mut lines = Vec::new();
+        for entry in entries {
+            // The start comes before whatever is done at time 0.
+            while let Some((time, input)) = tape.next_if(|(time, _)| {
+                *time < entry.time() || (*time == entry.time() && *time > Time::ZERO)
+            }) {
+                lines.push(self.tape(scene, *time, input));
+            }
+            lines.push(self.line(scene, entry));
+        }
+        lines.extend(tape.map(|(time, input)| self.tape(scene, *time, input)));
+        lines
+    }
+
+    fn tape(&self, scene: &Scene, time: Time, input: &Input) -> String {
+        let time = time.to_string();
+        format!(
+            "{time:>9}  {}",
+            paint(self.colour, "36", &format!("tape    {}", done(scene, input)))
+        )
     }
 
     fn beside(&self, code: &str, text: &str) -> String {
@@ -141,6 +157,25 @@ impl Table {
     }
 }
 
+/// An input in words.
+fn done(scene: &Scene, input: &Input) -> String {
+    let place = |target: &Target| match target {
+        Target::Entity(entity) => scene.name(*entity).to_owned(),
+        Target::Place(place) => format!("[{}, {}, {}]", place.x, place.y, place.z),
+        Target::Pose(pose) => format!("{}", pose.position),
+    };
+    match input {
+        Input::Walk { who, to } => format!("{} walks to {}", scene.name(*who), place(to)),
+        Input::Drive { who, to, until } => {
+            format!("{} is driven to {}, to be there at {until} s", scene.name(*who), place(to))
+        }
+        Input::Place { who, at } => format!("{} is put at {}", scene.name(*who), place(at)),
+        Input::Face { who, to } => format!("{} faces {}", scene.name(*who), place(to)),
+        Input::Act(action) => describe(scene, action),
+        Input::Remove(what) => format!("{} is removed", scene.name(*what)),
+    }
+}
+
 /// An action in words.
 fn describe(scene: &Scene, action: &Action<EntityId>) -> String {
     let word = action.word();
@@ -150,11 +185,7 @@ fn describe(scene: &Scene, action: &Action<EntityId>) -> String {
                 Destination::Home => "home",
                 Destination::Entity(to) => scene.name(*to),
             };
-            let over = if *over > 0.0 {
-                format!(" over {over} s")
-            } else {
-                String::new()
-            };
+            let over = if *over > 0.0 { format!(" over {over} s") } else { String::new() };
             format!("{word} {} to {to}{over}", scene.name(*what))
         }
         Action::Teleport { what, to } => {
@@ -165,14 +196,8 @@ fn describe(scene: &Scene, action: &Action<EntityId>) -> String {
         | Action::Toggle(what)
         | Action::Show(what)
         | Action::Hide(what) => format!("{word} {}", scene.name(*what)),
-        Action::Count {
-            name,
-            change: Change::Add(amount),
-        } => format!("{word} {name} {amount:+}"),
-        Action::Count {
-            name,
-            change: Change::Set(value),
-        } => format!("{word} {name} = {value}"),
+        Action::Count { name, change: Change::Add(amount) } => format!("{word} {name} {amount:+}"),
+        Action::Count { name, change: Change::Set(value) } => format!("{word} {name} = {value}"),
         Action::Say(key) | Action::Cue(key) => format!("{word} {key}"),
     }
 }

@@ -4,7 +4,7 @@ use std::fs::File;
 use std::io::{self, BufWriter, Write};
 use std::path::Path;
 
-use hazuro::{Entry, Play, Time};
+use hazuro::{Entry, Input, Play, Time};
 use hazuro_files::{Finding, Severity, load, write_log};
 
 use crate::Ending;
@@ -23,18 +23,16 @@ pub fn run(path: &Path, log: Option<&Path>, rate: Option<u32>, seconds: Option<f
     if let Some(rate) = rate {
         play.set_rate(rate);
     }
-    let tape = loaded.playtest.as_ref().map(hazuro_files::Playtest::length);
-    let until = seconds
-        .map(Time::from_secs)
-        .or(tape)
-        .unwrap_or(Time::from_secs(SECONDS));
+    let length = loaded.playtest.as_ref().map(hazuro_files::Playtest::length);
+    let until = seconds.map(Time::from_secs).or(length).unwrap_or(Time::from_secs(SECONDS));
     if let Some(playtest) = &loaded.playtest {
         playtest.start(&mut play);
     }
     let entries = play.advance(until).to_vec();
     let to_stdout = log.is_some_and(|log| log == Path::new("-"));
     if !to_stdout {
-        print_table(&play, until, &entries);
+        let tape = loaded.playtest.as_ref().map_or(&[][..], hazuro_files::Playtest::tape);
+        print_table(&play, until, tape, &entries);
     }
     if let Some(log) = log
         && let Err(error) = save(log, &play, &entries)
@@ -45,18 +43,13 @@ pub fn run(path: &Path, log: Option<&Path>, rate: Option<u32>, seconds: Option<f
     report_problems(&play, &loaded.source, &entries)
 }
 
-fn print_table(play: &Play, until: Time, entries: &[Entry]) {
+fn print_table(play: &Play, until: Time, tape: &[(Time, Input)], entries: &[Entry]) {
     let scene = play.scene();
-    say!(
-        "{}: {} s at {} ticks a second\n",
-        scene.title(),
-        until.secs(),
-        play.rate()
-    );
+    say!("{}: {} s at {} ticks a second\n", scene.title(), until.secs(), play.rate());
     let table = Table::new(scene);
     say!("{}", table.head());
-    for entry in entries {
-        say!("{}", table.line(scene, entry));
+    for line in table.lines(scene, tape, entries) {
+        say!("{line}");
     }
     let events = entries.iter().filter_map(Entry::event).count();
     say!("\n{events} event{}", if events == 1 { "" } else { "s" });

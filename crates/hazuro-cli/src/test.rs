@@ -36,35 +36,23 @@ fn run_one(file: &Path, rate: Option<u32>, passed: &mut usize, failed: &mut usiz
     let outcome = run_playtest(playtest, rate);
     say!("{}", file.display());
     for outcome in &outcome.outcomes {
-        *(if outcome.met {
-            &mut *passed
-        } else {
-            &mut *failed
-        }) += 1;
+        *(if outcome.met { &mut *passed } else { &mut *failed }) += 1;
         print(outcome);
     }
     if outcome.outcomes.is_empty() {
         say!("  it expects nothing");
     }
-    if outcome.passed() {
-        Ending::Fine
-    } else {
-        Ending::Findings
-    }
+    if outcome.passed() { Ending::Fine } else { Ending::Findings }
 }
 
 fn print(outcome: &Outcome) {
     let colour = coloured(&std::io::stdout());
-    let Outcome {
-        met,
-        expected,
-        seen,
-        line,
-    } = outcome;
+    let Outcome { met, expected, seen, line } = outcome;
     let mut seen = seen.lines();
     let first = seen.next().unwrap_or_default();
     if *met {
-        say!("  {} {expected} ({first})", paint(colour, "32", "pass"));
+        let seen = if first.is_empty() { String::new() } else { format!("  ({first})") };
+        say!("  {} {expected}{seen}", paint(colour, "32", "pass"));
         return;
     }
     say!("  {} {expected}", paint(colour, "1;31", "FAIL"));

@@ -13,9 +13,7 @@ pub fn check_scene(source: &Source, scene: &Scene) -> Vec<Finding> {
     let spans = Spans::of(source);
     let warn = |field: &Field, code, message: String, help: String| {
         let span = spans.as_ref().map_or(0..0, |spans| spans.find(field));
-        Finding::new(Severity::Warning, code, message)
-            .with_help(help)
-            .at(source, span)
+        Finding::new(Severity::Warning, code, message).with_help(help).at(source, span)
     };
     let bodies: Vec<EntityId> = scene.ids().filter(|id| scene.has_body(*id)).collect();
     let mut findings = Vec::new();
@@ -27,12 +25,7 @@ pub fn check_scene(source: &Source, scene: &Scene) -> Vec<Finding> {
             if entity.own_admit().is_some() {
                 let message = format!("`{name}` says whom to admit, but has no detector");
                 let help = "give it a zone, or take `admit` away".into();
-                findings.push(warn(
-                    &field.key("admit"),
-                    "admits-to-nothing",
-                    message,
-                    help,
-                ));
+                findings.push(warn(&field.key("admit"), "admits-to-nothing", message, help));
             }
             continue;
         }
@@ -47,22 +40,12 @@ pub fn check_scene(source: &Source, scene: &Scene) -> Vec<Finding> {
                 "give an entity a body".into(),
             ));
         } else if !bodies.iter().any(|body| able(&body)) {
-            let rule = if entity.own_admit().is_some() {
-                field.key("admit")
-            } else {
-                field.key("zone")
-            };
+            let rule =
+                if entity.own_admit().is_some() { field.key("admit") } else { field.key("zone") };
             let message =
                 format!("nothing can set off `{name}`: it admits no entity that has a body");
-            let names: Vec<_> = bodies
-                .iter()
-                .take(4)
-                .map(|body| scene.name(*body))
-                .collect();
-            let help = format!(
-                "those with a body are {}: does one lack a tag?",
-                names.join(", ")
-            );
+            let names: Vec<_> = bodies.iter().take(4).map(|body| scene.name(*body)).collect();
+            let help = format!("those with a body are {}: does one lack a tag?", names.join(", "));
             findings.push(warn(&rule, "never-set-off", message, help));
         }
         if let Some(off) = scene

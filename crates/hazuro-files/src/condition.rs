@@ -14,18 +14,8 @@ use rhai::{AST, ASTNode, Array, Dynamic, Engine, Expr, Scope};
 /// The variables of an expression.
 const NAMES: [&str; 4] = ["who", "on", "count", "time"];
 /// What `who` and `on` have.
-const PROPERTIES: [&str; 10] = [
-    "name",
-    "kind",
-    "tags",
-    "x",
-    "y",
-    "z",
-    "enabled",
-    "visible",
-    "occupants",
-    "occupied",
-];
+const PROPERTIES: [&str; 10] =
+    ["name", "kind", "tags", "x", "y", "z", "enabled", "visible", "occupants", "occupied"];
 /// The most steps that one test of a condition may take.
 const MAX_STEPS: u64 = 20_000;
 
@@ -62,9 +52,7 @@ pub(crate) fn read(text: &str, counts: &[&str]) -> Result<Condition, BadExpressi
     Ok(Condition::fallible(text, move |facts| {
         let value = program.value(facts)?;
         let kind = value.type_name();
-        value
-            .as_bool()
-            .map_err(|_| format!("it gives {}, not true or false", plain(kind)))
+        value.as_bool().map_err(|_| format!("it gives {}, not true or false", plain(kind)))
     }))
 }
 
@@ -86,23 +74,13 @@ impl Program {
         for name in NAMES {
             scope.push_dynamic(name, Dynamic::UNIT);
         }
-        let tree = engine()
-            .compile_expression_with_scope(&scope, text)
-            .map_err(|error| {
-                let column = error.position().position().unwrap_or(1).saturating_sub(1);
-                let message = error.err_type().to_string();
-                let help = unknown_name(&message);
-                BadExpression {
-                    message,
-                    column,
-                    help,
-                }
-            })?;
-        let mut program = Self {
-            tree,
-            asks_who: false,
-            asks_on: false,
-        };
+        let tree = engine().compile_expression_with_scope(&scope, text).map_err(|error| {
+            let column = error.position().position().unwrap_or(1).saturating_sub(1);
+            let message = error.err_type().to_string();
+            let help = unknown_name(&message);
+            BadExpression { message, column, help }
+        })?;
+        let mut program = Self { tree, asks_who: false, asks_on: false };
         program.check_names(counts)?;
         Ok(program)
     }
@@ -141,32 +119,26 @@ impl Program {
     /// Why there is none, in full.
     pub fn value(&self, facts: &dyn Facts) -> Result<Dynamic, String> {
         let mut scope = Scope::new();
-        for (name, asked, entity) in [
-            ("who", self.asks_who, facts.who()),
-            ("on", self.asks_on, facts.on()),
-        ] {
+        for (name, asked, entity) in
+            [("who", self.asks_who, facts.who()), ("on", self.asks_on, facts.on())]
+        {
             if asked {
                 let entity = entity.ok_or_else(|| format!("this event has no `{name}`"))?;
                 scope.push(name, Somebody::new(facts, entity));
             }
         }
-        scope.push(
-            "count",
-            Counts(Arc::new(facts.counts().into_iter().collect())),
-        );
+        scope.push("count", Counts(Arc::new(facts.counts().into_iter().collect())));
         scope.push("time", facts.time().secs());
-        engine()
-            .eval_ast_with_scope(&mut scope, &self.tree)
-            .map_err(|error| {
-                let mut error = *error;
-                let _ = error.take_position();
-                match error {
-                    rhai::EvalAltResult::ErrorTooManyOperations(_) => {
-                        format!("it takes more than {MAX_STEPS} steps")
-                    }
-                    error => error.to_string(),
+        engine().eval_ast_with_scope(&mut scope, &self.tree).map_err(|error| {
+            let mut error = *error;
+            let _ = error.take_position();
+            match error {
+                rhai::EvalAltResult::ErrorTooManyOperations(_) => {
+                    format!("it takes more than {MAX_STEPS} steps")
                 }
-            })
+                error => error.to_string(),
+            }
+        })
     }
 }
 
@@ -201,11 +173,7 @@ fn unknown_property(
         }
         None => format!("it has {}", known.join(", ")),
     };
-    Some(BadExpression {
-        message,
-        column,
-        help: Some(help),
-    })
+    Some(BadExpression { message, column, help: Some(help) })
 }
 
 /// Help for a message about a variable that does not exist.
@@ -235,13 +203,8 @@ impl Somebody {
         let names = |ids: Vec<EntityId>| ids.into_iter().map(|id| scene.name(id).to_owned().into());
         Self {
             name: scene.name(entity).to_owned(),
-            kind: scene
-                .kind_of(entity)
-                .map_or(String::new(), |kind| kind.name().to_owned()),
-            tags: scene
-                .tags_of(entity)
-                .map(|tag| tag.to_owned().into())
-                .collect(),
+            kind: scene.kind_of(entity).map_or(String::new(), |kind| kind.name().to_owned()),
+            tags: scene.tags_of(entity).map(|tag| tag.to_owned().into()).collect(),
             at: facts.position(entity).to_array(),
             enabled: facts.is_enabled(entity),
             visible: facts.is_visible(entity),
@@ -284,11 +247,9 @@ fn engine() -> &'static Engine {
             .register_get("visible", |who: &mut Somebody| who.visible)
             .register_get("occupants", |who: &mut Somebody| who.occupants.clone())
             .register_get("occupied", |who: &mut Somebody| !who.occupants.is_empty());
-        engine
-            .register_type_with_name::<Counts>("counts")
-            .register_indexer_get(|counts: &mut Counts, name: &str| {
-                counts.0.get(name).copied().unwrap_or_default()
-            });
+        engine.register_type_with_name::<Counts>("counts").register_indexer_get(
+            |counts: &mut Counts, name: &str| counts.0.get(name).copied().unwrap_or_default(),
+        );
         engine
     })
 }

@@ -36,9 +36,7 @@ fn within(whole: &str, span: Range<usize>, text: &str, column: usize) -> Range<u
     let Some((offset, _)) = text.char_indices().nth(column) else {
         return start..start + text.len();
     };
-    let word = text[offset..]
-        .chars()
-        .take_while(|c| c.is_alphanumeric() || *c == '_');
+    let word = text[offset..].chars().take_while(|c| c.is_alphanumeric() || *c == '_');
     let length = word.map(char::len_utf8).sum::<usize>().max(1);
     start + offset..start + offset + length
 }

@@ -40,31 +40,19 @@ pub struct Finding {
 impl Finding {
     /// A finding without a place.
     pub fn new(severity: Severity, code: &'static str, message: impl Into<String>) -> Self {
-        Self {
-            severity,
-            code,
-            message: message.into(),
-            help: None,
-            at: None,
-        }
+        Self { severity, code, message: message.into(), help: None, at: None }
     }
 
     /// With how to cure it.
     #[must_use]
     pub fn with_help(self, help: impl Into<String>) -> Self {
-        Self {
-            help: Some(help.into()),
-            ..self
-        }
+        Self { help: Some(help.into()), ..self }
     }
 
     /// With the bytes of the text that it is about.
     #[must_use]
     pub fn at(self, source: &Source, span: Range<usize>) -> Self {
-        Self {
-            at: Some((source.clone(), span)),
-            ..self
-        }
+        Self { at: Some((source.clone(), span)), ..self }
     }
 
     /// How bad it is.
@@ -101,14 +89,9 @@ impl Finding {
 
     /// The finding in full, with the lines of the file it is about. Colour is never the only sign.
     pub fn render(&self, width: usize, colour: bool) -> String {
-        let theme = if colour {
-            GraphicalTheme::unicode()
-        } else {
-            GraphicalTheme::unicode_nocolor()
-        };
-        let handler = GraphicalReportHandler::new_themed(theme)
-            .with_width(width)
-            .with_links(false);
+        let theme =
+            if colour { GraphicalTheme::unicode() } else { GraphicalTheme::unicode_nocolor() };
+        let handler = GraphicalReportHandler::new_themed(theme).with_width(width).with_links(false);
         let mut text = String::new();
         if handler.render_report(&mut text, self).is_err() {
             // A span that does not fit its text; the words still say what is wrong.
@@ -139,9 +122,7 @@ impl Diagnostic for Finding {
     }
 
     fn help<'a>(&'a self) -> Option<Box<dyn Display + 'a>> {
-        self.help
-            .as_ref()
-            .map(|help| Box::new(help) as Box<dyn Display>)
+        self.help.as_ref().map(|help| Box::new(help) as Box<dyn Display>)
     }
 
     fn source_code(&self) -> Option<&dyn SourceCode> {

@@ -31,11 +31,7 @@ pub fn load(path: &Path) -> Result<Loaded, Vec<Finding>> {
         return playtest_of(&source);
     }
     let scene = Arc::new(read_scene(&source)?);
-    Ok(Loaded {
-        scene,
-        source,
-        playtest: None,
-    })
+    Ok(Loaded { scene, source, playtest: None })
 }
 
 /// Reads a scene.
@@ -57,9 +53,5 @@ fn playtest_of(playtest: &Source) -> Result<Loaded, Vec<Finding>> {
     })?;
     let scene = Arc::new(read_scene(&source)?);
     let playtest = Some(read_playtest(playtest, scene.clone())?);
-    Ok(Loaded {
-        scene,
-        source,
-        playtest,
-    })
+    Ok(Loaded { scene, source, playtest })
 }

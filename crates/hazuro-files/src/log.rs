@@ -46,12 +46,8 @@ struct Line<'a> {
 /// What `out` reports.
 pub fn write_log(out: &mut impl Write, play: &Play, entries: &[Entry]) -> io::Result<()> {
     let scene = play.scene();
-    let header = Header {
-        hazuro_log: VERSION,
-        scene: scene.title(),
-        rate: play.rate(),
-        seed: scene.seed(),
-    };
+    let header =
+        Header { hazuro_log: VERSION, scene: scene.title(), rate: play.rate(), seed: scene.seed() };
     serde_json::to_writer(&mut *out, &header)?;
     writeln!(out)?;
     for event in entries.iter().filter_map(Entry::event) {
@@ -71,10 +67,7 @@ fn line<'a>(play: &'a Play, event: &'a Event) -> Line<'a> {
         event: event.kind.word(),
         on: event.on.map(|on| scene.name(on)),
         who: event.who.map(|who| scene.name(who)),
-        part: event
-            .who
-            .zip(event.part)
-            .and_then(|(who, part)| scene.part_name(who, part)),
+        part: event.who.zip(event.part).and_then(|(who, part)| scene.part_name(who, part)),
         cause: event.cause.map(hazuro::Cause::word),
         at: event.at.map(|at| at.to_array().map(micros)),
         cue: event.cue.as_deref(),

@@ -38,11 +38,7 @@ pub(crate) fn parse<T: DeserializeOwned>(source: &Source) -> Result<T, Finding> 
 
 /// The byte at a line and column, both from 1.
 fn offset_of(text: &str, line: usize, column: usize) -> usize {
-    let start: usize = text
-        .split_inclusive('\n')
-        .take(line.saturating_sub(1))
-        .map(str::len)
-        .sum();
+    let start: usize = text.split_inclusive('\n').take(line.saturating_sub(1)).map(str::len).sum();
     (start + column.saturating_sub(1)).min(text.len())
 }
 
@@ -114,11 +110,7 @@ fn plain(word: &str) -> String {
         ("boolean ", "the value "),
     ] {
         if let Some(rest) = word.strip_prefix(start) {
-            return if plain == "a table" {
-                plain.into()
-            } else {
-                format!("{plain}{rest}")
-            };
+            return if plain == "a table" { plain.into() } else { format!("{plain}{rest}") };
         }
     }
     word.into()

@@ -38,16 +38,8 @@ pub(crate) struct Expectation {
 
 #[derive(Debug)]
 pub(crate) enum What {
-    Event {
-        pattern: Pattern,
-        times: Times,
-    },
-    Value {
-        text: String,
-        program: Program,
-        is: ValueKeys,
-        at: Time,
-    },
+    Event { pattern: Pattern, times: Times },
+    Value { text: String, program: Program, is: ValueKeys, at: Time },
 }
 
 /// The events that an expectation is about.
@@ -87,6 +79,11 @@ impl Playtest {
         }
     }
 
+    /// What is done, in order of time.
+    pub fn tape(&self) -> &[(Time, Input)] {
+        &self.tape
+    }
+
     /// How long it plays.
     pub fn length(&self) -> Time {
         self.seconds
@@ -119,36 +116,24 @@ pub(crate) fn scene_span(source: &Source) -> Range<usize> {
 /// Everything that is wrong with it, in order: at least one finding.
 pub fn read_playtest(source: &Source, scene: Arc<Scene>) -> Result<Playtest, Vec<Finding>> {
     let keys: PlaytestKeys = parse(source).map_err(|finding| vec![finding])?;
-    let mut reader = Reader {
-        source,
-        scene: &scene,
-        spans: Spans::of(source),
-        findings: Vec::new(),
-    };
+    let mut reader =
+        Reader { source, scene: &scene, spans: Spans::of(source), findings: Vec::new() };
     let seconds = reader.seconds(keys.seconds, &Field::ROOT.key("seconds"));
     let entries = keys.tape.iter().enumerate();
-    let tape = entries
+    let mut tape: Vec<(Time, Input)> = entries
         .filter_map(|(index, entry)| reader.entry(entry, &Field::ROOT.key("tape").item(index)))
         .collect();
+    tape.sort_by_key(|(time, _)| *time);
     let entries = keys.expect.iter().enumerate();
     let expectations = entries
         .filter_map(|(index, keys)| {
             let field = Field::ROOT.key("expect").item(index);
             let what = reader.expectation(keys, &field, seconds)?;
-            Some(Expectation {
-                span: reader.span(&field),
-                what,
-            })
+            Some(Expectation { span: reader.span(&field), what })
         })
         .collect();
     if reader.findings.is_empty() {
-        Ok(Playtest {
-            source: source.clone(),
-            scene,
-            seconds,
-            tape,
-            expectations,
-        })
+        Ok(Playtest { source: source.clone(), scene, seconds, tape, expectations })
     } else {
         Err(reader.findings)
     }
@@ -168,8 +153,7 @@ impl Reader<'_> {
 
     fn error(&mut self, field: &Field, code: &'static str, message: &str, help: &str) {
         let finding = Finding::new(Severity::Error, code, message).with_help(help);
-        self.findings
-            .push(finding.at(self.source, self.span(field)));
+        self.findings.push(finding.at(self.source, self.span(field)));
     }
 
     fn fault(&mut self, field: &Field, fault: &Fault) {
@@ -184,21 +168,13 @@ impl Reader<'_> {
     fn seconds(&mut self, value: f64, field: &Field) -> Time {
         if !(0.0..=MAX_SECONDS).contains(&value) {
             let message = format!("{value} is not a number of seconds from 0 to {MAX_SECONDS}");
-            self.error(
-                field,
-                "bad-number",
-                &message,
-                "times count from the start of the play",
-            );
+            self.error(field, "bad-number", &message, "times count from the start of the play");
         }
         Time::from_secs(value)
     }
 
     fn entity(&mut self, name: &str, field: &Field) -> Option<EntityId> {
-        self.scene
-            .entity_id(name)
-            .map_err(|fault| self.fault(field, &fault))
-            .ok()
+        self.scene.entity_id(name).map_err(|fault| self.fault(field, &fault)).ok()
     }
 
     fn place(&mut self, place: &PlaceKeys, field: &Field) -> Option<Target> {
@@ -235,23 +211,13 @@ impl Reader<'_> {
         }
         if keys.over.is_some() && keys.drive_to.is_none() {
             let help = "a walk takes as long as it takes; `drive_to` takes `over` seconds";
-            self.error(
-                &field.key("over"),
-                "no-partner",
-                "`over` goes with `drive_to`",
-                help,
-            );
+            self.error(&field.key("over"), "no-partner", "`over` goes with `drive_to`", help);
         }
         if let Some(name) = &keys.cue {
             return Some((at, Input::Act(hazuro::scene::Action::Cue(name.clone()))));
         }
         let Some(name) = &keys.who else {
-            self.error(
-                field,
-                "missing-key",
-                "the key `who` is missing here",
-                "say who does it",
-            );
+            self.error(field, "missing-key", "the key `who` is missing here", "say who does it");
             return None;
         };
         let who = self.entity(name, &field.key("who"))?;
@@ -324,24 +290,13 @@ impl Reader<'_> {
             self.fault(&field.key("event"), &fault);
             return None;
         };
-        let cue = if event == EventKind::Cue {
-            keys.on.clone()
-        } else {
-            None
-        };
+        let cue = if event == EventKind::Cue { keys.on.clone() } else { None };
         let on = match &keys.on {
             Some(name) if cue.is_none() => {
                 let zone = self.entity(name, &field.key("on"))?;
                 if !self.scene.has_zone(zone) {
                     let (event, name) = (event.word(), name.clone());
-                    self.fault(
-                        &field.key("on"),
-                        &Fault::NoZone {
-                            event,
-                            name,
-                            relative: None,
-                        },
-                    );
+                    self.fault(&field.key("on"), &Fault::NoZone { event, name, relative: None });
                 }
                 Some(zone)
             }
@@ -355,11 +310,7 @@ impl Reader<'_> {
             Some(word) => {
                 let Some(cause) = Cause::ALL.into_iter().find(|cause| cause.word() == word) else {
                     let nearest = hazuro::scene::nearest(word, Cause::ALL.map(Cause::word));
-                    let fault = Fault::Unknown {
-                        what: "cause",
-                        name: word.clone(),
-                        nearest,
-                    };
+                    let fault = Fault::Unknown { what: "cause", name: word.clone(), nearest };
                     self.fault(&field.key("cause"), &fault);
                     return None;
                 };
@@ -371,32 +322,15 @@ impl Reader<'_> {
             (Some(true), None) => Times::Exactly(0),
             (Some(true), Some(_)) => {
                 let message = "`never` and `times` both say how often";
-                self.error(
-                    &field.key("times"),
-                    "two-counts",
-                    message,
-                    "keep one of them",
-                );
+                self.error(&field.key("times"), "two-counts", message, "keep one of them");
                 return None;
             }
             (_, Some(times)) => Times::Exactly(times),
             (_, None) => Times::AtLeastOnce,
         };
-        let after = keys
-            .after
-            .map(|seconds| self.seconds(seconds, &field.key("after")));
-        let by = keys
-            .by
-            .map(|seconds| self.seconds(seconds, &field.key("by")));
-        let pattern = Pattern {
-            event,
-            on,
-            cue,
-            who,
-            cause,
-            after,
-            by,
-        };
+        let after = keys.after.map(|seconds| self.seconds(seconds, &field.key("after")));
+        let by = keys.by.map(|seconds| self.seconds(seconds, &field.key("by")));
+        let pattern = Pattern { event, on, cue, who, cause, after, by };
         Some(What::Event { pattern, times })
     }
 
@@ -412,12 +346,7 @@ impl Reader<'_> {
         ] {
             if there {
                 let message = format!("`{key}` goes with `event`");
-                self.error(
-                    &field.key(key),
-                    "no-partner",
-                    &message,
-                    "a value takes `is` and `at`",
-                );
+                self.error(&field.key(key), "no-partner", &message, "a value takes `is` and `at`");
             }
         }
         let Some(is) = keys.is.clone() else {
@@ -429,31 +358,18 @@ impl Reader<'_> {
             );
             return None;
         };
-        let at = keys
-            .at
-            .map_or(end, |seconds| self.seconds(seconds, &field.key("at")));
+        let at = keys.at.map_or(end, |seconds| self.seconds(seconds, &field.key("at")));
         if at > end {
             let message = "the play is over by then";
-            self.error(
-                &field.key("at"),
-                "too-late",
-                message,
-                "play longer: raise `seconds`",
-            );
+            self.error(&field.key("at"), "too-late", message, "play longer: raise `seconds`");
         }
         let counts: Vec<&str> = self.scene.count_names().collect();
         match Program::new(text, &counts) {
-            Ok(program) => Some(What::Value {
-                text: text.into(),
-                program,
-                is,
-                at,
-            }),
+            Ok(program) => Some(What::Value { text: text.into(), program, is, at }),
             Err(bad) => {
                 let field = field.key("value");
                 let spans = self.spans.as_ref();
-                self.findings
-                    .push(expression::finding(self.source, spans, &field, text, &bad));
+                self.findings.push(expression::finding(self.source, spans, &field, text, &bad));
                 None
             }
         }

@@ -67,11 +67,7 @@ pub fn run_playtest(playtest: &Playtest, rate: Option<u32>) -> Report {
         }
     }
     entries.extend_from_slice(play.advance_witnessed(playtest.seconds, &mut notebook));
-    let judge = Judge {
-        scene: &playtest.scene,
-        entries: &entries,
-        notebook: &notebook,
-    };
+    let judge = Judge { scene: &playtest.scene, entries: &entries, notebook: &notebook };
     let outcomes = playtest
         .expectations
         .iter()
@@ -79,12 +75,7 @@ pub fn run_playtest(playtest: &Playtest, rate: Option<u32>) -> Report {
         .map(|(expectation, value)| {
             let (met, expected, seen) = judge.judge(expectation, value);
             let line = playtest.source.line_and_column(expectation.span.start).0;
-            Outcome {
-                met,
-                expected,
-                seen,
-                line,
-            }
+            Outcome { met, expected, seen, line }
         })
         .collect();
     Report { entries, outcomes }
@@ -123,16 +114,14 @@ impl Judge<'_> {
             Times::Exactly(times) => matching.len() == times,
         };
         let expected = pattern.words(self.scene, times);
+        if met && matching.is_empty() {
+            return (met, expected, String::new());
+        }
         let mut seen = list(self.scene, &matching);
         if !met && matching.is_empty() {
             // What came nearest: the same event without the limits on who and when.
-            let loose = Pattern {
-                who: None,
-                cause: None,
-                after: None,
-                by: None,
-                ..pattern.clone()
-            };
+            let loose =
+                Pattern { who: None, cause: None, after: None, by: None, ..pattern.clone() };
             let others: Vec<&Event> = events().filter(|event| loose.matches(event)).collect();
             if !others.is_empty() {
                 seen = format!("{seen}; instead {}", list(self.scene, &others));
@@ -157,15 +146,8 @@ impl Judge<'_> {
         };
         let who = self.scene.name(who);
         let evidence = verdict.evidence.describe(self.scene);
-        let evidence = if evidence.is_empty() {
-            evidence
-        } else {
-            format!(": {evidence}")
-        };
-        Some(format!(
-            "{who} was stopped at \"{}\"{evidence}",
-            verdict.gate.words()
-        ))
+        let evidence = if evidence.is_empty() { evidence } else { format!(": {evidence}") };
+        Some(format!("{who} was stopped at \"{}\"{evidence}", verdict.gate.words()))
     }
 }
 
@@ -176,17 +158,11 @@ fn list(scene: &Scene, events: &[&Event]) -> String {
         return "never".into();
     }
     let each = events.iter().take(SHOWN).map(|event| {
-        let who = event
-            .who
-            .map_or(String::new(), |who| format!(" by {}", scene.name(who)));
+        let who = event.who.map_or(String::new(), |who| format!(" ({})", scene.name(who)));
         format!("at {} s{who}", event.time)
     });
     let more = if events.len() > SHOWN { " ..." } else { "" };
-    let times = if events.len() == 1 {
-        String::new()
-    } else {
-        format!("{} times: ", events.len())
-    };
+    let times = if events.len() == 1 { String::new() } else { format!("{} times: ", events.len()) };
     format!("{times}{}{more}", each.collect::<Vec<_>>().join(", "))
 }
 
@@ -208,12 +184,9 @@ impl Pattern {
         let mut words = self.event.word().to_owned();
         let on = self.on.map(|on| scene.name(on)).or(self.cue.as_deref());
         words.extend(on.map(|on| format!(" {on}")));
-        words.extend(self.who.map(|who| format!(" by {}", scene.name(who))));
+        words.extend(self.who.map(|who| format!(": {}", scene.name(who))));
         words.extend(self.cause.map(|cause| format!(" ({cause})")));
-        words.extend(
-            self.after
-                .map(|after| format!(", not before {} s", after.secs())),
-        );
+        words.extend(self.after.map(|after| format!(", not before {} s", after.secs())));
         words.extend(self.by.map(|by| format!(", by {} s", by.secs())));
         let often = match times {
             Times::AtLeastOnce => String::new(),
@@ -229,17 +202,12 @@ impl ValueKeys {
     fn equals(&self, value: &rhai::Dynamic) -> bool {
         match self {
             Self::Flag(flag) => value.as_bool() == Ok(*flag),
-            Self::Text(text) => value
-                .clone()
-                .into_string()
-                .is_ok_and(|value| value == *text),
+            Self::Text(text) => value.clone().into_string().is_ok_and(|value| value == *text),
             Self::Whole(number) => {
                 value.as_int() == Ok(*number) || value.as_float() == Ok(*number as f64)
             }
             Self::Number(number) => {
-                let value = value
-                    .as_float()
-                    .or_else(|_| value.as_int().map(|whole| whole as f64));
+                let value = value.as_float().or_else(|_| value.as_int().map(|whole| whole as f64));
                 value.is_ok_and(|value| (value - number).abs() <= 1e-6)
             }
         }

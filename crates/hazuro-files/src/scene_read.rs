@@ -60,11 +60,7 @@ macro_rules! apply_features {
 /// severity error.
 pub fn read_scene(source: &Source) -> Result<Scene, Vec<Finding>> {
     let keys: SceneKeys = parse(source).map_err(|finding| vec![finding])?;
-    let mut reader = Reader {
-        source,
-        spans: Spans::of(source),
-        findings: Vec::new(),
-    };
+    let mut reader = Reader { source, spans: Spans::of(source), findings: Vec::new() };
     let builder = reader.scene(&keys);
     let scene = builder.build();
     if let Err(errors) = &scene {
@@ -126,12 +122,7 @@ impl Reader<'_> {
         }
         let changed = keys.reaction.iter().flat_map(|reaction| &reaction.actions);
         let changed = changed.filter_map(|action| action.count.as_ref());
-        let mut counts: Vec<&str> = head
-            .counts
-            .keys()
-            .chain(changed)
-            .map(String::as_str)
-            .collect();
+        let mut counts: Vec<&str> = head.counts.keys().chain(changed).map(String::as_str).collect();
         counts.sort_unstable();
         counts.dedup();
         for (index, reaction) in keys.reaction.iter().enumerate() {
@@ -148,22 +139,15 @@ impl Reader<'_> {
 
     fn shape(&mut self, shapes: &Shapes<'_>, field: &Field) -> Option<Shape> {
         let cuboid = shapes.cuboid.map(|size| Shape::Box { size });
-        let sphere = shapes.sphere.as_ref().map(|keys| Shape::Sphere {
-            radius: keys.radius,
-        });
+        let sphere = shapes.sphere.as_ref().map(|keys| Shape::Sphere { radius: keys.radius });
         let capsule = shapes.capsule.as_ref();
-        let capsule = capsule.map(|keys| Shape::Capsule {
-            radius: keys.radius,
-            height: keys.height,
-        });
+        let capsule =
+            capsule.map(|keys| Shape::Capsule { radius: keys.radius, height: keys.height });
         let mut given = [cuboid, sphere, capsule].into_iter().flatten();
         let shape = given.next();
         if shape.is_none() || given.next().is_some() {
-            let message = if shape.is_none() {
-                "a shape is missing here"
-            } else {
-                "one shape too many"
-            };
+            let message =
+                if shape.is_none() { "a shape is missing here" } else { "one shape too many" };
             let help = "give one of: box = [x, y, z], sphere = { radius = r }, \
                         capsule = { radius = r, height = h }";
             self.error(field, "one-shape", message, help);
@@ -180,12 +164,7 @@ impl Reader<'_> {
         match (turn, rotation) {
             (Some(_), Some(_)) => {
                 let message = "`turn` and `rotation` both say how it is turned";
-                self.error(
-                    &field.key("rotation"),
-                    "two-rotations",
-                    message,
-                    "keep one of them",
-                );
+                self.error(&field.key("rotation"), "two-rotations", message, "keep one of them");
                 pose
             }
             (Some(degrees), None) => {
@@ -240,12 +219,7 @@ impl Reader<'_> {
 
     fn part(&mut self, keys: &PartKeys, field: &Field) -> Option<Part> {
         let Some(name) = &keys.name else {
-            self.error(
-                field,
-                "missing-key",
-                "the key `name` is missing here",
-                "add `name = ...`",
-            );
+            self.error(field, "missing-key", "the key `name` is missing here", "add `name = ...`");
             return None;
         };
         let shape = self.shape(&keys.shapes(), field)?;
@@ -293,12 +267,7 @@ impl Reader<'_> {
         }
         if keys.actions.is_empty() {
             let help = "add an action, as in do = [{ say = \"hello\" }]";
-            self.error(
-                &field.key("do"),
-                "does-nothing",
-                "this reaction does nothing",
-                help,
-            );
+            self.error(&field.key("do"), "does-nothing", "this reaction does nothing", help);
         }
         for (index, action) in keys.actions.iter().enumerate() {
             if let Some(action) = self.action(action, &field.key("do").item(index)) {
@@ -318,72 +287,38 @@ impl Reader<'_> {
     }
 
     fn trigger(&mut self, keys: &TriggerKeys, field: &Field) -> Option<Trigger> {
-        let TriggerKeys {
-            start,
-            enter,
-            exit,
-            inside,
-            cue,
-            first,
-            last,
-        } = keys;
+        let TriggerKeys { start, enter, exit, inside, cue, first, last } = keys;
         let zone = |name: &String| Selector::from(name.as_str());
         let first_only = first.unwrap_or_default();
         let last_only = last.unwrap_or_default();
         let given: Vec<Trigger> = [
             start.map(|_| Trigger::Start),
-            enter.as_ref().map(|name| Trigger::Enter {
-                zone: zone(name),
-                first: first_only,
-            }),
-            exit.as_ref().map(|name| Trigger::Exit {
-                zone: zone(name),
-                last: last_only,
-            }),
-            inside
-                .as_ref()
-                .map(|name| Trigger::Inside { zone: zone(name) }),
+            enter.as_ref().map(|name| Trigger::Enter { zone: zone(name), first: first_only }),
+            exit.as_ref().map(|name| Trigger::Exit { zone: zone(name), last: last_only }),
+            inside.as_ref().map(|name| Trigger::Inside { zone: zone(name) }),
             cue.as_ref().map(Trigger::cue),
         ]
         .into_iter()
         .flatten()
         .collect();
         let [trigger] = given.as_slice() else {
-            let message = if given.is_empty() {
-                "no event is named here"
-            } else {
-                "one event too many"
-            };
+            let message =
+                if given.is_empty() { "no event is named here" } else { "one event too many" };
             let help = "give one of: start, enter, exit, inside, cue";
             self.error(field, "one-event", message, help);
             return None;
         };
         if *start == Some(false) {
             let help = "write start = true";
-            self.error(
-                &field.key("start"),
-                "one-event",
-                "`start = false` waits for nothing",
-                help,
-            );
+            self.error(&field.key("start"), "one-event", "`start = false` waits for nothing", help);
         }
         if first.is_some() && enter.is_none() {
             let help = "did you mean `last`, or `enter`?";
-            self.error(
-                &field.key("first"),
-                "no-partner",
-                "`first` goes with `enter`",
-                help,
-            );
+            self.error(&field.key("first"), "no-partner", "`first` goes with `enter`", help);
         }
         if last.is_some() && exit.is_none() {
             let help = "did you mean `first`, or `exit`?";
-            self.error(
-                &field.key("last"),
-                "no-partner",
-                "`last` goes with `exit`",
-                help,
-            );
+            self.error(&field.key("last"), "no-partner", "`last` goes with `exit`", help);
         }
         Some(trigger.clone())
     }
@@ -406,11 +341,8 @@ impl Reader<'_> {
             .filter_map(|(verb, value)| value.as_ref().map(|value| (verb, value)))
             .collect();
         let [(verb, value)] = given.as_slice() else {
-            let message = if given.is_empty() {
-                "no action is named here"
-            } else {
-                "one action too many"
-            };
+            let message =
+                if given.is_empty() { "no action is named here" } else { "one action too many" };
             let help = "give each action its own { ... }: move, teleport, enable, disable, toggle, \
                         show, hide, count, say or cue";
             self.error(field, "one-action", message, help);
@@ -440,10 +372,7 @@ impl Reader<'_> {
                 over: keys.over.unwrap_or_default(),
                 ease: self.ease(keys.ease.as_deref(), &field.key("ease"))?,
             }),
-            "teleport" => Action::Teleport {
-                what,
-                to: self.destination(keys, field)?,
-            },
+            "teleport" => Action::Teleport { what, to: self.destination(keys, field)? },
             "enable" => Action::Enable(what),
             "disable" => Action::Disable(what),
             "toggle" => Action::Toggle(what),
@@ -493,14 +422,11 @@ impl Reader<'_> {
 }
 
 fn admit(keys: &AdmitKeys) -> Admit {
-    let rule = Admit::tags(keys.tags.clone())
-        .and_kinds(keys.kinds.clone())
-        .and_names(keys.names.clone());
+    let rule =
+        Admit::tags(keys.tags.clone()).and_kinds(keys.kinds.clone()).and_names(keys.names.clone());
     match &keys.not {
         Some(not) => rule.not(
-            Admit::tags(not.tags.clone())
-                .and_kinds(not.kinds.clone())
-                .and_names(not.names.clone()),
+            Admit::tags(not.tags.clone()).and_kinds(not.kinds.clone()).and_names(not.names.clone()),
         ),
         None => rule,
     }

@@ -35,15 +35,8 @@ pub fn write_scene(scene: &Scene) -> String {
             seed: Some(scene.seed()),
             counts: scene.counts().clone(),
         },
-        kind: scene
-            .kinds()
-            .iter()
-            .map(|kind| (kind.name().to_owned(), write_kind(kind)))
-            .collect(),
-        entity: scene
-            .ids()
-            .map(|id| write_entity(scene.entity(id)))
-            .collect(),
+        kind: scene.kinds().iter().map(|kind| (kind.name().to_owned(), write_kind(kind))).collect(),
+        entity: scene.ids().map(|id| write_entity(scene.entity(id))).collect(),
         reaction: scene.reactions().iter().map(write_reaction).collect(),
         texts: scene.texts().clone(),
     };
@@ -110,12 +103,7 @@ fn write_admit(admit: &Admit) -> AdmitKeys {
         let [tags, kinds, names] = refused.map(<[String]>::to_vec);
         RefuseKeys { tags, kinds, names }
     });
-    AdmitKeys {
-        tags,
-        kinds,
-        names,
-        not,
-    }
+    AdmitKeys { tags, kinds, names, not }
 }
 
 fn write_body(body: &Body) -> BodyKeys {
@@ -126,31 +114,20 @@ fn write_body(body: &Body) -> BodyKeys {
             ..BodyKeys::default()
         },
     };
-    BodyKeys {
-        walk: body.walking_speed(),
-        ..keys
-    }
+    BodyKeys { walk: body.walking_speed(), ..keys }
 }
 
 fn write_part(part: &Part) -> PartKeys {
     let (at, turn, rotation) = write_pose(&part.pose());
     let name = Some(part.name().to_owned());
-    PartKeys {
-        name,
-        at,
-        turn,
-        rotation,
-        ..PartKeys::shaped(part.shape())
-    }
+    PartKeys { name, at, turn, rotation, ..PartKeys::shaped(part.shape()) }
 }
 
 fn write_reaction(reaction: &Reaction) -> ReactionKeys {
     let seconds = |seconds: f64| (seconds != 0.0).then_some(seconds);
     ReactionKeys {
         on: write_trigger(reaction.trigger()),
-        condition: reaction
-            .condition()
-            .map(|condition| condition.text().into()),
+        condition: reaction.condition().map(|condition| condition.text().into()),
         after: seconds(reaction.delay()),
         once: reaction.is_once().then_some(true),
         cooldown: seconds(reaction.cooldown_seconds()),
@@ -161,40 +138,22 @@ fn write_reaction(reaction: &Reaction) -> ReactionKeys {
 fn write_trigger(trigger: &Trigger) -> TriggerKeys {
     let none = TriggerKeys::default();
     match trigger {
-        Trigger::Start => TriggerKeys {
-            start: Some(true),
-            ..none
-        },
-        Trigger::Enter { zone, first } => TriggerKeys {
-            enter: Some(zone.to_string()),
-            first: first.then_some(true),
-            ..none
-        },
-        Trigger::Exit { zone, last } => TriggerKeys {
-            exit: Some(zone.to_string()),
-            last: last.then_some(true),
-            ..none
-        },
-        Trigger::Inside { zone } => TriggerKeys {
-            inside: Some(zone.to_string()),
-            ..none
-        },
-        Trigger::Cue(name) => TriggerKeys {
-            cue: Some(name.clone()),
-            ..none
-        },
+        Trigger::Start => TriggerKeys { start: Some(true), ..none },
+        Trigger::Enter { zone, first } => {
+            TriggerKeys { enter: Some(zone.to_string()), first: first.then_some(true), ..none }
+        }
+        Trigger::Exit { zone, last } => {
+            TriggerKeys { exit: Some(zone.to_string()), last: last.then_some(true), ..none }
+        }
+        Trigger::Inside { zone } => TriggerKeys { inside: Some(zone.to_string()), ..none },
+        Trigger::Cue(name) => TriggerKeys { cue: Some(name.clone()), ..none },
     }
 }
 
 fn write_action(action: &Action) -> ActionKeys {
     let none = ActionKeys::default();
     match action.clone() {
-        Action::Move(Move {
-            what,
-            to,
-            over,
-            ease,
-        }) => ActionKeys {
+        Action::Move(Move { what, to, over, ease }) => ActionKeys {
             moved: Some(what),
             to: Some(match to {
                 Destination::Home => "home".into(),
@@ -204,54 +163,19 @@ fn write_action(action: &Action) -> ActionKeys {
             ease: (ease != hazuro::motion::Easing::Linear).then(|| ease.to_string()),
             ..none
         },
-        Action::Teleport { what, to } => ActionKeys {
-            teleport: Some(what),
-            to: Some(to),
-            ..none
-        },
-        Action::Enable(what) => ActionKeys {
-            enable: Some(what),
-            ..none
-        },
-        Action::Disable(what) => ActionKeys {
-            disable: Some(what),
-            ..none
-        },
-        Action::Toggle(what) => ActionKeys {
-            toggle: Some(what),
-            ..none
-        },
-        Action::Show(what) => ActionKeys {
-            show: Some(what),
-            ..none
-        },
-        Action::Hide(what) => ActionKeys {
-            hide: Some(what),
-            ..none
-        },
-        Action::Count {
-            name,
-            change: Change::Add(amount),
-        } => ActionKeys {
-            count: Some(name),
-            add: Some(amount),
-            ..none
-        },
-        Action::Count {
-            name,
-            change: Change::Set(value),
-        } => ActionKeys {
-            count: Some(name),
-            set: Some(value),
-            ..none
-        },
-        Action::Say(key) => ActionKeys {
-            say: Some(key),
-            ..none
-        },
-        Action::Cue(name) => ActionKeys {
-            cue: Some(name),
-            ..none
-        },
+        Action::Teleport { what, to } => ActionKeys { teleport: Some(what), to: Some(to), ..none },
+        Action::Enable(what) => ActionKeys { enable: Some(what), ..none },
+        Action::Disable(what) => ActionKeys { disable: Some(what), ..none },
+        Action::Toggle(what) => ActionKeys { toggle: Some(what), ..none },
+        Action::Show(what) => ActionKeys { show: Some(what), ..none },
+        Action::Hide(what) => ActionKeys { hide: Some(what), ..none },
+        Action::Count { name, change: Change::Add(amount) } => {
+            ActionKeys { count: Some(name), add: Some(amount), ..none }
+        }
+        Action::Count { name, change: Change::Set(value) } => {
+            ActionKeys { count: Some(name), set: Some(value), ..none }
+        }
+        Action::Say(key) => ActionKeys { say: Some(key), ..none },
+        Action::Cue(name) => ActionKeys { cue: Some(name), ..none },
     }
 }

@@ -30,9 +30,7 @@ pub enum Format {
 impl Source {
     /// A text that does not come from a file.
     pub fn new(name: impl AsRef<str>, text: impl Into<String>) -> Self {
-        Self {
-            named: Arc::new(NamedSource::new(name, text.into())),
-        }
+        Self { named: Arc::new(NamedSource::new(name, text.into())) }
     }
 
     /// Reads a file.
@@ -43,12 +41,10 @@ impl Source {
         let name = path.display().to_string();
         let error = |code, message: String| Finding::new(Severity::Error, code, message);
         let unreadable = |error: &std::io::Error| match error.kind() {
-            ErrorKind::NotFound => Finding::new(
-                Severity::Error,
-                "no-such-file",
-                format!("there is no file `{name}`"),
-            )
-            .with_help("check the path; it is taken from the current directory"),
+            ErrorKind::NotFound => {
+                Finding::new(Severity::Error, "no-such-file", format!("there is no file `{name}`"))
+                    .with_help("check the path; it is taken from the current directory")
+            }
             _ => Finding::new(
                 Severity::Error,
                 "unreadable",
@@ -61,9 +57,7 @@ impl Source {
             return Err(error("directory", message).with_help("name a file in it"));
         }
         let mut bytes = Vec::new();
-        file.take(MAX_BYTES + 1)
-            .read_to_end(&mut bytes)
-            .map_err(|error| unreadable(&error))?;
+        file.take(MAX_BYTES + 1).read_to_end(&mut bytes).map_err(|error| unreadable(&error))?;
         if bytes.len() as u64 > MAX_BYTES {
             let message = format!("`{name}` is larger than {} MB", MAX_BYTES / 1024 / 1024);
             return Err(error("too-large", message).with_help("is it a scene or playtest at all?"));
@@ -71,11 +65,8 @@ impl Source {
         let text = String::from_utf8(bytes).map_err(|bad| {
             let upto = bad.utf8_error().valid_up_to();
             let line = bad.as_bytes()[..upto].split(|byte| *byte == b'\n').count();
-            error(
-                "not-utf8",
-                format!("`{name}` is not UTF-8 text: line {line}, byte {upto}"),
-            )
-            .with_help("save it as UTF-8")
+            error("not-utf8", format!("`{name}` is not UTF-8 text: line {line}, byte {upto}"))
+                .with_help("save it as UTF-8")
         })?;
         Ok(Self::new(name, text))
     }
@@ -92,9 +83,8 @@ impl Source {
 
     /// How it is written, going by its name.
     pub fn format(&self) -> Format {
-        let json = Path::new(self.name())
-            .extension()
-            .is_some_and(|end| end.eq_ignore_ascii_case("json"));
+        let json =
+            Path::new(self.name()).extension().is_some_and(|end| end.eq_ignore_ascii_case("json"));
         if json { Format::Json } else { Format::Toml }
     }
 
@@ -111,9 +101,6 @@ impl Source {
         }
         let before = &text[..offset];
         let line_start = before.rfind('\n').map_or(0, |newline| newline + 1);
-        (
-            before.matches('\n').count() + 1,
-            before[line_start..].chars().count() + 1,
-        )
+        (before.matches('\n').count() + 1, before[line_start..].chars().count() + 1)
     }
 }

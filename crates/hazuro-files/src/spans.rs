@@ -32,10 +32,7 @@ impl Spans {
         match source.format() {
             Format::Toml => {
                 let table = DeTable::parse(text).ok()?;
-                Some(Self {
-                    span: 0..0,
-                    inside: Inside::of_table(table.get_ref()),
-                })
+                Some(Self { span: 0..0, inside: Inside::of_table(table.get_ref()) })
             }
             Format::Json => Self::of_json(text, serde_json::from_str(text).ok()?),
         }
@@ -63,9 +60,7 @@ impl Spans {
         let Inside::Table(table) = &self.inside else {
             return false;
         };
-        table
-            .get(key)
-            .is_some_and(|value| matches!(value.inside, Inside::Text))
+        table.get(key).is_some_and(|value| matches!(value.inside, Inside::Text))
     }
 
     fn of_toml(value: &Spanned<DeValue<'_>>) -> Self {
@@ -75,10 +70,7 @@ impl Spans {
             DeValue::String(_) => Inside::Text,
             _ => Inside::Other,
         };
-        Self {
-            span: value.span(),
-            inside,
-        }
+        Self { span: value.span(), inside }
     }
 
     fn of_json(whole: &str, value: &RawValue) -> Option<Self> {
@@ -88,9 +80,8 @@ impl Spans {
         let inside = match text.as_bytes().first()? {
             b'{' => {
                 let table: BTreeMap<String, &RawValue> = serde_json::from_str(text).ok()?;
-                let spans = table
-                    .into_iter()
-                    .map(|(key, value)| Some((key, Self::of_json(whole, value)?)));
+                let spans =
+                    table.into_iter().map(|(key, value)| Some((key, Self::of_json(whole, value)?)));
                 Inside::Table(spans.collect::<Option<_>>()?)
             }
             b'[' => {
@@ -101,18 +92,14 @@ impl Spans {
             b'"' => Inside::Text,
             _ => Inside::Other,
         };
-        Some(Self {
-            span: start..start + text.len(),
-            inside,
-        })
+        Some(Self { span: start..start + text.len(), inside })
     }
 }
 
 impl Inside {
     fn of_table(table: &DeTable<'_>) -> Self {
-        let spans = table
-            .iter()
-            .map(|(key, value)| (key.get_ref().to_string(), Spans::of_toml(value)));
+        let spans =
+            table.iter().map(|(key, value)| (key.get_ref().to_string(), Spans::of_toml(value)));
         Self::Table(spans.collect())
     }
 }

@@ -93,10 +93,6 @@ impl Sub for Time {
 impl fmt::Display for Time {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         let micros = (i128::from(self.0) + 500).div_euclid(1000);
-        f.pad(&format!(
-            "{}.{:06}",
-            micros.div_euclid(1_000_000),
-            micros.rem_euclid(1_000_000)
-        ))
+        f.pad(&format!("{}.{:06}", micros.div_euclid(1_000_000), micros.rem_euclid(1_000_000)))
     }
 }

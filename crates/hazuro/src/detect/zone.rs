@@ -21,19 +21,10 @@ const fn gates<'a>() -> [Check<Look<'a>>; 6] {
             passes: |look| look.subject_off.is_none(),
             evidence: |look| look.subject_off.map_or(Evidence::None, Evidence::OffBy),
         },
-        Check {
-            gate: Gate::Apart,
-            passes: |look| look.is_apart(),
-            evidence: |_| Evidence::None,
-        },
+        Check { gate: Gate::Apart, passes: |look| look.is_apart(), evidence: |_| Evidence::None },
         Check {
             gate: Gate::Admitted,
-            passes: |look| {
-                look.spec()
-                    .admission
-                    .refusal(look.scene, look.subject)
-                    .is_none()
-            },
+            passes: |look| look.spec().admission.refusal(look.scene, look.subject).is_none(),
             evidence: |look| {
                 let refusal = look.spec().admission.refusal(look.scene, look.subject);
                 refusal.map_or(Evidence::None, Evidence::Refused)
@@ -95,10 +86,7 @@ pub(crate) struct Crossing {
 /// Runs the gates for one zone and subject, from the start of their paths to the end. What
 /// happens at the very end belongs to the next span.
 pub(crate) fn look<W: Witness>(mut look: Look<'_>, witness: &mut W) -> SmallVec<[Crossing; 2]> {
-    let chain = Chain::Detector {
-        on: look.zone,
-        who: look.subject,
-    };
+    let chain = Chain::Detector { on: look.zone, who: look.subject };
     let start = look.zone_path.start();
     if !run(&gates(), &mut look, chain, start, witness) && look.stays.is_empty() {
         // Stopped before it could be inside at any time.
@@ -129,52 +117,33 @@ impl<'a> Look<'a> {
     }
 
     fn spec(&self) -> &'a ZoneSpec {
-        self.scene
-            .thing(self.zone)
-            .zone
-            .as_deref()
-            .expect("only zones look")
+        self.scene.thing(self.zone).zone.as_deref().expect("only zones look")
     }
 
     /// A zone does not detect the body that carries it, nor a body it carries.
     fn is_apart(&self) -> bool {
-        !self
-            .scene
-            .lineage(self.zone)
-            .any(|entity| entity == self.subject)
-            && !self
-                .scene
-                .lineage(self.subject)
-                .any(|entity| entity == self.zone)
+        !self.scene.lineage(self.zone).any(|entity| entity == self.subject)
+            && !self.scene.lineage(self.subject).any(|entity| entity == self.zone)
     }
 
     /// Calls `visit` with each part of the subject and each stretch during which both it and the
     /// zone move evenly.
     fn glides(&self, mut visit: impl FnMut(usize, &Segment, &Glide<'_>, &Glide<'_>)) {
         let zone = &self.spec().shape;
-        let parts = self
-            .scene
-            .thing(self.subject)
-            .body
-            .as_deref()
-            .unwrap_or_default();
-        self.zone_path
-            .together(self.subject_path, |zone_segment, segment| {
-                let glide = |shape, offset, segment: &Segment| Glide {
-                    shape,
-                    offset,
-                    from: segment.from,
-                    to: segment.to,
-                };
-                let zone = glide(zone, Pose::IDENTITY, zone_segment);
-                for (index, part) in parts.iter().enumerate() {
-                    let part = Glide {
-                        shape: &part.shape,
-                        ..glide(&part.shape, part.pose, segment)
-                    };
-                    visit(index, segment, &zone, &part);
-                }
-            });
+        let parts = self.scene.thing(self.subject).body.as_deref().unwrap_or_default();
+        self.zone_path.together(self.subject_path, |zone_segment, segment| {
+            let glide = |shape, offset, segment: &Segment| Glide {
+                shape,
+                offset,
+                from: segment.from,
+                to: segment.to,
+            };
+            let zone = glide(zone, Pose::IDENTITY, zone_segment);
+            for (index, part) in parts.iter().enumerate() {
+                let part = Glide { shape: &part.shape, ..glide(&part.shape, part.pose, segment) };
+                visit(index, segment, &zone, &part);
+            }
+        });
     }
 
     fn find_stays(&mut self) {
@@ -183,12 +152,7 @@ impl<'a> Look<'a> {
             for overlap in sweep(zone, glide) {
                 let start = segment.start.towards(segment.end, overlap.start);
                 let end = segment.start.towards(segment.end, overlap.end);
-                found.push(Stay {
-                    start,
-                    end,
-                    first_part: part,
-                    last_part: part,
-                });
+                found.push(Stay { start, end, first_part: part, last_part: part });
             }
         });
         found.sort_by_key(|stay| (stay.start, stay.first_part));
@@ -236,9 +200,6 @@ impl<'a> Look<'a> {
                 nearest = (gap, segment.start.towards(segment.end, fraction));
             }
         });
-        Evidence::Gap {
-            metres: nearest.0,
-            time: nearest.1,
-        }
+        Evidence::Gap { metres: nearest.0, time: nearest.1 }
     }
 }

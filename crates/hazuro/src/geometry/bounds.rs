@@ -20,35 +20,23 @@ pub struct Aabb {
 
 impl Aabb {
     /// Holds nothing; joined with another box it gives that box.
-    pub const EMPTY: Self = Self {
-        min: DVec3::INFINITY,
-        max: DVec3::NEG_INFINITY,
-    };
+    pub const EMPTY: Self = Self { min: DVec3::INFINITY, max: DVec3::NEG_INFINITY };
 
     /// The box that reaches `half` in each direction from `center`.
     pub fn around(center: DVec3, half: DVec3) -> Self {
-        Self {
-            min: center - half,
-            max: center + half,
-        }
+        Self { min: center - half, max: center + half }
     }
 
     /// The smallest box that holds both.
     #[must_use]
     pub fn join(&self, other: &Self) -> Self {
-        Self {
-            min: self.min.min(other.min),
-            max: self.max.max(other.max),
-        }
+        Self { min: self.min.min(other.min), max: self.max.max(other.max) }
     }
 
     /// The box grown by `margin` metres on every side.
     #[must_use]
     pub fn grown(&self, margin: f64) -> Self {
-        Self {
-            min: self.min - margin,
-            max: self.max + margin,
-        }
+        Self { min: self.min - margin, max: self.max + margin }
     }
 
     /// Whether the two share at least a point.

@@ -58,11 +58,7 @@ impl<'a> Pair<'a> {
         let corner = |direction: DVec3| {
             let on_a = self.a.1 * self.a.0.core_support(self.a.1.transpose() * direction);
             let on_b = offset + self.b.1 * self.b.0.core_support(self.b.1.transpose() * -direction);
-            Corner {
-                difference: on_a - on_b,
-                on_a,
-                on_b,
-            }
+            Corner { difference: on_a - on_b, on_a, on_b }
         };
         let mut simplex = Simplex::of(corner(offset));
         let mut nearest = simplex.nearest();
@@ -90,17 +86,8 @@ impl<'a> Pair<'a> {
         }
         let (on_a, on_b) = simplex.witnesses();
         let length = nearest.length();
-        let normal = if length > 0.0 {
-            -nearest / length
-        } else {
-            DVec3::ZERO
-        };
-        Separation {
-            gap: length,
-            on_a,
-            on_b,
-            normal,
-        }
+        let normal = if length > 0.0 { -nearest / length } else { DVec3::ZERO };
+        Separation { gap: length, on_a, on_b, normal }
     }
 
     /// The sum of the two radii.

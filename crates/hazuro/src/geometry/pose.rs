@@ -27,26 +27,17 @@ pub struct Pose {
 
 impl Pose {
     /// At the origin, not turned.
-    pub const IDENTITY: Self = Self {
-        position: DVec3::ZERO,
-        rotation: DQuat::IDENTITY,
-    };
+    pub const IDENTITY: Self = Self { position: DVec3::ZERO, rotation: DQuat::IDENTITY };
 
     /// At `position`, not turned.
     pub const fn at(position: DVec3) -> Self {
-        Self {
-            position,
-            rotation: DQuat::IDENTITY,
-        }
+        Self { position, rotation: DQuat::IDENTITY }
     }
 
     /// The same place, turned by `radians` about Y, counter-clockwise seen from above.
     #[must_use]
     pub fn turned(self, radians: f64) -> Self {
-        Self {
-            rotation: DQuat::from_rotation_y(radians),
-            ..self
-        }
+        Self { rotation: DQuat::from_rotation_y(radians), ..self }
     }
 
     /// A point given in this pose's frame, in the frame the pose is given in.
@@ -58,10 +49,7 @@ impl Pose {
     #[must_use]
     pub fn inverse(&self) -> Self {
         let rotation = self.rotation.conjugate();
-        Self {
-            position: rotation * -self.position,
-            rotation,
-        }
+        Self { position: rotation * -self.position, rotation }
     }
 
     /// The pose `fraction` of the way to `to`: positions in a straight line, rotations at an even
@@ -73,10 +61,7 @@ impl Pose {
         } else {
             self.rotation.slerp(to.rotation, fraction)
         };
-        Self {
-            position: self.position.lerp(to.position, fraction),
-            rotation,
-        }
+        Self { position: self.position.lerp(to.position, fraction), rotation }
     }
 
     /// The angle in radians between the two rotations, exactly 0 if they are the same.
@@ -123,20 +108,14 @@ impl Mul for Pose {
         } else {
             (self.rotation * child.rotation).normalize()
         };
-        Self {
-            position: self.point(child.position),
-            rotation,
-        }
+        Self { position: self.point(child.position), rotation }
     }
 }
 
 impl Hash for Pose {
     fn hash<H: Hasher>(&self, state: &mut H) {
         bits(self.position).hash(state);
-        self.rotation
-            .to_array()
-            .map(|number| (number + 0.0).to_bits())
-            .hash(state);
+        self.rotation.to_array().map(|number| (number + 0.0).to_bits()).hash(state);
     }
 }
 

@@ -133,20 +133,16 @@ impl Convex {
                 ),
                 radius: 0.0,
             },
-            Shape::Sphere { radius } => Self {
-                core: Core::Point,
-                radius: length("a sphere's radius", radius)?,
-            },
+            Shape::Sphere { radius } => {
+                Self { core: Core::Point, radius: length("a sphere's radius", radius)? }
+            }
             Shape::Capsule { radius, height } => {
                 let radius = length("a capsule's radius", radius)?;
                 let height = length("a capsule's height", height)?;
                 if height < 2.0 * radius {
                     return Err(ShapeError::CapsuleTooShort { height, radius });
                 }
-                Self {
-                    core: Core::Segment(height / 2.0 - radius),
-                    radius,
-                }
+                Self { core: Core::Segment(height / 2.0 - radius), radius }
             }
         })
     }

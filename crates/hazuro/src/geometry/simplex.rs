@@ -24,10 +24,7 @@ pub(super) struct Simplex {
 
 impl Simplex {
     pub fn of(corner: Corner) -> Self {
-        let mut simplex = Self {
-            len: 1,
-            ..Self::default()
-        };
+        let mut simplex = Self { len: 1, ..Self::default() };
         simplex.corners[0] = corner;
         simplex.weights[0] = 1.0;
         simplex
@@ -38,17 +35,11 @@ impl Simplex {
     }
 
     pub fn holds(&self, difference: DVec3) -> bool {
-        self.corners()
-            .iter()
-            .any(|corner| corner.difference == difference)
+        self.corners().iter().any(|corner| corner.difference == difference)
     }
 
     fn weighted(&self, of: impl Fn(&Corner) -> DVec3) -> DVec3 {
-        self.corners()
-            .iter()
-            .zip(self.weights)
-            .map(|(corner, weight)| of(corner) * weight)
-            .sum()
+        self.corners().iter().zip(self.weights).map(|(corner, weight)| of(corner) * weight).sum()
     }
 
     /// The point nearest to the origin.
@@ -58,10 +49,7 @@ impl Simplex {
 
     /// The points of A and of B whose difference that is.
     pub fn witnesses(&self) -> (DVec3, DVec3) {
-        (
-            self.weighted(|corner| corner.on_a),
-            self.weighted(|corner| corner.on_b),
-        )
+        (self.weighted(|corner| corner.on_a), self.weighted(|corner| corner.on_b))
     }
 
     /// Adds a corner and reduces to the smallest face that still holds the nearest point.
@@ -107,26 +95,17 @@ struct Best {
 
 impl Default for Best {
     fn default() -> Self {
-        Self {
-            distance_squared: f64::INFINITY,
-            weights: [0.0; 4],
-        }
+        Self { distance_squared: f64::INFINITY, weights: [0.0; 4] }
     }
 }
 
 impl Best {
     fn offer(&mut self, points: &[DVec3; 4], weights: [f64; 4]) {
-        let nearest: DVec3 = points
-            .iter()
-            .zip(weights)
-            .map(|(point, weight)| *point * weight)
-            .sum();
+        let nearest: DVec3 =
+            points.iter().zip(weights).map(|(point, weight)| *point * weight).sum();
         let distance_squared = nearest.length_squared();
         if distance_squared < self.distance_squared {
-            *self = Self {
-                distance_squared,
-                weights,
-            };
+            *self = Self { distance_squared, weights };
         }
     }
 
@@ -174,23 +153,12 @@ impl Best {
 fn inside_tetrahedron(points: &[DVec3; 4]) -> Option<[f64; 4]> {
     let [a, b, c, d] = *points;
     let volume = (b - a).dot((c - a).cross(d - a));
-    let parts = [
-        b.dot(c.cross(d)),
-        -a.dot(c.cross(d)),
-        a.dot(b.cross(d)),
-        -a.dot(b.cross(c)),
-    ];
+    let parts = [b.dot(c.cross(d)), -a.dot(c.cross(d)), a.dot(b.cross(d)), -a.dot(b.cross(c))];
     // A flat tetrahedron has no inside; its faces answer.
-    let scale = points
-        .iter()
-        .map(|point| point.abs().max_element())
-        .fold(0.0, f64::max);
+    let scale = points.iter().map(|point| point.abs().max_element()).fold(0.0, f64::max);
     if volume.abs() <= 1e-14 * scale * scale * scale {
         return None;
     }
     let weights = parts.map(|part| part / volume);
-    weights
-        .iter()
-        .all(|weight| *weight >= 0.0)
-        .then_some(weights)
+    weights.iter().all(|weight| *weight >= 0.0).then_some(weights)
 }

@@ -91,12 +91,12 @@ pub fn closest_approach(a: &Glide<'_>, b: &Glide<'_>) -> (f64, f64) {
     const INVERSE_GOLDEN: f64 = 0.618_033_988_749_894_9;
     let gap = |s: f64| distance(a.shape, &a.at(s), b.shape, &b.at(s)).gap;
     let step = 1.0 / SAMPLES as f64;
-    let best = (0..=SAMPLES)
-        .map(|i| i as f64 * step)
-        .map(|s| (s, gap(s)))
-        .fold((0.0, f64::INFINITY), |best, next| {
+    let best = (0..=SAMPLES).map(|i| i as f64 * step).map(|s| (s, gap(s))).fold(
+        (0.0, f64::INFINITY),
+        |best, next| {
             if next.1 < best.1 { next } else { best }
-        });
+        },
+    );
     // Golden-section search between the neighbours of the best sample.
     let (mut low, mut high) = ((best.0 - step).max(0.0), (best.0 + step).min(1.0));
     for _ in 0..60 {
@@ -117,17 +117,10 @@ fn sweep_straight(a: &Glide<'_>, b: &Glide<'_>) -> Option<Overlap> {
     let (pose_a, pose_b) = (a.from * a.offset, b.from * b.offset);
     let pair = Pair::new(a.shape, &pose_a, b.shape, &pose_b);
     let travel = (b.to.position - b.from.position) - (a.to.position - a.from.position);
-    let line = Line {
-        pair,
-        start: pose_b.position - pose_a.position,
-        travel,
-    };
+    let line = Line { pair, start: pose_b.position - pose_a.position, travel };
     let start = line.first_contact(0.0, 1.0)?;
     let end = line.first_contact(1.0, -1.0).unwrap_or(start);
-    Some(Overlap {
-        start,
-        end: end.max(start),
-    })
+    Some(Overlap { start, end: end.max(start) })
 }
 
 /// Two shapes of which the second moves along a line relative to the first.
@@ -148,11 +141,7 @@ impl Line<'_> {
             let gap = cores.gap - radius;
             // Seeking the root itself, not the edge of the tolerance, makes the answer the same
             // wherever the movement was cut into ticks.
-            let reached = if step == 0 {
-                gap <= TOUCH
-            } else {
-                gap <= f64::EPSILON * radius
-            };
+            let reached = if step == 0 { gap <= TOUCH } else { gap <= f64::EPSILON * radius };
             if reached {
                 return Some(s);
             }
@@ -183,10 +172,7 @@ fn sweep_turning(a: &Glide<'_>, b: &Glide<'_>, swing: f64) -> SmallVec<[Overlap;
         match entered {
             None if there <= TOUCH => entered = Some(crossing(&gap, next, s)),
             Some(start) if there > TOUCH => {
-                spans.push(Overlap {
-                    start,
-                    end: crossing(&gap, s, next),
-                });
+                spans.push(Overlap { start, end: crossing(&gap, s, next) });
                 entered = None;
             }
             _ => {}

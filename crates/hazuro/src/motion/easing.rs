@@ -79,33 +79,13 @@ pub enum EasingError {
 
 impl Easing {
     /// CSS `ease`.
-    pub const EASE: Self = Self::CubicBezier {
-        x1: 0.25,
-        y1: 0.1,
-        x2: 0.25,
-        y2: 1.0,
-    };
+    pub const EASE: Self = Self::CubicBezier { x1: 0.25, y1: 0.1, x2: 0.25, y2: 1.0 };
     /// CSS `ease-in`.
-    pub const EASE_IN: Self = Self::CubicBezier {
-        x1: 0.42,
-        y1: 0.0,
-        x2: 1.0,
-        y2: 1.0,
-    };
+    pub const EASE_IN: Self = Self::CubicBezier { x1: 0.42, y1: 0.0, x2: 1.0, y2: 1.0 };
     /// CSS `ease-out`.
-    pub const EASE_OUT: Self = Self::CubicBezier {
-        x1: 0.0,
-        y1: 0.0,
-        x2: 0.58,
-        y2: 1.0,
-    };
+    pub const EASE_OUT: Self = Self::CubicBezier { x1: 0.0, y1: 0.0, x2: 0.58, y2: 1.0 };
     /// CSS `ease-in-out`.
-    pub const EASE_IN_OUT: Self = Self::CubicBezier {
-        x1: 0.42,
-        y1: 0.0,
-        x2: 0.58,
-        y2: 1.0,
-    };
+    pub const EASE_IN_OUT: Self = Self::CubicBezier { x1: 0.42, y1: 0.0, x2: 0.58, y2: 1.0 };
 
     const WORDS: [(&'static str, Self); 7] = [
         ("linear", Self::Linear),
@@ -113,20 +93,8 @@ impl Easing {
         ("ease-in", Self::EASE_IN),
         ("ease-out", Self::EASE_OUT),
         ("ease-in-out", Self::EASE_IN_OUT),
-        (
-            "step-start",
-            Self::Steps {
-                count: 1,
-                position: StepPosition::JumpStart,
-            },
-        ),
-        (
-            "step-end",
-            Self::Steps {
-                count: 1,
-                position: StepPosition::JumpEnd,
-            },
-        ),
+        ("step-start", Self::Steps { count: 1, position: StepPosition::JumpStart }),
+        ("step-end", Self::Steps { count: 1, position: StepPosition::JumpEnd }),
     ];
 
     /// How much of the way is done when this much of the time is over. Both are 0 before the
@@ -163,9 +131,7 @@ impl Hash for Easing {
         match *self {
             Self::Linear => 0_u8.hash(state),
             Self::CubicBezier { x1, y1, x2, y2 } => {
-                [x1, y1, x2, y2]
-                    .map(|number| (number + 0.0).to_bits())
-                    .hash(state);
+                [x1, y1, x2, y2].map(|number| (number + 0.0).to_bits()).hash(state);
             }
             Self::Steps { count, position } => (count, position).hash(state),
         }
@@ -208,11 +174,8 @@ impl FromStr for Easing {
             return Ok(*easing);
         }
         let arguments = |name: &str| {
-            let inner = text
-                .strip_prefix(name)?
-                .trim_start()
-                .strip_prefix('(')?
-                .strip_suffix(')')?;
+            let inner =
+                text.strip_prefix(name)?.trim_start().strip_prefix('(')?.strip_suffix(')')?;
             Some(inner.split(',').map(str::trim).collect::<Vec<_>>())
         };
         if let Some(words) = arguments("cubic-bezier") {
@@ -250,14 +213,8 @@ fn parse_steps(words: &[&str]) -> Option<Easing> {
         _ => return None,
     };
     let count = count.parse().ok()?;
-    let least = if position == StepPosition::JumpNone {
-        2
-    } else {
-        1
-    };
-    (least..=1000)
-        .contains(&count)
-        .then_some(Easing::Steps { count, position })
+    let least = if position == StepPosition::JumpNone { 2 } else { 1 };
+    (least..=1000).contains(&count).then_some(Easing::Steps { count, position })
 }
 
 /// As in CSS, so that it can be read back.

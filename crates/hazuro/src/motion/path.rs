@@ -26,20 +26,14 @@ impl Segment {
         } else if time >= self.end {
             self.to
         } else {
-            self.from
-                .towards(&self.to, time.fraction(self.start, self.end))
+            self.from.towards(&self.to, time.fraction(self.start, self.end))
         }
     }
 
     /// The part of the segment from `start` to `end`.
     #[must_use]
     pub fn between(&self, start: Time, end: Time) -> Self {
-        Self {
-            start,
-            end,
-            from: self.pose(start),
-            to: self.pose(end),
-        }
+        Self { start, end, from: self.pose(start), to: self.pose(end) }
     }
 }
 
@@ -65,19 +59,12 @@ impl Path {
     /// If there is no segment.
     pub fn new(segments: &[Segment]) -> Self {
         assert!(!segments.is_empty(), "a path has at least one segment");
-        Self {
-            segments: segments.into(),
-        }
+        Self { segments: segments.into() }
     }
 
     /// Stays at `pose` from `start` to `end`.
     pub fn still(start: Time, end: Time, pose: Pose) -> Self {
-        Self::new(&[Segment {
-            start,
-            end,
-            from: pose,
-            to: pose,
-        }])
+        Self::new(&[Segment { start, end, from: pose, to: pose }])
     }
 
     /// Its segments, in order; never empty.
@@ -97,12 +84,8 @@ impl Path {
 
     /// The pose at `time`; where it jumps, after the jump.
     pub fn pose(&self, time: Time) -> Pose {
-        let later = self
-            .segments
-            .iter()
-            .skip(1)
-            .take_while(|segment| segment.start <= time)
-            .count();
+        let later =
+            self.segments.iter().skip(1).take_while(|segment| segment.start <= time).count();
         self.segments[later].pose(time)
     }
 

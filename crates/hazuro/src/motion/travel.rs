@@ -51,14 +51,7 @@ impl Travel {
             }
         };
         let chords = chords.ceil().clamp(1.0, MAX_CHORDS) as u32;
-        Self {
-            start,
-            end,
-            from,
-            to,
-            ease,
-            chords,
-        }
+        Self { start, end, from, to, ease, chords }
     }
 
     /// When it began.
@@ -105,8 +98,7 @@ impl Travel {
 
     /// When chord number `chord` ends; 0 gives the start.
     fn chord_end(&self, chord: u32) -> Time {
-        self.start
-            .towards(self.end, f64::from(chord) / f64::from(self.chords))
+        self.start.towards(self.end, f64::from(chord) / f64::from(self.chords))
     }
 
     /// The chord that is being travelled from `time` on.
@@ -124,11 +116,7 @@ impl Travel {
     /// The chord that has been travelled up to `time`.
     fn chord_until(&self, time: Time) -> u32 {
         let chord = self.chord_from(time);
-        if chord > 0 && self.chord_end(chord) == time {
-            chord - 1
-        } else {
-            chord
-        }
+        if chord > 0 && self.chord_end(chord) == time { chord - 1 } else { chord }
     }
 
     fn guess(&self, time: Time) -> u32 {
@@ -142,10 +130,7 @@ impl Travel {
         if time < self.start {
             return self.from;
         }
-        let at = |chord: u32| {
-            self.ease
-                .progress(f64::from(chord) / f64::from(self.chords))
-        };
+        let at = |chord: u32| self.ease.progress(f64::from(chord) / f64::from(self.chords));
         let progress = match self.ease {
             Easing::Linear => time.fraction(self.start, self.end),
             Easing::Steps { .. } => at(chord),

@@ -58,12 +58,7 @@ impl Act<'_> {
 
     /// The present moment as conditions see it.
     pub fn facts(&self) -> impl Facts {
-        Moment {
-            scene: self.scene,
-            state: self.state,
-            who: self.event.who,
-            on: self.event.on,
-        }
+        Moment { scene: self.scene, state: self.state, who: self.event.who, on: self.event.on }
     }
 
     /// A count; 0 if nothing has changed it yet.
@@ -73,18 +68,12 @@ impl Act<'_> {
 
     /// Adds to a count.
     pub fn add(&mut self, count: &str, amount: i64) {
-        self.perform(&Action::Count {
-            name: count.into(),
-            change: Change::Add(amount),
-        });
+        self.perform(&Action::Count { name: count.into(), change: Change::Add(amount) });
     }
 
     /// Sets a count.
     pub fn set(&mut self, count: &str, value: i64) {
-        self.perform(&Action::Count {
-            name: count.into(),
-            change: Change::Set(value),
-        });
+        self.perform(&Action::Count { name: count.into(), change: Change::Set(value) });
     }
 
     /// Sends a cue, with the subject and detector of this event.
@@ -144,10 +133,7 @@ impl Act<'_> {
             match found {
                 Ok(action) => self.perform(&action),
                 Err(word) => {
-                    let problem = Problem::NobodyMeant {
-                        word,
-                        action: action.word(),
-                    };
+                    let problem = Problem::NobodyMeant { word, action: action.word() };
                     self.entries.push(Entry::Problem {
                         time: self.state.now,
                         by: self.by,
@@ -162,33 +148,21 @@ impl Act<'_> {
     pub(super) fn perform(&mut self, action: &Action<EntityId>) {
         let (time, by) = (self.state.now, self.by);
         if let Some(why) = self.refusal(action) {
-            self.entries.push(Entry::Refused {
-                time,
-                by,
-                action: action.clone(),
-                why,
-            });
+            self.entries.push(Entry::Refused { time, by, action: action.clone(), why });
             return;
         }
         let effect = apply(self.scene, self.state, action);
-        self.entries.push(Entry::Did {
-            time,
-            by,
-            action: action.clone(),
+        self.entries.push(match action {
+            Action::Say(key) => {
+                let text = fill(self.scene, key, self.event);
+                Entry::Said { time, by, key: key.clone(), text }
+            }
+            action => Entry::Did { time, by, action: action.clone() },
         });
-        if let Action::Say(key) = action {
-            let text = fill(self.scene, key, self.event);
-            self.entries.push(Entry::Said { time, text });
-        }
         self.effects.disturbed.extend(effect.disturbed);
         if let Some(name) = effect.cue {
             let Event { on, who, tick, .. } = *self.event;
-            let cue = Event {
-                on,
-                who,
-                cue: Some(name),
-                ..Event::bare(EventKind::Cue, time, tick)
-            };
+            let cue = Event { on, who, cue: Some(name), ..Event::bare(EventKind::Cue, time, tick) };
             self.effects.cues.push(cue);
         }
     }
@@ -201,9 +175,7 @@ impl Act<'_> {
         let arrived_here = self.event.who == Some(*what)
             && self.event.kind != EventKind::Exit
             && self.event.on.is_some_and(|zone| {
-                self.state
-                    .stay(zone, *what)
-                    .is_some_and(|stay| stay.cause == Cause::Teleport)
+                self.state.stay(zone, *what).is_some_and(|stay| stay.cause == Cause::Teleport)
             });
         arrived_here.then_some(Refusal::JustArrived)
     }
@@ -222,20 +194,13 @@ pub(super) fn find(
         && !(0.0..=Time::MAX.secs()).contains(&movement.over)
     {
         let need = "a number of seconds from 0";
-        return Err(Fault::Number {
-            value: movement.over,
-            need,
-        });
+        return Err(Fault::Number { value: movement.over, need });
     }
     if let Action::Say(key) = action
         && !scene.texts().contains_key(key)
     {
         let nearest = crate::scene::nearest(key, scene.texts().keys().map(String::as_str));
-        return Err(Fault::Unknown {
-            what: "text",
-            name: key.clone(),
-            nearest,
-        });
+        return Err(Fault::Unknown { what: "text", name: key.clone(), nearest });
     }
     action.try_map(|name, _| {
         let nobody = |role| Fault::NobodyMeant {
@@ -244,12 +209,8 @@ pub(super) fn find(
             role,
         };
         match name.as_str() {
-            "who" => event
-                .and_then(|event| event.who)
-                .ok_or_else(|| nobody("subject")),
-            "on" => event
-                .and_then(|event| event.on)
-                .ok_or_else(|| nobody("detector")),
+            "who" => event.and_then(|event| event.who).ok_or_else(|| nobody("subject")),
+            "on" => event.and_then(|event| event.on).ok_or_else(|| nobody("detector")),
             name => scene.entity_id(name),
         }
     })
@@ -259,8 +220,7 @@ pub(super) fn find(
 fn fill(scene: &Scene, key: &str, event: &Event) -> String {
     let name = |entity: Option<EntityId>| entity.map_or("nobody", |entity| scene.name(entity));
     let text = scene.texts().get(key).map_or(key, String::as_str);
-    text.replace("{who}", name(event.who))
-        .replace("{on}", name(event.on))
+    text.replace("{who}", name(event.who)).replace("{on}", name(event.on))
 }
 
 impl fmt::Debug for Act<'_> {

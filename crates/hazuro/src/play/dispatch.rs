@@ -71,13 +71,8 @@ impl Play {
 
     /// Runs the gates of a reaction and, if it need not wait, its actions.
     fn consider<W: Witness>(&mut self, reaction: ReactionId, event: &Event, witness: &mut W) {
-        let mut look = Consider {
-            scene: &self.scene,
-            state: &self.state,
-            reaction,
-            event,
-            failure: None,
-        };
+        let mut look =
+            Consider { scene: &self.scene, state: &self.state, reaction, event, failure: None };
         let reacts = consider(&mut look, witness);
         if let Some(failure) = look.failure {
             self.problem(By::Reaction(reaction), Problem::Condition(failure));
@@ -90,16 +85,8 @@ impl Play {
         wear.times += 1;
         wear.ready_at = event.time + wire.cooldown;
         if wire.after > Time::ZERO {
-            let turns = if wire.only_edge {
-                self.turns(event)
-            } else {
-                None
-            };
-            let item = Item::React {
-                reaction,
-                event: Box::new(event.clone()),
-                turns,
-            };
+            let turns = if wire.only_edge { self.turns(event) } else { None };
+            let item = Item::React { reaction, event: Box::new(event.clone()), turns };
             self.state.agenda.put(event.time + wire.after, item);
         } else {
             self.act_on(reaction, event);
@@ -115,11 +102,7 @@ impl Play {
         end: Time,
         witness: &mut W,
     ) {
-        let now = if turns.is_some() {
-            self.turns(event)
-        } else {
-            None
-        };
+        let now = if turns.is_some() { self.turns(event) } else { None };
         if still_so((reaction, event), (turns, now), self.state.now, witness)
             && self.may_run(By::Reaction(reaction), event)
         {
@@ -161,10 +144,7 @@ impl Play {
         event: &Event,
         run: impl FnOnce(&mut Act<'_>) -> T,
     ) -> T {
-        let event = &Event {
-            time: self.state.now,
-            ..event.clone()
-        };
+        let event = &Event { time: self.state.now, ..event.clone() };
         run(&mut Act {
             scene: &self.scene,
             state: &mut self.state,
@@ -186,11 +166,7 @@ impl Play {
     }
 
     fn problem(&mut self, by: By, problem: Problem) {
-        self.entries.push(Entry::Problem {
-            time: self.state.now,
-            by,
-            problem,
-        });
+        self.entries.push(Entry::Problem { time: self.state.now, by, problem });
     }
 
     /// Looks again at what actions have disturbed, then sends the cues they sent, one after
@@ -198,14 +174,11 @@ impl Play {
     pub(super) fn see_to_effects<W: Witness>(&mut self, end: Time, witness: &mut W) {
         let Effects { disturbed, cues } = std::mem::take(&mut self.instant.effects);
         for change in disturbed {
-            self.watch
-                .disturb(&self.scene, &self.state, change, end, witness);
+            self.watch.disturb(&self.scene, &self.state, change, end, witness);
         }
         let tick = self.state.now.tick(self.rate);
         let time = self.state.now;
-        self.instant
-            .cues
-            .extend(cues.into_iter().map(|cue| Event { time, tick, ..cue }));
+        self.instant.cues.extend(cues.into_iter().map(|cue| Event { time, tick, ..cue }));
         if self.instant.sending {
             // The call that is sending already will come to them.
             return;

@@ -157,10 +157,7 @@ impl Problem {
             }
             Self::Circle(circle) => {
                 let names: Vec<_> = circle.iter().map(|by| by.describe(scene)).collect();
-                format!(
-                    "these set each other off without end: {}",
-                    names.join(" → ")
-                )
+                format!("these set each other off without end: {}", names.join(" → "))
             }
         }
     }

@@ -43,25 +43,17 @@ struct Handler {
 impl Handlers {
     pub fn add(&mut self, trigger: &Trigger, zones: &[EntityId], run: Box<Run>) {
         self.listeners.add(trigger, zones, self.all.len());
-        self.all.push(Handler {
-            only_edge: trigger.only_edge(),
-            run,
-        });
+        self.all.push(Handler { only_edge: trigger.only_edge(), run });
     }
 
     /// The number of handlers that wait for the event.
     pub fn count(&self, event: &Event) -> usize {
-        self.listeners
-            .to(event.kind, event.on, event.cue.as_deref())
-            .len()
+        self.listeners.to(event.kind, event.on, event.cue.as_deref()).len()
     }
 
     /// The number of the handler that is `index`th to hear of the event, if it wants this one.
     pub fn wanting(&self, event: &Event, index: usize) -> Option<usize> {
-        let number = *self
-            .listeners
-            .to(event.kind, event.on, event.cue.as_deref())
-            .get(index)?;
+        let number = *self.listeners.to(event.kind, event.on, event.cue.as_deref()).get(index)?;
         (event.edge || !self.all[number].only_edge).then_some(number)
     }
 
@@ -73,8 +65,6 @@ impl Handlers {
 
 impl fmt::Debug for Handlers {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        f.debug_struct("Handlers")
-            .field("count", &self.all.len())
-            .finish_non_exhaustive()
+        f.debug_struct("Handlers").field("count", &self.all.len()).finish_non_exhaustive()
     }
 }

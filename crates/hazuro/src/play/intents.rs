@@ -19,19 +19,7 @@ pub(super) fn walk(scene: &Scene, state: &mut State, who: EntityId, to: Target) 
     let way = place - here.position;
     let facing = facing(here, way);
     let until = state.now + Time::from_secs(way.length() / speed);
-    travel(
-        scene,
-        state,
-        who,
-        (
-            facing,
-            Pose {
-                position: place,
-                ..facing
-            },
-        ),
-        until,
-    );
+    travel(scene, state, who, (facing, Pose { position: place, ..facing }), until);
     true
 }
 
@@ -57,10 +45,7 @@ pub(super) fn face(scene: &Scene, state: &mut State, who: EntityId, to: Target) 
     place(scene, state, who, facing.into());
     if let Some(journey) = journey.filter(|journey| journey.end() > state.now) {
         let from = state.local_pose(who, state.now);
-        let to = Pose {
-            rotation: from.rotation,
-            ..*journey.to()
-        };
+        let to = Pose { rotation: from.rotation, ..*journey.to() };
         let rest = Travel::new(state.now, journey.end(), from, to, Easing::Linear);
         state.send(who, from, rest);
     }

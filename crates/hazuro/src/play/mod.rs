@@ -127,10 +127,7 @@ impl Play {
     ///
     /// # Errors
     /// If the scene has no such entity, kind or tag, or none of them has a zone.
-    #[expect(
-        clippy::needless_pass_by_value,
-        reason = "a trigger is written where it is used"
-    )]
+    #[expect(clippy::needless_pass_by_value, reason = "a trigger is written where it is used")]
     pub fn on<O: Outcome>(
         &mut self,
         trigger: Trigger,
@@ -141,11 +138,7 @@ impl Play {
                 let zones = self.scene.select(selector)?;
                 if !zones.iter().any(|zone| self.scene.has_zone(*zone)) {
                     let (event, name) = (trigger.event().word(), selector.to_string());
-                    return Err(Fault::NoZone {
-                        event,
-                        name,
-                        relative: None,
-                    });
+                    return Err(Fault::NoZone { event, name, relative: None });
                 }
                 zones
             }
@@ -202,9 +195,7 @@ impl Play {
 
     /// Lets an input happen at this time, or now if that is past.
     pub fn schedule(&mut self, time: Time, input: Input) {
-        self.state
-            .agenda
-            .put(time.max(self.state.now), Item::Input(input));
+        self.state.agenda.put(time.max(self.state.now), Item::Input(input));
     }
 
     /// Where an entity is in the world.
@@ -223,12 +214,7 @@ impl Play {
 
     /// The present moment as conditions see it, without an event.
     pub fn facts(&self) -> impl Facts {
-        Moment {
-            scene: &self.scene,
-            state: &self.state,
-            who: None,
-            on: None,
-        }
+        Moment { scene: &self.scene, state: &self.state, who: None, on: None }
     }
 
     /// Who is inside a zone, in the scene's order.
@@ -276,10 +262,7 @@ impl Play {
     pub fn restore(&mut self, state: State) {
         let fits = state.live.len() == self.scene.len()
             && state.wear.len() == self.scene.reactions().len();
-        assert!(
-            fits,
-            "a state can only be restored into a play of its own scene"
-        );
+        assert!(fits, "a state can only be restored into a play of its own scene");
         self.state = state;
         self.watch.forget();
         self.entries.clear();

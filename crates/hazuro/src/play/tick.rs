@@ -58,27 +58,11 @@ impl Play {
         let kind = if crossing.enters {
             state.stays_so_far += 1;
             let number = state.stays_so_far;
-            occupancy.stays.insert(
-                subject,
-                Stay {
-                    since: crossing.time,
-                    cause,
-                    number,
-                },
-            );
-            if let Some(every) = self
-                .scene
-                .thing(zone)
-                .zone
-                .as_ref()
-                .and_then(|zone| zone.inside_every)
+            occupancy.stays.insert(subject, Stay { since: crossing.time, cause, number });
+            if let Some(every) =
+                self.scene.thing(zone).zone.as_ref().and_then(|zone| zone.inside_every)
             {
-                let beat = Item::Beat {
-                    zone,
-                    subject,
-                    stay: number,
-                    number: 1,
-                };
+                let beat = Item::Beat { zone, subject, stay: number, number: 1 };
                 state.agenda.put(crossing.time + every, beat);
             }
             EventKind::Enter
@@ -115,34 +99,19 @@ impl Play {
         let part = part.or((parts.len() == 1).then_some(0));
         let offset = part.map_or(Pose::IDENTITY, |part| parts[part].pose);
         let pose = self.state.pose(&self.scene, who, event.time) * offset;
-        Event {
-            part,
-            at: Some(pose.position),
-            ..event
-        }
+        Event { part, at: Some(pose.position), ..event }
     }
 
     /// Something planned is due.
     fn fall_due<W: Witness>(&mut self, item: Item, end: Time, witness: &mut W) {
         match item {
             Item::Input(input) => self.take_in(input, end, witness),
-            Item::React {
-                reaction,
-                event,
-                turns,
-            } => {
+            Item::React { reaction, event, turns } => {
                 self.react_now(reaction, &event, turns, end, witness);
             }
-            Item::Beat {
-                zone,
-                subject,
-                stay,
-                number,
-            } => {
-                let Some(found) = self
-                    .state
-                    .stay(zone, subject)
-                    .filter(|found| found.number == stay)
+            Item::Beat { zone, subject, stay, number } => {
+                let Some(found) =
+                    self.state.stay(zone, subject).filter(|found| found.number == stay)
                 else {
                     return;
                 };
@@ -153,21 +122,10 @@ impl Play {
                     let next =
                         since + Time::from_nanos(every.nanos().saturating_mul(number as i64 + 1));
                     let number = number + 1;
-                    self.state.agenda.put(
-                        next,
-                        Item::Beat {
-                            zone,
-                            subject,
-                            stay,
-                            number,
-                        },
-                    );
+                    self.state.agenda.put(next, Item::Beat { zone, subject, stay, number });
                 }
-                let event = Event {
-                    on: Some(zone),
-                    who: Some(subject),
-                    ..self.event(EventKind::Inside)
-                };
+                let event =
+                    Event { on: Some(zone), who: Some(subject), ..self.event(EventKind::Inside) };
                 let event = self.located(event, None);
                 self.dispatch(&event, end, witness);
             }
@@ -207,7 +165,6 @@ impl Play {
                 return;
             }
         };
-        self.watch
-            .disturb(&self.scene, &self.state, (who, cause), end, witness);
+        self.watch.disturb(&self.scene, &self.state, (who, cause), end, witness);
     }
 }

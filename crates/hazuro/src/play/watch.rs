@@ -52,10 +52,7 @@ impl Watch {
             }
         } else {
             self.indexed = true;
-            self.travelling = scene
-                .ids()
-                .filter(|id| state.live(*id).travel.is_some())
-                .collect();
+            self.travelling = scene.ids().filter(|id| state.live(*id).travel.is_some()).collect();
             for entity in scene.ids() {
                 self.index(scene, state, entity, until);
             }
@@ -74,11 +71,7 @@ impl Watch {
                 );
             }
         }
-        let cause = if state.started {
-            Cause::Move
-        } else {
-            Cause::Appear
-        };
+        let cause = if state.started { Cause::Move } else { Cause::Appear };
         self.examine_all(scene, state, &pairs, cause, until, witness);
     }
 
@@ -185,13 +178,8 @@ impl Watch {
                 witness,
             );
             for (order, crossing) in crossings.into_iter().enumerate() {
-                let cause = if crossing.time == state.now {
-                    cause
-                } else {
-                    Cause::Move
-                };
-                self.pending
-                    .insert((crossing.time, zone, subject, order), (crossing, cause));
+                let cause = if crossing.time == state.now { cause } else { Cause::Move };
+                self.pending.insert((crossing.time, zone, subject, order), (crossing, cause));
             }
         }
     }

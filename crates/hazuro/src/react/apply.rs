@@ -66,16 +66,10 @@ pub(crate) fn apply(scene: &Scene, state: &mut State, action: &Action<EntityId>)
         }
         Action::Say(_) => smallvec![],
         Action::Cue(ref name) => {
-            return Effect {
-                cue: Some(name.clone()),
-                ..Effect::default()
-            };
+            return Effect { cue: Some(name.clone()), ..Effect::default() };
         }
     };
-    Effect {
-        disturbed,
-        cue: None,
-    }
+    Effect { disturbed, cue: None }
 }
 
 /// Puts an entity somewhere at once.
@@ -90,12 +84,5 @@ fn switch(state: &mut State, what: EntityId, enabled: bool) -> SmallVec<[(Entity
         return smallvec![];
     }
     live.enabled = enabled;
-    smallvec![(
-        what,
-        if enabled {
-            Cause::Enable
-        } else {
-            Cause::Disable
-        }
-    )]
+    smallvec![(what, if enabled { Cause::Enable } else { Cause::Disable })]
 }

@@ -31,9 +31,8 @@ const fn gates<'a>() -> [Check<Consider<'a>>; 4] {
             passes: |look| look.condition_holds(),
             evidence: |look| {
                 let condition = look.scene.reaction(look.reaction).condition();
-                condition.map_or(Evidence::None, |condition| {
-                    Evidence::Text(condition.text().into())
-                })
+                condition
+                    .map_or(Evidence::None, |condition| Evidence::Text(condition.text().into()))
             },
         },
     ]
@@ -59,12 +58,7 @@ impl Consider<'_> {
             return true;
         };
         let (scene, state) = (self.scene, self.state);
-        let moment = Moment {
-            scene,
-            state,
-            who: self.event.who,
-            on: self.event.on,
-        };
+        let moment = Moment { scene, state, who: self.event.who, on: self.event.on };
         condition.holds(&moment).unwrap_or_else(|failure| {
             self.failure = Some(failure);
             false
@@ -75,11 +69,7 @@ impl Consider<'_> {
 /// Runs the gates of a reaction for an event.
 pub(crate) fn consider<W: Witness>(look: &mut Consider<'_>, witness: &mut W) -> bool {
     let Event { on, who, time, .. } = *look.event;
-    let chain = Chain::Reaction {
-        reaction: look.reaction,
-        on,
-        who,
-    };
+    let chain = Chain::Reaction { reaction: look.reaction, on, who };
     run(&gates(), look, chain, time, witness)
 }
 
@@ -95,10 +85,6 @@ pub(crate) fn still_so<W: Witness>(
         passes: |(then, now)| then.is_none() || then == now,
         evidence: |_| Evidence::None,
     }];
-    let chain = Chain::Reaction {
-        reaction,
-        on: event.on,
-        who: event.who,
-    };
+    let chain = Chain::Reaction { reaction, on: event.on, who: event.who };
     run(&gates, &mut (then, now), chain, time, witness)
 }

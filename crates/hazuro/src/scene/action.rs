@@ -90,30 +90,17 @@ impl Action {
     /// Move an entity to where another one is. At once, unless [`Move::over`] says otherwise.
     pub fn move_to(what: impl Into<String>, to: impl Into<String>) -> Move {
         let to = Destination::Entity(to.into());
-        Move {
-            what: what.into(),
-            to,
-            over: 0.0,
-            ease: Easing::Linear,
-        }
+        Move { what: what.into(), to, over: 0.0, ease: Easing::Linear }
     }
 
     /// Move an entity back to where it was placed in the scene.
     pub fn move_home(what: impl Into<String>) -> Move {
-        Move {
-            what: what.into(),
-            to: Destination::Home,
-            over: 0.0,
-            ease: Easing::Linear,
-        }
+        Move { what: what.into(), to: Destination::Home, over: 0.0, ease: Easing::Linear }
     }
 
     /// Put an entity at another's place at once.
     pub fn teleport(what: impl Into<String>, to: impl Into<String>) -> Self {
-        Self::Teleport {
-            what: what.into(),
-            to: to.into(),
-        }
+        Self::Teleport { what: what.into(), to: to.into() }
     }
 
     /// Switch an entity on.
@@ -143,18 +130,12 @@ impl Action {
 
     /// Add to a count.
     pub fn add(count: impl Into<String>, amount: i64) -> Self {
-        Self::Count {
-            name: count.into(),
-            change: Change::Add(amount),
-        }
+        Self::Count { name: count.into(), change: Change::Add(amount) }
     }
 
     /// Set a count.
     pub fn set(count: impl Into<String>, value: i64) -> Self {
-        Self::Count {
-            name: count.into(),
-            change: Change::Set(value),
-        }
+        Self::Count { name: count.into(), change: Change::Set(value) }
     }
 
     /// Show a text.
@@ -196,12 +177,7 @@ impl<T> Action<T> {
     ) -> Result<Action<U>, E> {
         let word = self.word();
         Ok(match self {
-            Self::Move(Move {
-                what,
-                to,
-                over,
-                ease,
-            }) => Action::Move(Move {
+            Self::Move(Move { what, to, over, ease }) => Action::Move(Move {
                 what: find(what, word)?,
                 to: match to {
                     Destination::Home => Destination::Home,
@@ -210,19 +186,15 @@ impl<T> Action<T> {
                 over: *over,
                 ease: *ease,
             }),
-            Self::Teleport { what, to } => Action::Teleport {
-                what: find(what, word)?,
-                to: find(to, "to")?,
-            },
+            Self::Teleport { what, to } => {
+                Action::Teleport { what: find(what, word)?, to: find(to, "to")? }
+            }
             Self::Enable(what) => Action::Enable(find(what, word)?),
             Self::Disable(what) => Action::Disable(find(what, word)?),
             Self::Toggle(what) => Action::Toggle(find(what, word)?),
             Self::Show(what) => Action::Show(find(what, word)?),
             Self::Hide(what) => Action::Hide(find(what, word)?),
-            Self::Count { name, change } => Action::Count {
-                name: name.clone(),
-                change: *change,
-            },
+            Self::Count { name, change } => Action::Count { name: name.clone(), change: *change },
             Self::Say(key) => Action::Say(key.clone()),
             Self::Cue(name) => Action::Cue(name.clone()),
         })
@@ -233,10 +205,7 @@ impl<T> Move<T> {
     /// Take this many seconds.
     #[must_use]
     pub fn over(self, seconds: f64) -> Self {
-        Self {
-            over: seconds,
-            ..self
-        }
+        Self { over: seconds, ..self }
     }
 
     /// Gather and lose speed like this.

@@ -29,11 +29,7 @@ pub(crate) struct Lists<T, K, E> {
 
 impl<T, K, E> Default for Lists<T, K, E> {
     fn default() -> Self {
-        Self {
-            tags: Vec::new(),
-            kinds: Vec::new(),
-            names: Vec::new(),
-        }
+        Self { tags: Vec::new(), kinds: Vec::new(), names: Vec::new() }
     }
 }
 

@@ -97,8 +97,7 @@ impl SceneBuilder {
     /// Everything that is wrong with it, in order.
     pub fn build(mut self) -> Result<Scene, SceneErrors> {
         // Nothing depends on the order of kinds; sorted, equal scenes look alike.
-        self.kinds
-            .sort_by(|one, other| one.name().cmp(other.name()));
+        self.kinds.sort_by(|one, other| one.name().cmp(other.name()));
         resolve::resolve(self)
     }
 }

@@ -62,10 +62,7 @@ impl Condition {
         text: impl Into<String>,
         test: impl Fn(&dyn Facts) -> Result<bool, String> + Send + Sync + 'static,
     ) -> Self {
-        Self {
-            text: text.into(),
-            test: Arc::new(test),
-        }
+        Self { text: text.into(), test: Arc::new(test) }
     }
 
     /// The text it was written as.

@@ -20,19 +20,13 @@ pub struct Zone {
 impl Zone {
     /// A zone of this shape, centred on its entity.
     pub fn new(shape: Shape) -> Self {
-        Self {
-            shape,
-            inside_every: None,
-        }
+        Self { shape, inside_every: None }
     }
 
     /// Report `inside` each time a subject has stayed for another `seconds`.
     #[must_use]
     pub fn inside_every(self, seconds: f64) -> Self {
-        Self {
-            inside_every: Some(seconds),
-            ..self
-        }
+        Self { inside_every: Some(seconds), ..self }
     }
 
     /// Its shape.
@@ -77,27 +71,18 @@ impl Body {
 
     /// A body of one shape: centred on its origin, or standing on it if the body walks.
     pub fn new(shape: Shape) -> Self {
-        Self {
-            form: Form::Whole(shape),
-            walk: None,
-        }
+        Self { form: Form::Whole(shape), walk: None }
     }
 
     /// A body of several named shapes.
     pub fn of_parts(parts: impl IntoIterator<Item = Part>) -> Self {
-        Self {
-            form: Form::Parts(parts.into_iter().collect()),
-            walk: None,
-        }
+        Self { form: Form::Parts(parts.into_iter().collect()), walk: None }
     }
 
     /// Give it a walker's legs, at `speed` metres a second. Without, the host drives it.
     #[must_use]
     pub fn walk(self, speed: f64) -> Self {
-        Self {
-            walk: Some(speed),
-            ..self
-        }
+        Self { walk: Some(speed), ..self }
     }
 
     /// Its walking speed in metres a second, if it walks.
@@ -133,20 +118,13 @@ pub struct Part {
 impl Part {
     /// A part centred on the body's origin.
     pub fn new(name: impl Into<String>, shape: Shape) -> Self {
-        Self {
-            name: name.into(),
-            shape,
-            pose: Pose::IDENTITY,
-        }
+        Self { name: name.into(), shape, pose: Pose::IDENTITY }
     }
 
     /// Put it here, relative to the body's origin.
     #[must_use]
     pub fn at(self, pose: impl Into<Pose>) -> Self {
-        Self {
-            pose: pose.into(),
-            ..self
-        }
+        Self { pose: pose.into(), ..self }
     }
 
     /// Its name.
@@ -196,10 +174,7 @@ pub struct Kind {
 impl Kind {
     /// A kind that gives nothing yet.
     pub fn new(name: impl Into<String>) -> Self {
-        Self {
-            name: name.into(),
-            features: Features::default(),
-        }
+        Self { name: name.into(), features: Features::default() }
     }
 }
 
@@ -237,28 +212,19 @@ impl Entity {
     /// Make it of this kind.
     #[must_use]
     pub fn kind(self, name: impl Into<String>) -> Self {
-        Self {
-            kind: Some(name.into()),
-            ..self
-        }
+        Self { kind: Some(name.into()), ..self }
     }
 
     /// Make it a child of this entity: it moves along, and is off while its parent is.
     #[must_use]
     pub fn parent(self, name: impl Into<String>) -> Self {
-        Self {
-            parent: Some(name.into()),
-            ..self
-        }
+        Self { parent: Some(name.into()), ..self }
     }
 
     /// Put it here, in its parent's frame.
     #[must_use]
     pub fn at(self, pose: impl Into<Pose>) -> Self {
-        Self {
-            pose: pose.into(),
-            ..self
-        }
+        Self { pose: pose.into(), ..self }
     }
 
     /// The name of its kind, as described.

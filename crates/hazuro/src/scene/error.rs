@@ -154,11 +154,7 @@ pub enum Fault {
 }
 
 fn article(what: &str) -> &'static str {
-    if what.starts_with(['a', 'e', 'i', 'o', 'u']) {
-        "an"
-    } else {
-        "a"
-    }
+    if what.starts_with(['a', 'e', 'i', 'o', 'u']) { "an" } else { "a" }
 }
 
 impl Fault {
@@ -182,21 +178,19 @@ impl Fault {
     /// What would cure it, if that can be said.
     pub fn cure(&self) -> Option<String> {
         match self {
-            Self::Unknown {
-                nearest: Some(nearest),
-                ..
-            } => Some(format!("did you mean `{nearest}`?")),
+            Self::Unknown { nearest: Some(nearest), .. } => {
+                Some(format!("did you mean `{nearest}`?"))
+            }
             Self::Unknown { what: "tag", .. } => {
                 Some("a tag exists once an entity or a kind has it".into())
             }
-            Self::Unknown {
-                what: "text", name, ..
-            } => Some(format!("add it: [texts] \"{name}\" = \"...\"")),
+            Self::Unknown { what: "text", name, .. } => {
+                Some(format!("add it: [texts] \"{name}\" = \"...\""))
+            }
             Self::Duplicate { first, .. } => Some(format!("the first one is at {first}")),
-            Self::NoZone {
-                relative: Some(relative),
-                ..
-            } => Some(format!("`{relative}` has one: wait for that instead")),
+            Self::NoZone { relative: Some(relative), .. } => {
+                Some(format!("`{relative}` has one: wait for that instead"))
+            }
             Self::NoZone { name, .. } => Some(format!("give `{name}` a zone")),
             Self::ParentCircle { .. } => Some("take the parent away from one of them".into()),
             Self::NobodyMeant { .. } => Some("name the entity".into()),

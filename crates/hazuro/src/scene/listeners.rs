@@ -14,11 +14,7 @@ pub(crate) struct Listeners<L> {
 
 impl<L> Default for Listeners<L> {
     fn default() -> Self {
-        Self {
-            by_zone: BTreeMap::new(),
-            at_start: Vec::new(),
-            on_cue: BTreeMap::new(),
-        }
+        Self { by_zone: BTreeMap::new(), at_start: Vec::new(), on_cue: BTreeMap::new() }
     }
 }
 
@@ -30,10 +26,7 @@ impl<L: Copy> Listeners<L> {
             Trigger::Cue(name) => self.on_cue.entry(name.clone()).or_default().push(listener),
             Trigger::Enter { .. } | Trigger::Exit { .. } | Trigger::Inside { .. } => {
                 for zone in zones {
-                    self.by_zone
-                        .entry((trigger.event(), *zone))
-                        .or_default()
-                        .push(listener);
+                    self.by_zone.entry((trigger.event(), *zone)).or_default().push(listener);
                 }
             }
         }

@@ -180,8 +180,7 @@ impl Scene {
     /// # Errors
     /// If there is none; the error has the nearest name that exists.
     pub fn entity_id(&self, key: impl EntityKey) -> Result<EntityId, Fault> {
-        key.find_in(self)
-            .ok_or_else(|| self.unknown_entity(key.text()))
+        key.find_in(self).ok_or_else(|| self.unknown_entity(key.text()))
     }
 
     /// The entity's name.
@@ -201,9 +200,7 @@ impl Scene {
 
     /// The kind of an entity, as described.
     pub fn kind_of(&self, entity: EntityId) -> Option<&Kind> {
-        self.thing(entity)
-            .kind
-            .map(|kind| &self.kinds[kind.0 as usize])
+        self.thing(entity).kind.map(|kind| &self.kinds[kind.0 as usize])
     }
 
     /// All reactions as described, in order.
@@ -228,11 +225,8 @@ impl Scene {
 
     /// The names of all counts that the scene starts or changes.
     pub fn count_names(&self) -> impl Iterator<Item = &str> {
-        let changed = self
-            .reactions
-            .iter()
-            .flat_map(Reaction::actions)
-            .filter_map(|action| match action {
+        let changed =
+            self.reactions.iter().flat_map(Reaction::actions).filter_map(|action| match action {
                 Action::Count { name, .. } => Some(name.as_str()),
                 _ => None,
             });
@@ -241,10 +235,7 @@ impl Scene {
 
     /// The names of an entity's tags, its kind's included.
     pub fn tags_of(&self, entity: EntityId) -> impl Iterator<Item = &str> {
-        self.thing(entity)
-            .tags
-            .iter()
-            .map(|tag| self.tags[tag.0 as usize].as_str())
+        self.thing(entity).tags.iter().map(|tag| self.tags[tag.0 as usize].as_str())
     }
 
     /// An entity's parent.
@@ -302,11 +293,7 @@ impl Scene {
 
     /// The name of a body's part.
     pub fn part_name(&self, body: EntityId, part: usize) -> Option<&str> {
-        self.thing(body)
-            .body
-            .as_ref()?
-            .get(part)
-            .map(|part| part.name.as_str())
+        self.thing(body).body.as_ref()?.get(part).map(|part| part.name.as_str())
     }
 
     pub(crate) fn thing(&self, entity: EntityId) -> &Thing {
@@ -333,21 +320,14 @@ impl Scene {
     /// If the scene has no such entity, kind or tag; the error has the nearest name that exists.
     pub fn select(&self, selector: &Selector) -> Result<Vec<EntityId>, Fault> {
         let unknown = |what, name: &str, known: Vec<&str>| {
-            Err(Fault::Unknown {
-                what,
-                name: name.into(),
-                nearest: nearest(name, known),
-            })
+            Err(Fault::Unknown { what, name: name.into(), nearest: nearest(name, known) })
         };
         match selector {
             Selector::Entity(name) => self.entity_id(name).map(|entity| vec![entity]),
             Selector::Kind(name) => match self.kinds.iter().position(|kind| kind.name == *name) {
                 Some(kind) => {
                     let kind = Some(KindId(kind as u32));
-                    Ok(self
-                        .ids()
-                        .filter(|entity| self.thing(*entity).kind == kind)
-                        .collect())
+                    Ok(self.ids().filter(|entity| self.thing(*entity).kind == kind).collect())
                 }
                 None => unknown("kind", name, self.kinds.iter().map(Kind::name).collect()),
             },
@@ -366,10 +346,6 @@ impl Scene {
 
     pub(crate) fn unknown_entity(&self, name: String) -> Fault {
         let nearest = nearest(&name, self.entities.iter().map(Entity::name));
-        Fault::Unknown {
-            what: "entity",
-            name,
-            nearest,
-        }
+        Fault::Unknown { what: "entity", name, nearest }
     }
 }

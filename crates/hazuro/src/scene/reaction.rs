@@ -22,13 +22,7 @@ pub enum EventKind {
 
 impl EventKind {
     /// All of them.
-    pub const ALL: [Self; 5] = [
-        Self::Start,
-        Self::Enter,
-        Self::Exit,
-        Self::Inside,
-        Self::Cue,
-    ];
+    pub const ALL: [Self; 5] = [Self::Start, Self::Enter, Self::Exit, Self::Inside, Self::Cue];
 
     /// The word for it in files and logs.
     pub fn word(self) -> &'static str {
@@ -91,26 +85,17 @@ pub enum Trigger {
 impl Trigger {
     /// Somebody comes into the zone.
     pub fn enter(zone: impl Into<Selector>) -> Self {
-        Self::Enter {
-            zone: zone.into(),
-            first: false,
-        }
+        Self::Enter { zone: zone.into(), first: false }
     }
 
     /// Somebody comes into the zone while nobody is inside.
     pub fn first_enter(zone: impl Into<Selector>) -> Self {
-        Self::Enter {
-            zone: zone.into(),
-            first: true,
-        }
+        Self::Enter { zone: zone.into(), first: true }
     }
 
     /// Somebody leaves the zone.
     pub fn exit(zone: impl Into<Selector>) -> Self {
-        Self::Exit {
-            zone: zone.into(),
-            last: false,
-        }
+        Self::Exit { zone: zone.into(), last: false }
     }
 
     /// Somebody leaves the zone and nobody is left inside.
@@ -118,10 +103,7 @@ impl Trigger {
     /// With [`Reaction::after`] it must stay that way: if somebody comes in before the time is
     /// over, the reaction does not happen.
     pub fn last_exit(zone: impl Into<Selector>) -> Self {
-        Self::Exit {
-            zone: zone.into(),
-            last: true,
-        }
+        Self::Exit { zone: zone.into(), last: true }
     }
 
     /// Somebody has stayed inside for another interval.
@@ -157,10 +139,7 @@ impl Trigger {
 
     /// Whether it wants only the first to enter or the last to leave.
     pub(crate) fn only_edge(&self) -> bool {
-        matches!(
-            self,
-            Self::Enter { first: true, .. } | Self::Exit { last: true, .. }
-        )
+        matches!(self, Self::Enter { first: true, .. } | Self::Exit { last: true, .. })
     }
 }
 
@@ -219,19 +198,13 @@ impl Reaction {
     /// Only if this holds when the event happens.
     #[must_use]
     pub fn when(self, condition: Condition) -> Self {
-        Self {
-            condition: Some(condition),
-            ..self
-        }
+        Self { condition: Some(condition), ..self }
     }
 
     /// Wait this many seconds between the event and the actions.
     #[must_use]
     pub fn after(self, seconds: f64) -> Self {
-        Self {
-            after: seconds,
-            ..self
-        }
+        Self { after: seconds, ..self }
     }
 
     /// Only the first time.
@@ -243,10 +216,7 @@ impl Reaction {
     /// Not again until this many seconds after the event it last reacted to.
     #[must_use]
     pub fn cooldown(self, seconds: f64) -> Self {
-        Self {
-            cooldown: seconds,
-            ..self
-        }
+        Self { cooldown: seconds, ..self }
     }
 
     /// Then do this, after what it does already.

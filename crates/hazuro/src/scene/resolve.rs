@@ -26,9 +26,7 @@ pub(super) fn resolve(scene: SceneBuilder) -> Result<Scene, SceneErrors> {
     resolver.circles(&scene, &things);
     let wires = resolver.wires(&scene, &things);
     let listeners = resolver.listeners(&scene, &things);
-    let Resolver {
-        ids, tags, errors, ..
-    } = resolver;
+    let Resolver { ids, tags, errors, .. } = resolver;
     if !errors.is_empty() {
         return Err(SceneErrors(errors));
     }
@@ -38,16 +36,7 @@ pub(super) fn resolve(scene: SceneBuilder) -> Result<Scene, SceneErrors> {
             things[parent.index()].children.push(EntityId(index as u32));
         }
     }
-    let SceneBuilder {
-        title,
-        rate,
-        seed,
-        kinds,
-        entities,
-        reactions,
-        texts,
-        counts,
-    } = scene;
+    let SceneBuilder { title, rate, seed, kinds, entities, reactions, texts, counts } = scene;
     Ok(Scene {
         name: title,
         rate,
@@ -98,11 +87,7 @@ impl Resolver {
             ids: HashMap::new(),
             kinds: HashMap::new(),
             tags: Tags::default(),
-            names: scene
-                .entities
-                .iter()
-                .map(|entity| entity.name.clone())
-                .collect(),
+            names: scene.entities.iter().map(|entity| entity.name.clone()).collect(),
             kind_names: scene.kinds.iter().map(|kind| kind.name.clone()).collect(),
             errors: Vec::new(),
         };
@@ -114,11 +99,7 @@ impl Resolver {
                 let first = Field::ROOT.key("kind").item(first.0 as usize);
                 resolver.error(
                     field,
-                    Fault::Duplicate {
-                        what: "kind",
-                        name: kind.name.clone(),
-                        first,
-                    },
+                    Fault::Duplicate { what: "kind", name: kind.name.clone(), first },
                 );
             }
             for tag in &kind.features.tags {
@@ -131,18 +112,9 @@ impl Resolver {
             if let Some(first) = resolver.ids.get(&entity.name) {
                 let first = Field::ROOT.key("entity").item(first.index());
                 let name = entity.name.clone();
-                resolver.error(
-                    field,
-                    Fault::Duplicate {
-                        what: "entity",
-                        name,
-                        first,
-                    },
-                );
+                resolver.error(field, Fault::Duplicate { what: "entity", name, first });
             } else {
-                resolver
-                    .ids
-                    .insert(entity.name.clone(), EntityId(index as u32));
+                resolver.ids.insert(entity.name.clone(), EntityId(index as u32));
             }
             for tag in &entity.features.tags {
                 resolver.tags.intern(tag);
@@ -167,13 +139,7 @@ impl Resolver {
         } else {
             return;
         };
-        self.error(
-            field.clone(),
-            Fault::BadName {
-                name: name.into(),
-                why,
-            },
-        );
+        self.error(field.clone(), Fault::BadName { name: name.into(), why });
     }
 
     fn number(&mut self, field: Field, value: f64, fits: bool, need: &'static str) {
@@ -191,12 +157,7 @@ impl Resolver {
     fn numbers(&mut self, scene: &SceneBuilder) {
         let field = Field::ROOT.key("scene").key("rate");
         let fits = (1..=10_000).contains(&scene.rate);
-        self.number(
-            field,
-            f64::from(scene.rate),
-            fits,
-            "a rate from 1 to 10000 ticks a second",
-        );
+        self.number(field, f64::from(scene.rate), fits, "a rate from 1 to 10000 ticks a second");
         for (key, text) in &scene.texts {
             for name in placeholders(text) {
                 if name != "who" && name != "on" {
@@ -211,12 +172,7 @@ impl Resolver {
         for (axis, value) in pose.position.to_array().into_iter().enumerate() {
             let fits = value.abs() <= MAX_COORDINATE;
             let field = field.key(key).item(axis);
-            self.number(
-                field,
-                value,
-                fits,
-                "a coordinate from -1000000 to 1000000 metres",
-            );
+            self.number(field, value, fits, "a coordinate from -1000000 to 1000000 metres");
         }
         if !pose.is_valid() && pose.position.is_finite() {
             self.error(field.key("rotation"), Fault::Rotation);
@@ -224,9 +180,7 @@ impl Resolver {
     }
 
     fn shape(&mut self, field: &Field, shape: &Shape) -> Option<Convex> {
-        Convex::new(shape)
-            .map_err(|error| self.error(field.key(shape.word()), error.into()))
-            .ok()
+        Convex::new(shape).map_err(|error| self.error(field.key(shape.word()), error.into())).ok()
     }
 
     fn things(&mut self, scene: &SceneBuilder) -> Vec<Thing> {
@@ -239,19 +193,12 @@ impl Resolver {
         for (index, entity) in scene.entities.iter().enumerate() {
             let field = Field::ROOT.key("entity").item(index);
             self.pose(&field, "at", &entity.pose);
-            let kind = entity
-                .kind
-                .as_ref()
-                .and_then(|name| self.kind(name, &field.key("kind")));
-            let parent = entity
-                .parent
-                .as_ref()
-                .and_then(|name| self.entity(name, &field.key("parent")));
+            let kind = entity.kind.as_ref().and_then(|name| self.kind(name, &field.key("kind")));
+            let parent =
+                entity.parent.as_ref().and_then(|name| self.entity(name, &field.key("parent")));
             self.features(&entity.features, &field);
-            let merged = merge(
-                kind.map(|kind| &scene.kinds[kind.0 as usize].features),
-                &entity.features,
-            );
+            let merged =
+                merge(kind.map(|kind| &scene.kinds[kind.0 as usize].features), &entity.features);
             things.push(self.thing(&merged, parent, kind));
         }
         things
@@ -289,20 +236,11 @@ impl Resolver {
     fn body(&mut self, body: &Body, field: &Field) -> Box<[PlacedPart]> {
         if let Some(speed) = body.walk {
             let fits = speed > 0.0 && speed <= 1000.0;
-            self.number(
-                field.key("walk"),
-                speed,
-                fits,
-                "a speed above 0, to 1000 metres a second",
-            );
+            self.number(field.key("walk"), speed, fits, "a speed above 0, to 1000 metres a second");
         }
         match &body.form {
             Form::Whole(shape) => {
-                let lift = if body.walk.is_some() {
-                    shape.height() / 2.0
-                } else {
-                    0.0
-                };
+                let lift = if body.walk.is_some() { shape.height() / 2.0 } else { 0.0 };
                 let pose = Pose::from([0.0, lift, 0.0]);
                 let name = Body::WHOLE.to_owned();
                 self.shape(field, shape)
@@ -318,28 +256,19 @@ impl Resolver {
                 for (index, part) in parts.iter().enumerate() {
                     let field = field.key("parts").item(index);
                     self.name(&part.name, &field.key("name"));
-                    if let Some(first) = parts[..index]
-                        .iter()
-                        .position(|other| other.name == part.name)
+                    if let Some(first) =
+                        parts[..index].iter().position(|other| other.name == part.name)
                     {
                         let first = Field::ROOT.key("parts").item(first);
                         let name = part.name.clone();
                         self.error(
                             field.key("name"),
-                            Fault::Duplicate {
-                                what: "part",
-                                name,
-                                first,
-                            },
+                            Fault::Duplicate { what: "part", name, first },
                         );
                     }
                     self.pose(&field, "at", &part.pose);
                     if let Some(shape) = self.shape(&field, &part.shape) {
-                        placed.push(PlacedPart {
-                            name: part.name.clone(),
-                            shape,
-                            pose: part.pose,
-                        });
+                        placed.push(PlacedPart { name: part.name.clone(), shape, pose: part.pose });
                     }
                 }
                 placed.into()
@@ -360,19 +289,13 @@ impl Resolver {
     ) -> Lists<TagId, KindId, EntityId> {
         let mut found = Lists::default();
         for (index, tag) in lists.tags.iter().enumerate() {
-            found
-                .tags
-                .extend(self.tag(tag, &field.key("tags").item(index)));
+            found.tags.extend(self.tag(tag, &field.key("tags").item(index)));
         }
         for (index, kind) in lists.kinds.iter().enumerate() {
-            found
-                .kinds
-                .extend(self.kind(kind, &field.key("kinds").item(index)));
+            found.kinds.extend(self.kind(kind, &field.key("kinds").item(index)));
         }
         for (index, name) in lists.names.iter().enumerate() {
-            found
-                .names
-                .extend(self.entity(name, &field.key("names").item(index)));
+            found.names.extend(self.entity(name, &field.key("names").item(index)));
         }
         found
     }
@@ -386,11 +309,7 @@ impl Resolver {
     ) -> Thing {
         let reported = self.errors.len();
         let nowhere = Field::ROOT;
-        let mut tags: Vec<TagId> = features
-            .tags
-            .iter()
-            .map(|tag| self.tags.intern(tag))
-            .collect();
+        let mut tags: Vec<TagId> = features.tags.iter().map(|tag| self.tags.intern(tag)).collect();
         tags.sort_unstable();
         tags.dedup();
         let admission = features
@@ -402,18 +321,9 @@ impl Resolver {
             .zone
             .as_ref()
             .and_then(|zone| self.zone(zone, &nowhere))
-            .map(|(shape, inside_every)| {
-                Box::new(ZoneSpec {
-                    shape,
-                    admission,
-                    inside_every,
-                })
-            });
-        let solid = features
-            .solid
-            .as_ref()
-            .and_then(|solid| self.shape(&nowhere, solid))
-            .map(Box::new);
+            .map(|(shape, inside_every)| Box::new(ZoneSpec { shape, admission, inside_every }));
+        let solid =
+            features.solid.as_ref().and_then(|solid| self.shape(&nowhere, solid)).map(Box::new);
         let body = features.body.as_ref().map(|body| self.body(body, &nowhere));
         self.errors.truncate(reported);
         Thing {
@@ -447,9 +357,7 @@ impl Resolver {
             };
             let circle = &chain[back..];
             let names = circle.iter().chain(circle.first());
-            let names = names
-                .map(|index| scene.entities[*index].name.clone())
-                .collect();
+            let names = names.map(|index| scene.entities[*index].name.clone()).collect();
             let field = Field::ROOT.key("entity").item(circle[0]).key("parent");
             self.error(field, Fault::ParentCircle { names });
         }
@@ -480,11 +388,7 @@ impl Resolver {
                 }
                 Action::Say(key) if !scene.texts.contains_key(key) => {
                     let nearest = nearest(key, scene.texts.keys().map(String::as_str));
-                    let fault = Fault::Unknown {
-                        what: "text",
-                        name: key.clone(),
-                        nearest,
-                    };
+                    let fault = Fault::Unknown { what: "text", name: key.clone(), nearest };
                     self.error(field.key("say"), fault);
                 }
                 Action::Cue(name) => self.name(name, &field.key("cue")),
@@ -493,12 +397,7 @@ impl Resolver {
             }
             actions.extend(found.ok());
         }
-        Wire {
-            only_edge: reaction.on.only_edge(),
-            after,
-            cooldown,
-            actions,
-        }
+        Wire { only_edge: reaction.on.only_edge(), after, cooldown, actions }
     }
 
     /// Who an action of a reaction to `event` means by `name`.
@@ -514,11 +413,7 @@ impl Resolver {
         {
             return Some(meant);
         }
-        let fault = Fault::NobodyMeant {
-            word: name.into(),
-            event: event.word(),
-            role,
-        };
+        let fault = Fault::NobodyMeant { word: name.into(), event: event.word(), role };
         self.error(field.clone(), fault);
         None
     }
@@ -539,23 +434,13 @@ impl Resolver {
                 let reported = self.errors.len();
                 let meant = self.select(zone, things, &field);
                 if self.errors.len() == reported
-                    && !meant
-                        .iter()
-                        .any(|entity| things[entity.index()].zone.is_some())
+                    && !meant.iter().any(|entity| things[entity.index()].zone.is_some())
                 {
-                    let relative = meant
-                        .first()
-                        .and_then(|entity| relative_with_zone(*entity, things));
+                    let relative =
+                        meant.first().and_then(|entity| relative_with_zone(*entity, things));
                     let relative =
                         relative.map(|entity| scene.entities[entity.index()].name.clone());
-                    self.error(
-                        field,
-                        Fault::NoZone {
-                            event,
-                            name: zone.to_string(),
-                            relative,
-                        },
-                    );
+                    self.error(field, Fault::NoZone { event, name: zone.to_string(), relative });
                 }
             }
         }
@@ -566,12 +451,10 @@ impl Resolver {
         match selector {
             Selector::Entity(name) => self.entity(name, field).into_iter().collect(),
             Selector::Kind(name) => self.kind(name, field).map_or_else(Vec::new, |kind| {
-                all.filter(|entity| things[entity.index()].kind == Some(kind))
-                    .collect()
+                all.filter(|entity| things[entity.index()].kind == Some(kind)).collect()
             }),
             Selector::Tag(name) => self.tag(name, field).map_or_else(Vec::new, |tag| {
-                all.filter(|entity| things[entity.index()].tags.contains(&tag))
-                    .collect()
+                all.filter(|entity| things[entity.index()].tags.contains(&tag)).collect()
             }),
         }
     }
@@ -580,15 +463,8 @@ impl Resolver {
         let reported = self.errors.len();
         let mut listeners = Listeners::default();
         for (index, reaction) in scene.reactions.iter().enumerate() {
-            let zones = reaction
-                .on
-                .zone()
-                .map(|zone| self.select(zone, things, &Field::ROOT));
-            listeners.add(
-                &reaction.on,
-                &zones.unwrap_or_default(),
-                ReactionId(index as u32),
-            );
+            let zones = reaction.on.zone().map(|zone| self.select(zone, things, &Field::ROOT));
+            listeners.add(&reaction.on, &zones.unwrap_or_default(), ReactionId(index as u32));
         }
         // The same names were looked up, and reported, with each reaction's trigger.
         self.errors.truncate(reported);
@@ -623,14 +499,7 @@ impl Resolver {
     }
 
     fn unknown(&mut self, what: &'static str, name: &str, nearest: Option<String>, field: &Field) {
-        self.error(
-            field.clone(),
-            Fault::Unknown {
-                what,
-                name: name.into(),
-                nearest,
-            },
-        );
+        self.error(field.clone(), Fault::Unknown { what, name: name.into(), nearest });
     }
 }
 
@@ -658,7 +527,5 @@ fn relative_with_zone(entity: EntityId, things: &[Thing]) -> Option<EntityId> {
 
 /// The names between braces in a text.
 fn placeholders(text: &str) -> impl Iterator<Item = &str> {
-    text.split('{')
-        .skip(1)
-        .filter_map(|rest| rest.split_once('}').map(|(name, _)| name))
+    text.split('{').skip(1).filter_map(|rest| rest.split_once('}').map(|(name, _)| name))
 }

@@ -24,9 +24,6 @@ impl Index {
 
     /// The entities whose bounds meet `bounds`, in the scene's order.
     pub fn meeting(&self, bounds: &Aabb) -> impl Iterator<Item = EntityId> {
-        self.bounds
-            .iter()
-            .filter(|(_, other)| other.meets(bounds))
-            .map(|(entity, _)| *entity)
+        self.bounds.iter().filter(|(_, other)| other.meets(bounds)).map(|(entity, _)| *entity)
     }
 }

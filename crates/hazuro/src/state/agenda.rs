@@ -83,10 +83,9 @@ impl Target {
     /// The place meant, and the rotation if it says one.
     pub(crate) fn pose(&self, state: &State, scene: &Scene, turned: Pose) -> Pose {
         match *self {
-            Self::Entity(entity) => Pose {
-                position: state.pose(scene, entity, state.now).position,
-                ..turned
-            },
+            Self::Entity(entity) => {
+                Pose { position: state.pose(scene, entity, state.now).position, ..turned }
+            }
             Self::Place(position) => Pose { position, ..turned },
             Self::Pose(pose) => pose,
         }
@@ -166,14 +165,7 @@ pub(crate) struct Agenda {
 impl Agenda {
     pub fn put(&mut self, time: Time, item: Item) {
         let after_detection = !matches!(item, Item::Input(_));
-        self.items.insert(
-            Due {
-                time,
-                after_detection,
-                number: self.so_far,
-            },
-            item,
-        );
+        self.items.insert(Due { time, after_detection, number: self.so_far }, item);
         self.so_far += 1;
     }
 

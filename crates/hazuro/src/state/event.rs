@@ -28,14 +28,8 @@ pub enum Cause {
 
 impl Cause {
     /// All of them.
-    pub const ALL: [Self; 6] = [
-        Self::Move,
-        Self::Appear,
-        Self::Teleport,
-        Self::Enable,
-        Self::Disable,
-        Self::Remove,
-    ];
+    pub const ALL: [Self; 6] =
+        [Self::Move, Self::Appear, Self::Teleport, Self::Enable, Self::Disable, Self::Remove];
 
     /// The word for it in files and logs.
     pub fn word(self) -> &'static str {
@@ -113,10 +107,7 @@ impl Event {
 
 impl std::hash::Hash for Event {
     fn hash<H: std::hash::Hasher>(&self, state: &mut H) {
-        (
-            self.time, self.tick, self.kind, self.on, self.who, self.part, self.cause,
-        )
-            .hash(state);
+        (self.time, self.tick, self.kind, self.on, self.who, self.part, self.cause).hash(state);
         self.at.map(bits).hash(state);
         (self.edge, &self.cue).hash(state);
     }

@@ -32,11 +32,7 @@ impl Facts for Moment<'_> {
         self.state.counts.get(name).copied().unwrap_or_default()
     }
     fn counts(&self) -> Vec<(String, i64)> {
-        self.state
-            .counts
-            .iter()
-            .map(|(name, value)| (name.clone(), *value))
-            .collect()
+        self.state.counts.iter().map(|(name, value)| (name.clone(), *value)).collect()
     }
     fn is_enabled(&self, entity: EntityId) -> bool {
         self.state.switched_off_by(self.scene, entity).is_none()

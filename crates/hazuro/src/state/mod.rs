@@ -141,42 +141,31 @@ impl State {
     }
 
     pub(crate) fn occupants(&self, zone: EntityId) -> impl Iterator<Item = EntityId> {
-        self.zones
-            .get(&zone)
-            .into_iter()
-            .flat_map(|zone| zone.stays.keys().copied())
+        self.zones.get(&zone).into_iter().flat_map(|zone| zone.stays.keys().copied())
     }
 
     /// The entity's pose in its parent's frame.
     pub(crate) fn local_pose(&self, entity: EntityId, time: Time) -> Pose {
         let live = self.live(entity);
-        live.travel
-            .as_ref()
-            .map_or(live.pose, |travel| travel.pose(time))
+        live.travel.as_ref().map_or(live.pose, |travel| travel.pose(time))
     }
 
     /// The entity's pose in the world.
     pub(crate) fn pose(&self, scene: &Scene, entity: EntityId, time: Time) -> Pose {
         self.chain(scene, entity, |live| {
-            live.travel
-                .as_ref()
-                .map_or(live.pose, |travel| travel.pose(time))
+            live.travel.as_ref().map_or(live.pose, |travel| travel.pose(time))
         })
     }
 
     fn pose_before(&self, scene: &Scene, entity: EntityId, time: Time) -> Pose {
         self.chain(scene, entity, |live| {
-            live.travel
-                .as_ref()
-                .map_or(live.pose, |travel| travel.pose_before(time))
+            live.travel.as_ref().map_or(live.pose, |travel| travel.pose_before(time))
         })
     }
 
     fn chain(&self, scene: &Scene, entity: EntityId, local: impl Fn(&Live) -> Pose) -> Pose {
         let mut ancestors = scene.lineage(entity);
-        let own = ancestors
-            .next()
-            .map_or(Pose::IDENTITY, |entity| local(self.live(entity)));
+        let own = ancestors.next().map_or(Pose::IDENTITY, |entity| local(self.live(entity)));
         ancestors.fold(own, |pose, ancestor| local(self.live(ancestor)) * pose)
     }
 
@@ -202,9 +191,7 @@ impl State {
 
     /// Whether the entity or an ancestor travels.
     pub(crate) fn is_moving(&self, scene: &Scene, entity: EntityId) -> bool {
-        scene
-            .lineage(entity)
-            .any(|entity| self.live(entity).travel.is_some())
+        scene.lineage(entity).any(|entity| self.live(entity).travel.is_some())
     }
 
     /// How the entity moves in the world from `start` to `end`, if nothing interferes.

@@ -184,13 +184,7 @@ pub(crate) fn run<L, W: Witness>(
         let passed = (check.passes)(look);
         if heard {
             let evidence = (check.evidence)(look);
-            witness.hear(Verdict {
-                chain,
-                gate: check.gate,
-                passed,
-                time,
-                evidence,
-            });
+            witness.hear(Verdict { chain, gate: check.gate, passed, time, evidence });
         }
         if !passed {
             return false;

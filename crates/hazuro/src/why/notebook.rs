@@ -24,18 +24,13 @@ impl Notebook {
 
     /// Listens to one detector, one subject, or one pair; `None` stands for any.
     pub fn about(on: Option<EntityId>, who: Option<EntityId>) -> Self {
-        Self {
-            wanted: Some((on, who)),
-            ..Self::default()
-        }
+        Self { wanted: Some((on, who)), ..Self::default() }
     }
 
     /// The gate that stopped `on` from detecting `who` in its best run; none if it fired, or was
     /// never tried.
     pub fn stopped(&self, on: EntityId, who: EntityId) -> Option<&Verdict> {
-        self.best
-            .get(&Chain::Detector { on, who })
-            .filter(|verdict| !verdict.passed)
+        self.best.get(&Chain::Detector { on, who }).filter(|verdict| !verdict.passed)
     }
 
     /// The last gate tried in the best run of each chain.
