@@ -83,25 +83,28 @@ impl Table {
         paint(self.colour, "1", &line)
     }
 
-    fn line(&self, scene: &Scene, entry: &Entry) -> String {
+    fn line(&self, scene: &Scene, entry: &Entry, at: &str) -> String {
         match entry {
             Entry::Event(event) => self.event(scene, event),
             Entry::Did { action, .. } => {
-                self.beside("2", &format!("→ {}", describe(scene, action)))
+                self.beside(at, "2", &format!("→ {}", describe(scene, action)))
             }
-            Entry::Said { text, .. } => self.beside("3", &format!("“{text}”")),
+            Entry::Said { text, .. } => self.beside(at, "3", &format!("“{text}”")),
             Entry::Refused { action, why, .. } => {
-                self.beside("33", &format!("✗ {}: {}", describe(scene, action), why.words()))
+                self.beside(at, "33", &format!("✗ {}: {}", describe(scene, action), why.words()))
             }
-            Entry::Problem { by, problem, .. } => {
-                self.beside("31", &format!("! {}: {}", by.describe(scene), problem.describe(scene)))
-            }
+            Entry::Problem { by, problem, .. } => self.beside(
+                at,
+                "31",
+                &format!("! {}: {}", by.describe(scene), problem.describe(scene)),
+            ),
         }
     }
 
     /// The lines of a play: what was done from the tape, and what happened, in order of time.
     pub fn lines(&self, scene: &Scene, tape: &[(Time, Input)], entries: &[Entry]) -> Vec<String> {
         let mut tape = tape.iter().peekable();
+        let mut latest = None;
         let mut lines = Vec::new();
         for entry in entries {
             // The start comes before whatever is done at time 0.
@@ -110,7 +113,11 @@ impl Table {
             }) {
                 lines.push(self.tape(scene, *time, input));
             }
-            lines.push(self.line(scene, entry));
+            // What is done at once stands under its event; what was put off has its own time.
+            let time = entry.time();
+            let at = if latest == Some(time) { String::new() } else { time.to_string() };
+            latest = Some(time);
+            lines.push(self.line(scene, entry, &at));
         }
         lines.extend(tape.map(|(time, input)| self.tape(scene, *time, input)));
         lines
@@ -124,8 +131,8 @@ impl Table {
         )
     }
 
-    fn beside(&self, code: &str, text: &str) -> String {
-        format!("{:>9}  {}", "", paint(self.colour, code, text))
+    fn beside(&self, at: &str, code: &str, text: &str) -> String {
+        format!("{at:>9}  {}", paint(self.colour, code, text))
     }
 
     fn event(&self, scene: &Scene, event: &Event) -> String {

@@ -75,8 +75,9 @@ impl Program {
             scope.push_dynamic(name, Dynamic::UNIT);
         }
         let tree = engine().compile_expression_with_scope(&scope, text).map_err(|error| {
-            let column = error.position().position().unwrap_or(1).saturating_sub(1);
-            let message = error.err_type().to_string();
+            let end = text.trim_end().chars().count();
+            let column = error.position().position().map_or(end, |column| column - 1);
+            let message = error.err_type().to_string().replace("Script", "The expression");
             let help = unknown_name(&message);
             BadExpression { message, column, help }
         })?;

@@ -51,3 +51,8 @@ pub use play::{Act, By, Entry, Outcome, Play, Problem, Refusal};
 pub use scene::{EntityId, Scene};
 pub use state::{Cause, Event, Input, State, Target};
 pub use time::Time;
+
+/// The README's own example, so that it stays true.
+#[doc = include_str!("../../../README.md")]
+#[cfg(doctest)]
+struct Readme;

@@ -105,14 +105,10 @@ impl Easing {
         }
         match *self {
             Self::Linear => time.max(0.0),
-            Self::CubicBezier { x1, y1, x2, y2 } => {
-                let parameter = solve(x1, x2, time.max(0.0));
-                bezier(y1, y2, parameter)
-            }
+            Self::CubicBezier { .. } if time <= 0.0 => 0.0,
+            Self::CubicBezier { x1, y1, x2, y2 } => bezier(y1, y2, solve(x1, x2, time)),
+            Self::Steps { .. } if time < 0.0 => 0.0,
             Self::Steps { count, position } => {
-                if time < 0.0 {
-                    return 0.0;
-                }
                 let step = (time * f64::from(count)).floor();
                 let count = f64::from(count);
                 match position {

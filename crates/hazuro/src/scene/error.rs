@@ -237,8 +237,11 @@ impl std::error::Error for SceneErrors {}
 pub fn nearest<'a>(name: &str, known: impl IntoIterator<Item = &'a str>) -> Option<String> {
     let mut best: Option<(f64, &str)> = None;
     for candidate in known {
-        let likeness = strsim::jaro_winkler(&name.to_lowercase(), &candidate.to_lowercase());
-        if likeness > 0.75 && best.is_none_or(|(most, _)| likeness > most) {
+        let (given, known) = (name.to_lowercase(), candidate.to_lowercase());
+        let likeness = strsim::jaro_winkler(&given, &known);
+        // The one measure knows long words, the other slips of the finger in short ones.
+        let alike = likeness > 0.8 || strsim::osa_distance(&given, &known) == 1;
+        if alike && best.is_none_or(|(most, _)| likeness > most) {
             best = Some((likeness, candidate));
         }
     }

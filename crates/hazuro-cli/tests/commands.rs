@@ -1,0 +1,202 @@
+//! The command as its users meet it: what it prints, where, and how it ends.
+
+use std::path::{Path, PathBuf};
+use std::process::{Command, Output};
+
+const DEMO: &str = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo/tidemill");
+
+fn hazuro(arguments: &[&str]) -> Output {
+    Command::new(env!("CARGO_BIN_EXE_hazuro")).args(arguments).output().expect("it runs")
+}
+
+fn demo(name: &str) -> String {
+    format!("{DEMO}/{name}")
+}
+
+fn stdout(output: &Output) -> String {
+    String::from_utf8(output.stdout.clone()).expect("UTF-8")
+}
+
+fn stderr(output: &Output) -> String {
+    String::from_utf8(output.stderr.clone()).expect("UTF-8")
+}
+
+/// A folder of its own for one test, gone when the test is over.
+struct Folder(PathBuf);
+
+impl Folder {
+    fn new(name: &str) -> Self {
+        let path = std::env::temp_dir().join(format!("hazuro-{name}-{}", std::process::id()));
+        std::fs::create_dir_all(&path).expect("a folder");
+        Self(path)
+    }
+
+    fn write(&self, name: &str, text: &str) -> String {
+        let path = self.0.join(name);
+        std::fs::write(&path, text).expect("a file");
+        path.display().to_string()
+    }
+}
+
+impl Drop for Folder {
+    fn drop(&mut self) {
+        let _ = std::fs::remove_dir_all(&self.0);
+    }
+}
+
+/// The events of a log as `event on who cause`, without their times.
+fn order(log: &str) -> Vec<String> {
+    let told = log.lines().skip(1).map(|line| {
+        let event: serde_json::Value = serde_json::from_str(line).expect("JSON");
+        let word = |key: &str| event[key].as_str().unwrap_or("-").to_owned();
+        ["event", "on", "who", "cause"].map(word).join(" ")
+    });
+    told.collect()
+}
+
+#[test]
+fn the_demo_tells_its_story_in_under_thirty_lines() {
+    let output = hazuro(&["demo"]);
+    assert_eq!(output.status.code(), Some(0), "{}", stderr(&output));
+    let told = stdout(&output);
+    assert!(told.lines().count() < 30, "{told}");
+    for line in [
+        "7 of 7 expectations met",
+        "2.400000  enter   sluice_pad  miller",
+        "9.912414  “The gate shuts",
+    ] {
+        assert!(told.contains(line), "{line} in\n{told}");
+    }
+}
+
+#[test]
+fn the_log_of_the_demo_is_the_same_each_time_and_its_order_at_each_rate() {
+    let playtest = demo("gate.playtest.toml");
+    let first = hazuro(&["run", &playtest, "--log", "-"]).stdout;
+    for _ in 1..20 {
+        assert_eq!(hazuro(&["run", &playtest, "--log", "-"]).stdout, first);
+    }
+    let first = String::from_utf8(first).expect("UTF-8");
+    let mut lines = first.lines();
+    assert_eq!(lines.next(), Some(r#"{"hazuro_log":1,"scene":"Tide mill","rate":60,"seed":1}"#));
+    assert_eq!(lines.next(), Some(r#"{"t":0.0,"tick":0,"event":"start"}"#));
+    let enter = r#"{"t":2.4,"tick":144,"event":"enter","on":"sluice_pad","who":"miller","part":"body","cause":"move","at":[0.0,0.9,2.3],"first":true}"#;
+    assert_eq!(lines.next(), Some(enter));
+    for rate in ["10", "60", "240"] {
+        let log = stdout(&hazuro(&["run", &playtest, "--rate", rate, "--log", "-"]));
+        assert_eq!(order(&log), order(&first), "at {rate} Hz");
+    }
+}
+
+#[test]
+fn run_prints_a_table_and_writes_the_log_beside_it() {
+    let folder = Folder::new("run");
+    let log = folder.0.join("play.jsonl");
+    let scene = demo("tidemill.scene.toml");
+    let output = hazuro(&["run", &scene, "--seconds", "1", "--log", log.to_str().expect("a path")]);
+    assert_eq!(output.status.code(), Some(0));
+    let told = stdout(&output);
+    assert!(told.starts_with("Tide mill: 1 s at 60 ticks a second"), "{told}");
+    assert!(told.ends_with("1 event\n"), "{told}");
+    assert!(!told.contains('\u{1b}'), "no colour in a pipe");
+    assert_eq!(std::fs::read_to_string(log).expect("a log").lines().count(), 2);
+    let unwritable = hazuro(&["run", &scene, "--log", "/no/such/folder/log"]);
+    assert_eq!(unwritable.status.code(), Some(2));
+    assert!(stderr(&unwritable).contains("cannot be written"));
+}
+
+#[test]
+fn test_passes_and_fails_with_what_was_seen_instead() {
+    let output = hazuro(&["test", DEMO]);
+    assert_eq!(output.status.code(), Some(0));
+    assert!(stdout(&output).ends_with("7 passed, 0 failed\n"));
+
+    let folder = Folder::new("test");
+    folder.write(
+        "tidemill.scene.toml",
+        &std::fs::read_to_string(demo("tidemill.scene.toml")).expect("a scene"),
+    );
+    let tape = "scene = \"tidemill.scene.toml\"\nseconds = 4\n\
+                tape = [{ at = 0.0, who = \"heron\", walk_to = \"sluice_pad\" }]\n\
+                expect = [{ event = \"enter\", on = \"sluice_pad\", who = \"heron\" }]\n";
+    let bad = folder.write("heron.playtest.toml", tape);
+    let output = hazuro(&["test", &bad]);
+    assert_eq!(output.status.code(), Some(1));
+    let told = stdout(&output);
+    for line in [
+        "FAIL enter sluice_pad: heron",
+        "line 4; seen: never",
+        "heron was stopped at \"subject is admitted\": it has none of the tags asked for",
+        "0 passed, 1 failed",
+    ] {
+        assert!(told.contains(line), "{line} in\n{told}");
+    }
+    assert_eq!(hazuro(&["test", &demo("tidemill.scene.toml")]).status.code(), Some(2));
+}
+
+#[test]
+fn check_lists_findings_with_their_place() {
+    let fine = hazuro(&["check", &demo("tidemill.scene.toml"), &demo("gate.playtest.toml")]);
+    assert_eq!(fine.status.code(), Some(0));
+    assert_eq!(stdout(&fine).matches("nothing to complain about").count(), 2);
+
+    let folder = Folder::new("check");
+    let odd = folder.write("odd.toml", "[[entity]]\nname = \"pad\"\nzone = { box = [1, 1, 1] }\n");
+    let output = hazuro(&["check", &odd]);
+    assert_eq!(output.status.code(), Some(1));
+    assert!(stdout(&output).contains("odd.toml:3:8"), "{}", stdout(&output));
+    assert!(stdout(&output).contains("1 warning"));
+
+    let wrong = folder.write("wrong.toml", "[[entity]]\nname = \"pad\"\nparent = \"pda\"\n");
+    let output = hazuro(&["check", &wrong]);
+    assert_eq!(output.status.code(), Some(2));
+    for part in ["unknown-name", "wrong.toml:3:10", "did you mean `pad`?"] {
+        assert!(stdout(&output).contains(part), "{part} in\n{}", stdout(&output));
+    }
+}
+
+#[test]
+fn bad_usage_and_unreadable_input_end_with_2_and_say_so_on_standard_error() {
+    let folder = Folder::new("usage");
+    let bell = "[[reaction]]\non = { start = true }\nif = '{ loop {} }'\ndo = [{ cue = \"x\" }]\n";
+    let endless = folder.write("endless.toml", bell);
+    let garbage = folder.write("garbage.toml", &"\u{1}x".repeat(100_000));
+    for arguments in [
+        &["fly"][..],
+        &["run"],
+        &["run", "nowhere.toml"],
+        &["run", DEMO],
+        &["run", &endless],
+        &["run", &garbage],
+        &["run", &demo("tidemill.scene.toml"), "--rate", "0"],
+        &["run", &demo("tidemill.scene.toml"), "--seconds", "nan"],
+        &["test", folder.0.to_str().expect("a path")],
+    ] {
+        let output = hazuro(arguments);
+        assert_eq!(output.status.code(), Some(2), "{arguments:?}");
+        assert!(!stderr(&output).is_empty(), "{arguments:?}");
+        assert!(!stderr(&output).contains("panicked"), "{}", stderr(&output));
+    }
+    assert_eq!(hazuro(&["--help"]).status.code(), Some(0));
+}
+
+#[test]
+fn every_scene_in_the_documents_can_be_played() {
+    let root = Path::new(env!("CARGO_MANIFEST_DIR")).join("../..");
+    let folder = Folder::new("docs");
+    let mut played = 0;
+    for name in ["README.md", "docs/guide.md", "docs/files.md"] {
+        let text = std::fs::read_to_string(root.join(name)).expect(name);
+        for block in text.split("```toml\n").skip(1).filter_map(|rest| rest.split("```").next()) {
+            let is_playtest = block.starts_with("scene = ");
+            if is_playtest {
+                continue;
+            }
+            let path = folder.write("block.toml", block);
+            let output = hazuro(&["run", &path, "--seconds", "1"]);
+            assert_eq!(output.status.code(), Some(0), "in {name}:\n{block}\n{}", stderr(&output));
+            played += 1;
+        }
+    }
+    assert!(played >= 3, "{played} scenes found");
+}

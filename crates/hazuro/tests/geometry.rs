@@ -1,0 +1,186 @@
+//! Distances and sweeps against slow, obvious oracles.
+
+mod support;
+
+use hazuro::geometry::{
+    Convex, Glide, Pose, Shape, TOUCH, TURNING_TOLERANCE, closest_approach, distance, overlaps,
+    sweep,
+};
+use hazuro::glam::DVec3;
+use hazuro::motion::Easing;
+use proptest::prelude::*;
+use support::{any_pose, any_shape};
+
+fn convex(shape: &Shape) -> Convex {
+    Convex::new(shape).expect("a good shape")
+}
+
+/// Many directions, evenly enough.
+fn directions() -> impl Iterator<Item = DVec3> {
+    (0..=24_u32).flat_map(|i| (0..48_u32).map(move |j| (i, j))).map(|(i, j)| {
+        let step = std::f64::consts::PI / 24.0;
+        let (u, v) = (f64::from(i) * step, f64::from(j) * step);
+        DVec3::new(u.sin() * v.cos(), u.cos(), u.sin() * v.sin())
+    })
+}
+
+/// How far apart two planes across `n` can be pushed between two shapes: never more than the
+/// shapes' distance.
+fn between(a: &Convex, at: &Pose, b: &Convex, bt: &Pose, n: DVec3) -> f64 {
+    (b.support(bt, -n) - a.support(at, n)).dot(n)
+}
+
+fn holds(shape: &Convex, pose: &Pose, point: DVec3) -> bool {
+    directions().all(|n| point.dot(n) <= shape.support(pose, n).dot(n) + 1e-9)
+}
+
+fn pair() -> impl Strategy<Value = (Shape, Shape, Pose, Pose)> {
+    (any_shape(), any_shape(), any_pose(4.0), any_pose(4.0))
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(300))]
+
+    #[test]
+    fn distance_is_proved_by_its_points_and_its_planes((a, b, at, bt) in pair()) {
+        let (a, b) = (convex(&a), convex(&b));
+        let found = distance(&a, &at, &b, &bt);
+        prop_assert_eq!(overlaps(&a, &at, &b, &bt), found.gap <= TOUCH);
+        if found.gap > 1e-6 {
+            // Two points of the shapes that near, and two planes between them that far apart.
+            prop_assert!((found.on_a.distance(found.on_b) - found.gap).abs() < 1e-9);
+            prop_assert!(holds(&a, &at, found.on_a) && holds(&b, &bt, found.on_b));
+            prop_assert!((between(&a, &at, &b, &bt, found.normal) - found.gap).abs() < 1e-7);
+        } else {
+            let widest = directions().map(|n| between(&a, &at, &b, &bt, n)).fold(-1.0, f64::max);
+            prop_assert!(widest <= 1e-6, "planes {widest} apart fit between");
+        }
+    }
+
+    #[test]
+    fn distance_is_the_same_from_both_sides_and_anywhere(
+        (a, b, at, bt) in pair(),
+        moved in any_pose(100.0),
+    ) {
+        let (a, b) = (convex(&a), convex(&b));
+        let here = distance(&a, &at, &b, &bt).gap;
+        prop_assume!(here > 0.0);
+        prop_assert!((here - distance(&b, &bt, &a, &at).gap).abs() < 1e-9);
+        prop_assert!((here - distance(&a, &(moved * at), &b, &(moved * bt)).gap).abs() < 1e-9);
+    }
+
+    #[test]
+    fn straight_sweeps_agree_with_dense_samples(
+        (a, b, at, bt) in pair(),
+        way in support::any_place(12.0),
+    ) {
+        let (a, b) = (convex(&a), convex(&b));
+        let still = Glide { shape: &a, offset: Pose::IDENTITY, from: at, to: at };
+        let to = Pose { position: bt.position + way, ..bt };
+        let moving = Glide { shape: &b, offset: Pose::IDENTITY, from: bt, to };
+        let spans = sweep(&still, &moving);
+        prop_assert!(spans.len() <= 1);
+        for i in 0..=400 {
+            let s = f64::from(i) / 400.0;
+            let there = distance(&a, &at, &b, &bt.towards(&to, s)).gap;
+            let inside = spans.iter().any(|span| span.start <= s && s <= span.end);
+            // Samples this near the surface may fall to either side.
+            prop_assert!(there.abs() < 1e-6 || inside == (there <= 0.0), "{s}: gap {there}");
+        }
+        for span in &spans {
+            for s in [span.start, span.end] {
+                let gap = distance(&a, &at, &b, &bt.towards(&to, s)).gap;
+                prop_assert!(gap <= 1e-7, "an end of the span at {s} is {gap} off");
+                prop_assert!(s == 0.0 || s == 1.0 || gap > -1e-7, "{s} is {gap} deep");
+            }
+        }
+    }
+
+    #[test]
+    fn turning_sweeps_agree_with_dense_samples(
+        (a, b, at, bt) in pair(),
+        (to_a, to_b) in (any_pose(4.0), any_pose(4.0)),
+        offset in any_pose(1.0),
+    ) {
+        let (a, b) = (convex(&a), convex(&b));
+        let one = Glide { shape: &a, offset: Pose::IDENTITY, from: at, to: to_a };
+        let other = Glide { shape: &b, offset, from: bt, to: to_b };
+        let spans = sweep(&one, &other);
+        for i in 0..=400 {
+            let s = f64::from(i) / 400.0;
+            let (pa, pb) = (at.towards(&to_a, s), bt.towards(&to_b, s) * offset);
+            let there = distance(&a, &pa, &b, &pb).gap;
+            let inside = spans.iter().any(|span| span.start <= s && s <= span.end);
+            prop_assert!(there < TURNING_TOLERANCE || !inside, "{s}: inside with gap {there}");
+            // Of overlapping cores only a lower bound of the depth is known.
+            prop_assert!(there > -TURNING_TOLERANCE || inside, "{s}: outside with gap {there}");
+        }
+    }
+
+    #[test]
+    fn closest_approach_is_never_beaten_by_samples((a, b, at, bt) in pair(), way in support::any_place(12.0)) {
+        let (a, b) = (convex(&a), convex(&b));
+        let still = Glide { shape: &a, offset: Pose::IDENTITY, from: at, to: at };
+        let to = Pose { position: bt.position + way, ..bt };
+        let moving = Glide { shape: &b, offset: Pose::IDENTITY, from: bt, to };
+        let (_, nearest) = closest_approach(&still, &moving);
+        prop_assume!(nearest > 0.0);
+        for i in 0..=200 {
+            let there = distance(&a, &at, &b, &bt.towards(&to, f64::from(i) / 200.0)).gap;
+            prop_assert!(nearest <= there + 1e-6);
+        }
+    }
+
+    #[test]
+    fn easings_are_read_as_they_are_written(
+        [x1, x2] in [0.0..=1.0_f64, 0.0..=1.0],
+        [y1, y2] in [-2.0..2.0_f64, -2.0..2.0],
+    ) {
+        let ease = Easing::CubicBezier { x1, y1, x2, y2 };
+        prop_assert_eq!(ease.to_string().parse::<Easing>(), Ok(ease));
+        prop_assert_eq!((ease.progress(0.0), ease.progress(1.0)), (0.0, 1.0));
+    }
+}
+
+#[test]
+fn extreme_shapes_give_finite_answers() {
+    let shapes = [
+        Shape::Box { size: [1e6, 1e-6, 1e6] },
+        Shape::Box { size: [1e-6, 1e6, 1e-6] },
+        Shape::Sphere { radius: 1e-6 },
+        Shape::Sphere { radius: 1e6 },
+        Shape::Capsule { radius: 1e-6, height: 1e6 },
+    ];
+    let places = [0.0, 1e-9, 1.0, 1e6].map(|x| Pose::from([x, x, 0.0]));
+    for (a, b) in shapes.iter().flat_map(|a| shapes.iter().map(move |b| (a, b))) {
+        let (a, b) = (convex(a), convex(b));
+        for (from, to) in places.iter().flat_map(|from| places.iter().map(move |to| (from, to))) {
+            assert!(distance(&a, from, &b, to).gap.is_finite());
+            let still = Glide { shape: &a, offset: Pose::IDENTITY, from: *from, to: *from };
+            let moving = Glide { shape: &b, offset: Pose::IDENTITY, from: *from, to: *to };
+            for span in sweep(&still, &moving) {
+                assert!(0.0 <= span.start && span.start <= span.end && span.end <= 1.0);
+            }
+        }
+    }
+}
+
+#[test]
+fn css_easings_have_the_values_of_the_standard() {
+    let at = |text: &str, time: f64| text.parse::<Easing>().expect(text).progress(time);
+    assert_eq!(at("linear", 0.25), 0.25);
+    assert!((at("ease", 0.5) - 0.802_403).abs() < 1e-5);
+    assert_eq!([0.0, 0.5, 0.99].map(|t| at("steps(2)", t)), [0.0, 0.5, 0.5]);
+    assert_eq!([0.0, 0.5, 0.99].map(|t| at("steps(2, start)", t)), [0.5, 1.0, 1.0]);
+    assert_eq!([0.0, 0.5, 0.99].map(|t| at("steps(2, jump-none)", t)), [0.0, 1.0, 1.0]);
+    for bad in [
+        "",
+        "eas",
+        "steps(0)",
+        "steps(1, jump-none)",
+        "cubic-bezier(2, 0, 0, 1)",
+        "cubic-bezier(nan,0,0,1)",
+    ] {
+        assert!(bad.parse::<Easing>().is_err(), "{bad}");
+    }
+}
