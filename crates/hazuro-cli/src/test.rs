@@ -13,12 +13,14 @@ pub fn test(paths: &[PathBuf], rate: Option<u32>) -> Ending {
         Ok(files) => files,
         Err(finding) => return report(&[finding]),
     };
-    let (mut worst, mut passed, mut failed) = (Ending::Fine, 0, 0);
+    let (mut worst, mut passed, mut failed, mut unread) = (Ending::Fine, 0, 0, 0);
     for file in &files {
         let ending = run_one(file, rate, &mut passed, &mut failed);
+        unread += usize::from(ending == Ending::Unreadable);
         worst = worst.max(ending);
     }
-    say!("\n{passed} passed, {failed} failed");
+    let unread = if unread == 0 { String::new() } else { format!(", {unread} not readable") };
+    say!("\n{passed} passed, {failed} failed{unread}");
     worst
 }
 

@@ -126,7 +126,7 @@ fn test_passes_and_fails_with_what_was_seen_instead() {
     for line in [
         "FAIL enter sluice_pad: heron",
         "line 4; seen: never",
-        "heron was stopped at \"subject is admitted\": it has none of the tags asked for",
+        "heron was stopped at \"subject is admitted\": it has none of the tags asked for: player",
         "0 passed, 1 failed",
     ] {
         assert!(told.contains(line), "{line} in\n{told}");

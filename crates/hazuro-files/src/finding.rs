@@ -134,7 +134,7 @@ impl Diagnostic for Finding {
 
     fn labels(&self) -> Option<Box<dyn Iterator<Item = LabeledSpan> + '_>> {
         let (_, span) = self.at.as_ref()?;
-        let span = LabeledSpan::new_with_span(Some("here".into()), span.clone());
+        let span = LabeledSpan::new_with_span(None, span.clone());
         Some(Box::new(std::iter::once(span)))
     }
 }

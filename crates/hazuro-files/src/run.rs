@@ -145,7 +145,7 @@ impl Judge<'_> {
             return None;
         };
         let who = self.scene.name(who);
-        let evidence = verdict.evidence.describe(self.scene);
+        let evidence = verdict.reason(self.scene);
         let evidence = if evidence.is_empty() { evidence } else { format!(": {evidence}") };
         Some(format!("{who} was stopped at \"{}\"{evidence}", verdict.gate.words()))
     }

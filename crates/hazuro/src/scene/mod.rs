@@ -10,6 +10,7 @@ mod id;
 mod listeners;
 mod reaction;
 mod resolve;
+mod wiring;
 
 use std::collections::{BTreeMap, HashMap};
 
@@ -281,6 +282,12 @@ impl Scene {
     /// The walking speed of an entity in metres a second, if it walks.
     pub fn walking_speed(&self, entity: EntityId) -> Option<f64> {
         self.thing(entity).walk
+    }
+
+    /// The rule on who may set off an entity's detectors, its own or its kind's.
+    pub fn admit_of(&self, entity: EntityId) -> Option<&Admit> {
+        let own = self.entity(entity).own_admit();
+        own.or_else(|| self.kind_of(entity).and_then(Kind::own_admit))
     }
 
     /// Whether the rule of a zone admits a subject. Without a zone, nobody.

@@ -9,9 +9,8 @@ use super::admit::Lists;
 use super::entity::{Features, Form};
 use super::id::{KindId, TagId};
 use super::{
-    Action, Admission, Admit, Body, EntityId, EventKind, Fault, Field, Listeners, Meant,
-    PlacedPart, RESERVED_NAMES, Reaction, ReactionId, Scene, SceneBuilder, SceneError, SceneErrors,
-    Selector, Thing, Trigger, Wire, Zone, ZoneSpec, nearest,
+    Admission, Admit, Body, EntityId, Fault, Field, PlacedPart, RESERVED_NAMES, Scene,
+    SceneBuilder, SceneError, SceneErrors, Thing, Zone, ZoneSpec, nearest,
 };
 
 /// The greatest distance, in metres, of anything from the origin of its frame.
@@ -56,9 +55,9 @@ pub(super) fn resolve(scene: SceneBuilder) -> Result<Scene, SceneErrors> {
 
 /// All tags that an entity or a kind has, in order of appearance.
 #[derive(Default)]
-struct Tags {
+pub(super) struct Tags {
     names: Vec<String>,
-    ids: HashMap<String, TagId>,
+    pub(super) ids: HashMap<String, TagId>,
 }
 
 impl Tags {
@@ -70,14 +69,14 @@ impl Tags {
     }
 }
 
-struct Resolver {
+pub(super) struct Resolver {
     ids: HashMap<String, EntityId>,
     kinds: HashMap<String, KindId>,
-    tags: Tags,
+    pub(super) tags: Tags,
     /// Names in order, for suggestions that do not depend on hashing.
     names: Vec<String>,
     kind_names: Vec<String>,
-    errors: Vec<SceneError>,
+    pub(super) errors: Vec<SceneError>,
 }
 
 impl Resolver {
@@ -123,11 +122,11 @@ impl Resolver {
         resolver
     }
 
-    fn error(&mut self, field: Field, fault: Fault) {
+    pub(super) fn error(&mut self, field: Field, fault: Fault) {
         self.errors.push(SceneError { field, fault });
     }
 
-    fn name(&mut self, name: &str, field: &Field) {
+    pub(super) fn name(&mut self, name: &str, field: &Field) {
         let why = if name.is_empty() {
             "it is empty"
         } else if name.trim() != name || name.chars().any(char::is_control) {
@@ -142,13 +141,13 @@ impl Resolver {
         self.error(field.clone(), Fault::BadName { name: name.into(), why });
     }
 
-    fn number(&mut self, field: Field, value: f64, fits: bool, need: &'static str) {
+    pub(super) fn number(&mut self, field: Field, value: f64, fits: bool, need: &'static str) {
         if !fits {
             self.error(field, Fault::Number { value, need });
         }
     }
 
-    fn seconds(&mut self, field: Field, value: f64) -> Time {
+    pub(super) fn seconds(&mut self, field: Field, value: f64) -> Time {
         let fits = (0.0..=MAX_SECONDS).contains(&value);
         self.number(field, value, fits, "a number of seconds from 0 to 3000000");
         Time::from_secs(value)
@@ -363,115 +362,7 @@ impl Resolver {
         }
     }
 
-    fn wires(&mut self, scene: &SceneBuilder, things: &[Thing]) -> Vec<Wire> {
-        let mut wires = Vec::with_capacity(scene.reactions.len());
-        for (index, reaction) in scene.reactions.iter().enumerate() {
-            let field = Field::ROOT.key("reaction").item(index);
-            self.trigger(scene, things, &reaction.on, &field.key("on"));
-            wires.push(self.wire(scene, reaction, &field));
-        }
-        wires
-    }
-
-    fn wire(&mut self, scene: &SceneBuilder, reaction: &Reaction, field: &Field) -> Wire {
-        let after = self.seconds(field.key("after"), reaction.after);
-        let cooldown = self.seconds(field.key("cooldown"), reaction.cooldown);
-        let event = reaction.on.event();
-        let mut actions = Vec::with_capacity(reaction.actions.len());
-        for (index, action) in reaction.actions.iter().enumerate() {
-            let field = field.key("do").item(index);
-            let found =
-                action.try_map(|name, key| self.meant(name, event, &field.key(key)).ok_or(()));
-            match action {
-                Action::Move(movement) => {
-                    self.seconds(field.key("over"), movement.over);
-                }
-                Action::Say(key) if !scene.texts.contains_key(key) => {
-                    let nearest = nearest(key, scene.texts.keys().map(String::as_str));
-                    let fault = Fault::Unknown { what: "text", name: key.clone(), nearest };
-                    self.error(field.key("say"), fault);
-                }
-                Action::Cue(name) => self.name(name, &field.key("cue")),
-                Action::Count { name, .. } => self.name(name, &field.key("count")),
-                _ => {}
-            }
-            actions.extend(found.ok());
-        }
-        Wire { only_edge: reaction.on.only_edge(), after, cooldown, actions }
-    }
-
-    /// Who an action of a reaction to `event` means by `name`.
-    fn meant(&mut self, name: &str, event: EventKind, field: &Field) -> Option<Meant> {
-        let (meant, role) = match name {
-            "who" => (Meant::Who, "subject"),
-            "on" => (Meant::On, "detector"),
-            name => return self.entity(name, field).map(Meant::Entity),
-        };
-        if matches!(event, EventKind::Enter | EventKind::Exit | EventKind::Inside)
-            // A cue hands on the subject and detector of the event that sent it, if there is one.
-            || event == EventKind::Cue
-        {
-            return Some(meant);
-        }
-        let fault = Fault::NobodyMeant { word: name.into(), event: event.word(), role };
-        self.error(field.clone(), fault);
-        None
-    }
-
-    fn trigger(
-        &mut self,
-        scene: &SceneBuilder,
-        things: &[Thing],
-        trigger: &Trigger,
-        field: &Field,
-    ) {
-        let event = trigger.event().word();
-        let field = field.key(event);
-        match trigger {
-            Trigger::Cue(name) => self.name(name, &field),
-            Trigger::Start => {}
-            Trigger::Enter { zone, .. } | Trigger::Exit { zone, .. } | Trigger::Inside { zone } => {
-                let reported = self.errors.len();
-                let meant = self.select(zone, things, &field);
-                if self.errors.len() == reported
-                    && !meant.iter().any(|entity| things[entity.index()].zone.is_some())
-                {
-                    let relative =
-                        meant.first().and_then(|entity| relative_with_zone(*entity, things));
-                    let relative =
-                        relative.map(|entity| scene.entities[entity.index()].name.clone());
-                    self.error(field, Fault::NoZone { event, name: zone.to_string(), relative });
-                }
-            }
-        }
-    }
-
-    fn select(&mut self, selector: &Selector, things: &[Thing], field: &Field) -> Vec<EntityId> {
-        let all = (0..things.len() as u32).map(EntityId);
-        match selector {
-            Selector::Entity(name) => self.entity(name, field).into_iter().collect(),
-            Selector::Kind(name) => self.kind(name, field).map_or_else(Vec::new, |kind| {
-                all.filter(|entity| things[entity.index()].kind == Some(kind)).collect()
-            }),
-            Selector::Tag(name) => self.tag(name, field).map_or_else(Vec::new, |tag| {
-                all.filter(|entity| things[entity.index()].tags.contains(&tag)).collect()
-            }),
-        }
-    }
-
-    fn listeners(&mut self, scene: &SceneBuilder, things: &[Thing]) -> Listeners<ReactionId> {
-        let reported = self.errors.len();
-        let mut listeners = Listeners::default();
-        for (index, reaction) in scene.reactions.iter().enumerate() {
-            let zones = reaction.on.zone().map(|zone| self.select(zone, things, &Field::ROOT));
-            listeners.add(&reaction.on, &zones.unwrap_or_default(), ReactionId(index as u32));
-        }
-        // The same names were looked up, and reported, with each reaction's trigger.
-        self.errors.truncate(reported);
-        listeners
-    }
-
-    fn entity(&mut self, name: &str, field: &Field) -> Option<EntityId> {
+    pub(super) fn entity(&mut self, name: &str, field: &Field) -> Option<EntityId> {
         let found = self.ids.get(name).copied();
         if found.is_none() {
             let nearest = nearest(name, self.names.iter().map(String::as_str));
@@ -480,7 +371,7 @@ impl Resolver {
         found
     }
 
-    fn kind(&mut self, name: &str, field: &Field) -> Option<KindId> {
+    pub(super) fn kind(&mut self, name: &str, field: &Field) -> Option<KindId> {
         let found = self.kinds.get(name).copied();
         if found.is_none() {
             let nearest = nearest(name, self.kind_names.iter().map(String::as_str));
@@ -489,7 +380,7 @@ impl Resolver {
         found
     }
 
-    fn tag(&mut self, name: &str, field: &Field) -> Option<TagId> {
+    pub(super) fn tag(&mut self, name: &str, field: &Field) -> Option<TagId> {
         let found = self.tags.ids.get(name).copied();
         if found.is_none() {
             let nearest = nearest(name, self.tags.names.iter().map(String::as_str));
@@ -515,14 +406,6 @@ fn merge(kind: Option<&Features>, own: &Features) -> Features {
         solid: own.solid.as_ref().or(kind.solid.as_ref()).cloned(),
         body: own.body.as_ref().or(kind.body.as_ref()).cloned(),
     }
-}
-
-/// A child of `entity`, or else its parent, that has a zone.
-fn relative_with_zone(entity: EntityId, things: &[Thing]) -> Option<EntityId> {
-    let has_zone = |entity: &EntityId| things[entity.index()].zone.is_some();
-    let mut all = (0..things.len() as u32).map(EntityId);
-    all.find(|other| things[other.index()].parent == Some(entity) && has_zone(other))
-        .or_else(|| things[entity.index()].parent.filter(has_zone))
 }
 
 /// The names between braces in a text.

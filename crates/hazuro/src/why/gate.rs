@@ -79,27 +79,6 @@ pub enum Evidence {
     Text(String),
 }
 
-impl Evidence {
-    /// In words, with the scene's names.
-    pub fn describe(&self, scene: &Scene) -> String {
-        match self {
-            Self::None => String::new(),
-            Self::OffBy(entity) => format!("`{}` is off", scene.name(*entity)),
-            Self::Refused(Clause::Tags) => "it has none of the tags asked for".into(),
-            Self::Refused(Clause::Kinds) => "it is of none of the kinds asked for".into(),
-            Self::Refused(Clause::Names) => "it is not named in the rule".into(),
-            Self::Refused(Clause::Not) => "it is refused by `not`".into(),
-            Self::Gap { metres, time } if *metres > 0.0 => {
-                format!("came within {metres:.3} m at {:.3} s", time.secs())
-            }
-            Self::Gap { .. } => "it was inside".into(),
-            Self::Occupants(number) => format!("{number} inside"),
-            Self::ReadyAt(time) => format!("ready at {:.3} s", time.secs()),
-            Self::Text(text) => format!("`{text}`"),
-        }
-    }
-}
-
 /// Whose chain it is.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
 pub enum Chain {
@@ -155,6 +134,37 @@ pub struct Verdict {
     pub time: Time,
     /// What it saw.
     pub evidence: Evidence,
+}
+
+impl Verdict {
+    /// What the gate saw, in words, with the scene's names.
+    pub fn reason(&self, scene: &Scene) -> String {
+        let rule = match self.chain {
+            Chain::Detector { on, .. } => scene.admit_of(on),
+            Chain::Reaction { .. } => None,
+        };
+        let asked =
+            |list: usize| rule.map_or(String::new(), |rule| rule.admitted()[list].join(", "));
+        match &self.evidence {
+            Evidence::None => String::new(),
+            Evidence::OffBy(entity) => format!("`{}` is off", scene.name(*entity)),
+            Evidence::Refused(Clause::Tags) => {
+                format!("it has none of the tags asked for: {}", asked(0))
+            }
+            Evidence::Refused(Clause::Kinds) => {
+                format!("it is of none of the kinds asked for: {}", asked(1))
+            }
+            Evidence::Refused(Clause::Names) => format!("it is none of those named: {}", asked(2)),
+            Evidence::Refused(Clause::Not) => "it is refused by `not`".into(),
+            Evidence::Gap { metres, time } if *metres > 0.0 => {
+                format!("came within {metres:.3} m at {:.3} s", time.secs())
+            }
+            Evidence::Gap { .. } => "it was inside".into(),
+            Evidence::Occupants(number) => format!("{number} inside"),
+            Evidence::ReadyAt(time) => format!("ready at {:.3} s", time.secs()),
+            Evidence::Text(text) => format!("`{text}`"),
+        }
+    }
 }
 
 impl fmt::Display for Verdict {
