@@ -1,6 +1,6 @@
 //! Running a playtest and holding what happened against what was expected.
 
-use hazuro::why::{Chain, Notebook};
+use hazuro::why::{Chain, Notebook, Unwitnessed, Witness};
 use hazuro::{Entry, Event, Play, Scene, Time};
 
 use crate::playtest::{Expectation, Pattern, Playtest, Times, What};
@@ -45,12 +45,34 @@ impl Report {
 
 /// Plays a playtest to its end, at its scene's rate or another, and judges it.
 pub fn run_playtest(playtest: &Playtest, rate: Option<u32>) -> Report {
+    let (entries, values) = play_through(playtest, rate, &mut Unwitnessed);
+    let mut judge = Judge { scene: &playtest.scene, entries: &entries, notebook: None };
+    let mut outcomes = judge.outcomes(playtest, &values);
+    if outcomes.iter().any(|outcome| !outcome.met) {
+        // Played again with somebody who listens to the gates, to say what stopped it.
+        let mut notebook = Notebook::all();
+        play_through(playtest, rate, &mut notebook);
+        judge.notebook = Some(&notebook);
+        outcomes = judge.outcomes(playtest, &values);
+    }
+    Report { entries, outcomes }
+}
+
+/// What an expression gave, or why it gave nothing.
+type Value = Result<rhai::Dynamic, String>;
+
+/// Plays to the end: everything that happened, and the value of each expectation that is about
+/// one.
+fn play_through<W: Witness>(
+    playtest: &Playtest,
+    rate: Option<u32>,
+    witness: &mut W,
+) -> (Vec<Entry>, Vec<Option<Value>>) {
     let mut play = Play::new(playtest.scene.clone());
     if let Some(rate) = rate {
         play.set_rate(rate);
     }
     playtest.start(&mut play);
-    let mut notebook = Notebook::all();
     let mut moments: Vec<(Time, usize)> = Vec::new();
     for (index, expectation) in playtest.expectations.iter().enumerate() {
         if let What::Value { at, .. } = expectation.what {
@@ -61,46 +83,40 @@ pub fn run_playtest(playtest: &Playtest, rate: Option<u32>) -> Report {
     let mut entries = Vec::new();
     let mut values = vec![None; playtest.expectations.len()];
     for (time, index) in moments {
-        entries.extend_from_slice(play.advance_witnessed(time, &mut notebook));
+        entries.extend_from_slice(play.advance_witnessed(time, witness));
         if let What::Value { program, .. } = &playtest.expectations[index].what {
             values[index] = Some(program.value(&play.facts()));
         }
     }
-    entries.extend_from_slice(play.advance_witnessed(playtest.seconds, &mut notebook));
-    let judge = Judge { scene: &playtest.scene, entries: &entries, notebook: &notebook };
-    let outcomes = playtest
-        .expectations
-        .iter()
-        .zip(values)
-        .map(|(expectation, value)| {
-            let (met, expected, seen) = judge.judge(expectation, value);
-            let line = playtest.source.line_and_column(expectation.span.start).0;
-            Outcome { met, expected, seen, line }
-        })
-        .collect();
-    Report { entries, outcomes }
+    entries.extend_from_slice(play.advance_witnessed(playtest.seconds, witness));
+    (entries, values)
 }
 
 struct Judge<'a> {
     scene: &'a Scene,
     entries: &'a [Entry],
-    notebook: &'a Notebook,
+    notebook: Option<&'a Notebook>,
 }
 
 impl Judge<'_> {
-    fn judge(
-        &self,
-        expectation: &Expectation,
-        value: Option<Result<rhai::Dynamic, String>>,
-    ) -> (bool, String, String) {
+    fn outcomes(&self, playtest: &Playtest, values: &[Option<Value>]) -> Vec<Outcome> {
+        let judged = playtest.expectations.iter().zip(values).map(|(expectation, value)| {
+            let (met, expected, seen) = self.judge(expectation, value.as_ref());
+            let line = playtest.source.line_and_column(expectation.span.start).0;
+            Outcome { met, expected, seen, line }
+        });
+        judged.collect()
+    }
+
+    fn judge(&self, expectation: &Expectation, value: Option<&Value>) -> (bool, String, String) {
         match &expectation.what {
             What::Event { pattern, times } => self.event(pattern, *times),
             What::Value { text, is, at, .. } => {
                 let expected = format!("{text} is {} at {} s", is.words(), at.secs());
-                let value = value.unwrap_or_else(|| Err("it was never asked".into()));
                 match value {
-                    Ok(value) => (is.equals(&value), expected, format!("it is {value}")),
-                    Err(why) => (false, expected, why),
+                    Some(Ok(value)) => (is.equals(value), expected, format!("it is {value}")),
+                    Some(Err(why)) => (false, expected, why.clone()),
+                    None => (false, expected, "it was never asked".into()),
                 }
             }
         }
@@ -136,7 +152,7 @@ impl Judge<'_> {
     /// The gate at which a subject that should have been detected was stopped.
     fn stopped(&self, pattern: &Pattern) -> Option<String> {
         let on = pattern.on?;
-        let verdict = self.notebook.verdicts().find(|verdict| {
+        let verdict = self.notebook?.verdicts().find(|verdict| {
             !verdict.passed
                 && matches!(verdict.chain, Chain::Detector { on: zone, who }
                     if zone == on && pattern.who.is_none_or(|wanted| wanted == who))

@@ -63,7 +63,8 @@ impl Time {
 
     /// The moment `fraction` of the way from `self` to `end`.
     pub(crate) fn towards(self, end: Self, fraction: f64) -> Self {
-        Self(self.0 + ((end.0 - self.0) as f64 * fraction).round() as i64)
+        let way = ((end.0 - self.0) as f64 * fraction).round() as i64;
+        Self(self.0.saturating_add(way)).min(end)
     }
 
     /// How far this moment is on the way from `start` to `end`, from 0 to 1; 1 if they coincide.

@@ -2,4 +2,4 @@
 
 mod zone;
 
-pub(crate) use zone::{Crossing, Look, look};
+pub(crate) use zone::{Crossing, Look, boundary_distance, look};

@@ -3,7 +3,7 @@
 use smallvec::SmallVec;
 
 use crate::Time;
-use crate::geometry::{Glide, Pose, closest_approach, sweep};
+use crate::geometry::{Glide, Pose, TOUCH, closest_approach, distance, sweep};
 use crate::motion::{Path, Segment};
 use crate::scene::{EntityId, Scene, ZoneSpec};
 use crate::why::{Chain, Check, Evidence, Gate, Witness, run};
@@ -130,7 +130,7 @@ impl<'a> Look<'a> {
     /// zone move evenly.
     fn glides(&self, mut visit: impl FnMut(usize, &Segment, &Glide<'_>, &Glide<'_>)) {
         let zone = &self.spec().shape;
-        let parts = self.scene.thing(self.subject).body.as_deref().unwrap_or_default();
+        let Some(body) = &self.scene.thing(self.subject).body else { return };
         self.zone_path.together(self.subject_path, |zone_segment, segment| {
             let glide = |shape, offset, segment: &Segment| Glide {
                 shape,
@@ -139,7 +139,7 @@ impl<'a> Look<'a> {
                 to: segment.to,
             };
             let zone = glide(zone, Pose::IDENTITY, zone_segment);
-            for (index, part) in parts.iter().enumerate() {
+            for (index, part) in body.parts.iter().enumerate() {
                 let part = Glide { shape: &part.shape, ..glide(&part.shape, part.pose, segment) };
                 visit(index, segment, &zone, &part);
             }
@@ -202,4 +202,27 @@ impl<'a> Look<'a> {
         });
         Evidence::Gap { metres: nearest.0, time: nearest.1 }
     }
+}
+
+/// How far a subject must at least move before it can cross the boundary of a zone, neither of
+/// them turning. Infinite if the zone never detects it, 0 if that is not known.
+pub(crate) fn boundary_distance(
+    scene: &Scene,
+    (zone, zone_pose): (EntityId, &Pose),
+    (subject, subject_pose): (EntityId, &Pose),
+) -> f64 {
+    let things = (&scene.thing(zone).zone, &scene.thing(subject).body);
+    let (Some(spec), Some(body)) = things else { return f64::INFINITY };
+    if spec.admission.refusal(scene, subject).is_some() {
+        return f64::INFINITY;
+    }
+    let mut outside = f64::INFINITY;
+    let mut inside: f64 = 0.0;
+    for part in &body.parts {
+        let pose = *subject_pose * part.pose;
+        outside = outside.min(distance(&spec.shape, zone_pose, &part.shape, &pose).gap);
+        // As long as its centre is inside, the part is.
+        inside = inside.max(spec.shape.depth(zone_pose, pose.position));
+    }
+    if outside > TOUCH { outside - TOUCH } else { inside }
 }

@@ -33,6 +33,12 @@ impl Aabb {
         Self { min: self.min.min(other.min), max: self.max.max(other.max) }
     }
 
+    /// The box moved by `way`.
+    #[must_use]
+    pub fn moved(&self, way: DVec3) -> Self {
+        Self { min: self.min + way, max: self.max + way }
+    }
+
     /// The box grown by `margin` metres on every side.
     #[must_use]
     pub fn grown(&self, margin: f64) -> Self {

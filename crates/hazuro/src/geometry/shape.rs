@@ -172,6 +172,19 @@ impl Convex {
         pose.point(self.core_support(local)) + direction.normalize_or_zero() * self.radius
     }
 
+    /// How deep a point lies inside: its distance to the surface, and 0 outside.
+    pub fn depth(&self, pose: &Pose, point: DVec3) -> f64 {
+        let local = pose.rotation.conjugate() * (point - pose.position);
+        let depth = match self.core {
+            Core::Point => self.radius - local.length(),
+            Core::Segment(half) => {
+                self.radius - (local - DVec3::Y * local.y.clamp(-half, half)).length()
+            }
+            Core::Box(half) => (half - local.abs()).min_element(),
+        };
+        depth.max(0.0)
+    }
+
     /// The farthest any of its points lies from its centre, in metres.
     pub fn reach(&self) -> f64 {
         self.radius

@@ -1,9 +1,10 @@
 //! What a movement looks like within a tick: segments, one after another.
 
+use glam::DVec3;
 use smallvec::SmallVec;
 
 use crate::Time;
-use crate::geometry::Pose;
+use crate::geometry::{Aabb, Convex, Pose, TOUCH};
 
 /// One even stretch of a movement.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -87,6 +88,30 @@ impl Path {
         let later =
             self.segments.iter().skip(1).take_while(|segment| segment.start <= time).count();
         self.segments[later].pose(time)
+    }
+
+    /// The bounds of all that some shapes sweep, or touch, when carried along the path.
+    pub(crate) fn bounds<'a>(
+        &self,
+        shapes: &(impl Iterator<Item = (&'a Convex, Pose)> + Clone),
+    ) -> Aabb {
+        let mut bounds = Aabb::EMPTY;
+        for segment in &self.segments {
+            for (shape, offset) in shapes.clone() {
+                if segment.from.rotation == segment.to.rotation {
+                    let start = shape.bounds(&(segment.from * offset));
+                    let way = segment.to.position - segment.from.position;
+                    bounds = bounds.join(&start).join(&start.moved(way));
+                } else {
+                    // Whatever way it turns, it stays this near the line its carrier travels.
+                    let reach = DVec3::splat(offset.position.length() + shape.reach());
+                    for end in [segment.from.position, segment.to.position] {
+                        bounds = bounds.join(&Aabb::around(end, reach));
+                    }
+                }
+            }
+        }
+        bounds.grown(TOUCH)
     }
 
     /// Calls `visit` with the stretches during which both paths are even, in order.

@@ -15,6 +15,10 @@ const CHORD_ERROR: f64 = 5e-5;
 const BEND: f64 = 8.0;
 /// The largest turn, in radians, that a carried child makes along one chord.
 const CHORD_TURN: f64 = 0.01;
+/// How far a straight movement is followed at one go, in metres.
+const STRETCH: f64 = 8.0;
+/// How many chords of a curved movement are followed at one go.
+const CHORDS_AHEAD: u32 = 8;
 /// No movement is cut into more chords than this.
 const MAX_CHORDS: f64 = 10_000.0;
 
@@ -77,6 +81,26 @@ impl Travel {
     /// Where the mover is when it gets to `time`: at a step of a stepped easing, before the step.
     pub(crate) fn pose_before(&self, time: Time) -> Pose {
         self.pose_in_chord(self.chord_until(time), time)
+    }
+
+    /// Whether it goes straight and evenly, without turning.
+    pub(crate) fn is_straight(&self) -> bool {
+        self.ease == Easing::Linear && self.from.rotation == self.to.rotation
+    }
+
+    /// Until when to follow it at one go from `now` on; none if it is over.
+    pub(crate) fn horizon(&self, now: Time) -> Option<Time> {
+        if self.end <= now {
+            return None;
+        }
+        if self.is_straight() {
+            let length = self.from.position.distance(self.to.position);
+            let share = STRETCH / length.max(STRETCH);
+            let stretch = Time::ZERO.towards(self.end - self.start, share);
+            return Some(self.end.min(now + stretch.max(Time::from_nanos(1))));
+        }
+        let ahead = self.chord_from(now).saturating_add(CHORDS_AHEAD).min(self.chords);
+        Some(self.chord_end(ahead).max(now + Time::from_nanos(1)).min(self.end))
     }
 
     /// Calls `cut` with each moment strictly between `after` and `before` at which a chord ends.

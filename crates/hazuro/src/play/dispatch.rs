@@ -55,7 +55,7 @@ impl Instant {
 impl Play {
     /// Reports an event and lets everybody react who waits for it: the scene's reactions in
     /// order, then the handlers in order.
-    pub(super) fn dispatch<W: Witness>(&mut self, event: &Event, end: Time, witness: &mut W) {
+    pub(super) fn dispatch<W: Witness>(&mut self, event: &Event, witness: &mut W) {
         self.entries.push(Entry::Event(event.clone()));
         let scene = self.scene.clone();
         for reaction in scene.listening(event.kind, event.on, event.cue.as_deref()) {
@@ -66,7 +66,7 @@ impl Play {
                 self.handle(number, event);
             }
         }
-        self.see_to_effects(end, witness);
+        self.see_to_effects(witness);
     }
 
     /// Runs the gates of a reaction and, if it need not wait, its actions.
@@ -99,7 +99,6 @@ impl Play {
         reaction: ReactionId,
         event: &Event,
         turns: Option<u64>,
-        end: Time,
         witness: &mut W,
     ) {
         let now = if turns.is_some() { self.turns(event) } else { None };
@@ -107,7 +106,7 @@ impl Play {
             && self.may_run(By::Reaction(reaction), event)
         {
             self.act_on(reaction, event);
-            self.see_to_effects(end, witness);
+            self.see_to_effects(witness);
         }
     }
 
@@ -171,10 +170,10 @@ impl Play {
 
     /// Looks again at what actions have disturbed, then sends the cues they sent, one after
     /// another.
-    pub(super) fn see_to_effects<W: Witness>(&mut self, end: Time, witness: &mut W) {
+    pub(super) fn see_to_effects<W: Witness>(&mut self, witness: &mut W) {
         let Effects { disturbed, cues } = std::mem::take(&mut self.instant.effects);
-        for change in disturbed {
-            self.watch.disturb(&self.scene, &self.state, change, end, witness);
+        for (entity, cause) in disturbed {
+            self.watch.disturb(&self.scene, &self.state, entity, cause);
         }
         let tick = self.state.now.tick(self.rate);
         let time = self.state.now;
@@ -185,7 +184,7 @@ impl Play {
         }
         self.instant.sending = true;
         while let Some(cue) = self.instant.cues.pop_front() {
-            self.dispatch(&cue, end, witness);
+            self.dispatch(&cue, witness);
         }
         self.instant.sending = false;
     }

@@ -237,14 +237,14 @@ impl Play {
     ) -> Result<Vec<&str>, Fault> {
         let (zone, who) = (self.scene.entity_id(zone)?, self.scene.entity_id(who)?);
         let things = (&self.scene.thing(zone).zone, &self.scene.thing(who).body);
-        let (Some(spec), Some(parts)) = things else {
+        let (Some(spec), Some(body)) = things else {
             return Ok(Vec::new());
         };
         if self.state.stay(zone, who).is_none() {
             return Ok(Vec::new());
         }
         let [zone, who] = [zone, who].map(|id| self.state.pose(&self.scene, id, self.state.now));
-        let inside = parts.iter().filter(|part| {
+        let inside = body.parts.iter().filter(|part| {
             crate::geometry::overlaps(&spec.shape, &zone, &part.shape, &(who * part.pose))
         });
         Ok(inside.map(|part| part.name.as_str()).collect())

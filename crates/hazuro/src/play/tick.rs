@@ -7,29 +7,41 @@ use crate::state::{Cause, Event, Input, Item, Stay};
 use crate::why::Witness;
 
 use super::entry::By;
+use super::watch::Watch;
 use super::{Play, intents};
 
 impl Play {
-    /// Plays until `until`, tick by tick.
+    /// Plays until `until`.
     pub(super) fn run<W: Witness>(&mut self, until: Time, witness: &mut W) {
         self.entries.clear();
-        while self.state.now < until {
-            let end = self.next_tick().min(until);
-            self.watch.open(&self.scene, &self.state, end, witness);
-            if !self.state.started {
-                self.state.started = true;
-                self.dispatch(&Event::bare(EventKind::Start, Time::ZERO, 0), end, witness);
-            }
-            while self.happen(end, witness) {}
-            self.state.now = end;
-            self.watch.settle(&mut self.state);
+        if self.state.now >= until {
+            return;
         }
+        self.watch.prepare(&self.scene, &self.state);
+        if !self.state.started {
+            self.state.started = true;
+            self.dispatch(&Event::bare(EventKind::Start, Time::ZERO, 0), witness);
+        }
+        while self.happen(until, witness) {}
+        self.state.now = until;
     }
 
     /// Lets the next thing before `end` happen. `false` if there is none.
     fn happen<W: Witness>(&mut self, end: Time, witness: &mut W) -> bool {
         let due = self.state.agenda.next().filter(|due| due.time < end);
-        let crossing = self.watch.next().filter(|time| *time < end);
+        let crossing = self.watch.next_crossing().filter(|time| *time < end);
+        let wake = self.watch.next_wake().filter(|time| *time < end);
+        let next = due.map_or(end, |due| due.time).min(crossing.unwrap_or(end));
+        if W::LISTENS {
+            // Until then nothing changes; what happens at that very moment is to be heard too.
+            let until = next.min(wake.unwrap_or(end)) + Time::from_nanos(1);
+            Watch::hear(&self.scene, &self.state, until.min(end), witness);
+        }
+        if let Some(time) = wake.filter(|time| *time <= next) {
+            self.state.now = time;
+            self.watch.wake(&self.scene, &self.state);
+            return true;
+        }
         let due_first = match (due, crossing) {
             (None, None) => return false,
             (Some(_), None) => true,
@@ -39,16 +51,16 @@ impl Play {
         if due_first {
             if let Some((due, item)) = self.state.agenda.take() {
                 self.state.now = due.time;
-                self.fall_due(item, end, witness);
+                self.fall_due(item, witness);
             }
         } else {
-            self.cross(end, witness);
+            self.cross(witness);
         }
         true
     }
 
     /// A subject comes into a zone or leaves it.
-    fn cross<W: Witness>(&mut self, end: Time, witness: &mut W) {
+    fn cross<W: Witness>(&mut self, witness: &mut W) {
         let Some((zone, subject, crossing, cause)) = self.watch.take() else {
             return;
         };
@@ -82,7 +94,7 @@ impl Play {
             ..self.event(kind)
         };
         let event = self.located(event, crossing.part);
-        self.dispatch(&event, end, witness);
+        self.dispatch(&event, witness);
     }
 
     /// An event at this moment, with nothing known of it yet.
@@ -94,7 +106,7 @@ impl Play {
     /// The event with its part and place.
     fn located(&self, event: Event, part: Option<usize>) -> Event {
         let Some(who) = event.who else { return event };
-        let parts = self.scene.thing(who).body.as_deref().unwrap_or_default();
+        let parts = self.scene.thing(who).body.as_ref().map_or(&[][..], |body| &body.parts);
         // With one part there is no question which.
         let part = part.or((parts.len() == 1).then_some(0));
         let offset = part.map_or(Pose::IDENTITY, |part| parts[part].pose);
@@ -103,11 +115,11 @@ impl Play {
     }
 
     /// Something planned is due.
-    fn fall_due<W: Witness>(&mut self, item: Item, end: Time, witness: &mut W) {
+    fn fall_due<W: Witness>(&mut self, item: Item, witness: &mut W) {
         match item {
-            Item::Input(input) => self.take_in(input, end, witness),
+            Item::Input(input) => self.take_in(input, witness),
             Item::React { reaction, event, turns } => {
-                self.react_now(reaction, &event, turns, end, witness);
+                self.react_now(reaction, &event, turns, witness);
             }
             Item::Beat { zone, subject, stay, number } => {
                 let Some(found) =
@@ -127,13 +139,13 @@ impl Play {
                 let event =
                     Event { on: Some(zone), who: Some(subject), ..self.event(EventKind::Inside) };
                 let event = self.located(event, None);
-                self.dispatch(&event, end, witness);
+                self.dispatch(&event, witness);
             }
         }
     }
 
     /// Something is done to the play from outside.
-    fn take_in<W: Witness>(&mut self, input: Input, end: Time, witness: &mut W) {
+    fn take_in<W: Witness>(&mut self, input: Input, witness: &mut W) {
         let (scene, state) = (&*self.scene, &mut self.state);
         let (who, cause) = match input {
             Input::Walk { who, to } => {
@@ -161,10 +173,10 @@ impl Play {
             Input::Act(action) => {
                 let nobody = self.event(EventKind::Cue);
                 self.acting(By::Host, &nobody, |act| act.perform(&action));
-                self.see_to_effects(end, witness);
+                self.see_to_effects(witness);
                 return;
             }
         };
-        self.watch.disturb(&self.scene, &self.state, (who, cause), end, witness);
+        self.watch.disturb(&self.scene, &self.state, who, cause);
     }
 }

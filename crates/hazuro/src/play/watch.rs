@@ -1,34 +1,96 @@
-//! Detection over a span of time: which pairs to look at, and what is about to happen.
+//! Detection over time: who must be looked at when, and what is about to happen.
+//!
+//! Nothing is looked at tick by tick. A look at a moving body or zone follows its path some way
+//! ahead, finds every crossing on it, and says when to look again; what stands still need not be
+//! looked at at all. A body that is moved by small steps, as by a host, keeps the distance to the
+//! nearest boundary of a zone that stands still: until it has moved that far, no step of it is
+//! looked at.
 //!
 //! Everything here can be rebuilt from the scene and the state, so none of it is part of a state.
 
-use std::collections::{BTreeMap, BTreeSet};
+use std::cmp::{Ordering, Reverse};
+use std::collections::{BTreeSet, BinaryHeap};
 
-use glam::DVec3;
+use glam::{DQuat, DVec3};
 
 use crate::Time;
-use crate::detect::{Crossing, Look, look};
-use crate::geometry::{Aabb, Convex, Pose, TOUCH};
+use crate::detect::{Crossing, Look, boundary_distance, look};
+use crate::geometry::{Aabb, Pose};
 use crate::motion::Path;
 use crate::scene::{EntityId, Scene};
 use crate::space::Index;
 use crate::state::{Cause, State};
-use crate::why::{Chain, Witness};
+use crate::why::{Chain, Unwitnessed, Witness};
 
-/// When a crossing happens, and in which order among those of the same instant.
+/// How far around a body moved by small steps to look for boundaries, in metres.
+const MARGIN: f64 = 2.0;
+
+/// What is known about an entity that detects or is detected.
+#[derive(Clone, Debug)]
+struct Mark {
+    /// Counts the changes of its movement or switch; what was found before one is void.
+    change: u32,
+    /// Until when its path has been followed.
+    until: Time,
+}
+
+/// Around `center`, turned so, a body meets no boundary of a zone that stands still.
+#[derive(Clone, Debug, Default)]
+struct Ball {
+    center: DVec3,
+    rotation: DQuat,
+    radius: f64,
+}
+
+/// A crossing that will happen if nothing changes.
+#[derive(Clone, Debug)]
+struct Pending {
+    key: Key,
+    /// The changes of zone and subject that it rests on.
+    changes: (u32, u32),
+    crossing: Crossing,
+    cause: Cause,
+}
+
+/// When a pending crossing happens, its zone and subject, and its place among several of the two
+/// at the same instant.
 type Key = (Time, EntityId, EntityId, usize);
 
-/// What watches over a span of time.
+impl PartialEq for Pending {
+    fn eq(&self, other: &Self) -> bool {
+        self.cmp(other).is_eq()
+    }
+}
+
+impl Eq for Pending {}
+
+impl PartialOrd for Pending {
+    fn partial_cmp(&self, other: &Self) -> Option<Ordering> {
+        Some(self.cmp(other))
+    }
+}
+
+impl Ord for Pending {
+    fn cmp(&self, other: &Self) -> Ordering {
+        (self.key, self.changes).cmp(&(other.key, other.changes))
+    }
+}
+
+/// What watches over a play.
 #[derive(Debug, Default)]
 pub(super) struct Watch {
     zones: Index,
     bodies: Index,
-    /// Whether the two indices match the state at all.
-    indexed: bool,
-    travelling: BTreeSet<EntityId>,
-    /// Whose bounds still cover a movement that is over.
-    moved: Vec<EntityId>,
-    pending: BTreeMap<Key, (Crossing, Cause)>,
+    /// Whether anything is known at all.
+    ready: bool,
+    marks: Vec<Mark>,
+    balls: Vec<Ball>,
+    /// The stays of the state, by subject.
+    inside: BTreeSet<(EntityId, EntityId)>,
+    wakes: BinaryHeap<Reverse<(Time, EntityId, u32)>>,
+    pending: BinaryHeap<Reverse<Pending>>,
+    /// Who is near; kept for its memory.
+    near: Vec<EntityId>,
 }
 
 impl Watch {
@@ -37,197 +99,266 @@ impl Watch {
         *self = Self::default();
     }
 
-    /// Opens the span from now until `until`: finds all that will happen if nothing interferes.
-    pub fn open<W: Witness>(&mut self, scene: &Scene, state: &State, until: Time, witness: &mut W) {
-        self.pending.clear();
-        let mut pairs = BTreeSet::new();
-        if self.indexed {
-            let mut moving = std::mem::take(&mut self.moved);
-            moving.extend(&self.travelling);
-            for entity in &moving {
-                self.index_family(scene, state, *entity, until);
-            }
-            for entity in self.travelling.clone() {
-                self.pairs_of(scene, state, entity, &mut pairs);
-            }
-        } else {
-            self.indexed = true;
-            self.travelling = scene.ids().filter(|id| state.live(*id).travel.is_some()).collect();
-            for entity in scene.ids() {
-                self.index(scene, state, entity, until);
-            }
-            for entity in scene.ids() {
-                self.pairs_of(scene, state, entity, &mut pairs);
-            }
+    /// Looks at everything there is, unless that has been done.
+    pub fn prepare(&mut self, scene: &Scene, state: &State) {
+        if self.ready {
+            return;
         }
-        if W::LISTENS {
-            let zones = scene.ids().filter(|entity| scene.has_zone(*entity));
-            for on in zones {
-                let bodies = scene.ids().filter(|entity| scene.has_body(*entity));
-                pairs.extend(
-                    bodies
-                        .filter(|who| witness.wants(&Chain::Detector { on, who: *who }))
-                        .map(|who| (on, who)),
-                );
-            }
+        self.ready = true;
+        self.marks = vec![Mark { change: 0, until: Time::MAX }; scene.len()];
+        self.balls = vec![Ball::default(); scene.len()];
+        let stays = state.zones.iter();
+        self.inside = stays
+            .flat_map(|(zone, stays)| stays.stays.keys().map(|subject| (*subject, *zone)))
+            .collect();
+        let moving = |id: &EntityId| state.is_moving(scene, *id);
+        let still = || scene.ids().filter(|id| !moving(id)).map(|id| (id, state.now));
+        let bounds =
+            |(id, now): (EntityId, Time)| (id, Path::still(now, now, state.pose(scene, id, now)));
+        self.zones = Index::build(still().map(bounds).filter_map(|(id, path)| {
+            scene.thing(id).zone.as_ref().map(|zone| (id, zone.bounds(&path)))
+        }));
+        self.bodies = Index::build(still().map(bounds).filter_map(|(id, path)| {
+            scene.thing(id).body.as_ref().map(|body| (id, body.bounds(&path)))
+        }));
+        for entity in scene.ids().filter(moving) {
+            self.follow(scene, state, entity);
         }
         let cause = if state.started { Cause::Move } else { Cause::Appear };
-        self.examine_all(scene, state, &pairs, cause, until, witness);
-    }
-
-    /// Looks again at all that an entity and its children have to do with, after a change.
-    pub fn disturb<W: Witness>(
-        &mut self,
-        scene: &Scene,
-        state: &State,
-        (entity, cause): (EntityId, Cause),
-        until: Time,
-        witness: &mut W,
-    ) {
-        if state.live(entity).travel.is_some() {
-            self.travelling.insert(entity);
-        } else if self.travelling.remove(&entity) {
-            self.moved.push(entity);
-        }
-        self.index_family(scene, state, entity, until);
-        let mut pairs = BTreeSet::new();
-        self.pairs_of(scene, state, entity, &mut pairs);
-        let family: BTreeSet<EntityId> = scene.family(entity).collect();
-        self.pending.retain(|(_, zone, subject, _), _| {
-            let again = family.contains(zone) || family.contains(subject);
-            if again {
-                pairs.insert((*zone, *subject));
+        for entity in scene.ids() {
+            // Who stands still is looked at from one side only: by the bodies.
+            if scene.has_body(entity) || moving(&entity) {
+                self.look(scene, state, entity, cause);
             }
-            !again
-        });
-        self.examine_all(scene, state, &pairs, cause, until, witness);
+        }
     }
 
-    /// The next crossing, if there is one.
-    pub fn next(&self) -> Option<Time> {
-        self.pending.keys().next().map(|key| key.0)
+    /// Looks again at an entity and its children, after a change of movement or switch.
+    pub fn disturb(&mut self, scene: &Scene, state: &State, entity: EntityId, cause: Cause) {
+        if scene.is_childless(entity) {
+            self.marks[entity.index()].change += 1;
+            self.look(scene, state, entity, cause);
+            return;
+        }
+        // All are marked before any is looked at, so that nothing found is void at once.
+        for entity in scene.family(entity) {
+            self.marks[entity.index()].change += 1;
+            self.follow(scene, state, entity);
+        }
+        for entity in scene.family(entity) {
+            self.look(scene, state, entity, cause);
+        }
+    }
+
+    /// When somebody must be looked at next.
+    pub fn next_wake(&self) -> Option<Time> {
+        self.wakes.peek().map(|Reverse((time, ..))| *time)
+    }
+
+    /// Looks at who must be looked at now.
+    pub fn wake(&mut self, scene: &Scene, state: &State) {
+        let Some(Reverse((time, entity, change))) = self.wakes.pop() else { return };
+        let mark = &self.marks[entity.index()];
+        if mark.change == change && mark.until == time {
+            self.look(scene, state, entity, Cause::Move);
+        }
+    }
+
+    /// When the next crossing happens.
+    pub fn next_crossing(&mut self) -> Option<Time> {
+        while let Some(Reverse(Pending { key, changes, crossing, .. })) = self.pending.peek() {
+            let (time, zone, subject, _) = *key;
+            let is_inside = self.inside.contains(&(subject, zone));
+            // What a later look found again has happened already.
+            if *changes == self.changes(zone, subject) && crossing.enters != is_inside {
+                return Some(time);
+            }
+            self.pending.pop();
+        }
+        None
     }
 
     /// Takes the next crossing, with its zone, subject and cause.
     pub fn take(&mut self) -> Option<(EntityId, EntityId, Crossing, Cause)> {
-        let ((_, zone, subject, _), (crossing, cause)) = self.pending.pop_first()?;
+        self.next_crossing()?;
+        let Reverse(Pending { key, crossing, cause, .. }) = self.pending.pop()?;
+        let (_, zone, subject, _) = key;
+        if crossing.enters {
+            self.inside.insert((subject, zone));
+        } else {
+            self.inside.remove(&(subject, zone));
+        }
         Some((zone, subject, crossing, cause))
     }
 
-    /// Ends the journeys that are over.
-    pub fn settle(&mut self, state: &mut State) {
-        let now = state.now;
-        self.travelling.retain(|entity| {
-            let Some(travel) = &state.live(*entity).travel else {
-                return false;
-            };
-            if travel.end() > now {
-                return true;
-            }
-            let pose = *travel.to();
-            state.put(*entity, pose);
-            self.moved.push(*entity);
-            false
-        });
-    }
-
-    /// All pairs of a zone and a subject of which one belongs to the family of `entity`, and
-    /// that are near or inside one another.
-    fn pairs_of(
-        &self,
-        scene: &Scene,
-        state: &State,
-        entity: EntityId,
-        pairs: &mut BTreeSet<(EntityId, EntityId)>,
-    ) {
-        for entity in scene.family(entity) {
-            if let Some(bounds) = self.bodies.bounds(entity) {
-                pairs.extend(self.zones.meeting(bounds).map(|zone| (zone, entity)));
-                let occupied = state.zones.iter();
-                let occupied = occupied.filter(|(_, zone)| zone.stays.contains_key(&entity));
-                pairs.extend(occupied.map(|(zone, _)| (*zone, entity)));
-            }
-            if let Some(bounds) = self.zones.bounds(entity) {
-                pairs.extend(self.bodies.meeting(bounds).map(|subject| (entity, subject)));
-                pairs.extend(state.occupants(entity).map(|subject| (entity, subject)));
-            }
-        }
-    }
-
-    fn examine_all<W: Witness>(
-        &mut self,
-        scene: &Scene,
-        state: &State,
-        pairs: &BTreeSet<(EntityId, EntityId)>,
-        cause: Cause,
-        until: Time,
-        witness: &mut W,
-    ) {
-        for &(zone, subject) in pairs {
-            let zone_path = state.path(scene, zone, state.now, until);
-            let subject_path = state.path(scene, subject, state.now, until);
-            let off = |entity| state.switched_off_by(scene, entity);
-            let was_inside = state.stay(zone, subject).is_some();
-            let crossings = look(
-                Look::new(
-                    scene,
-                    (zone, &zone_path, off(zone)),
-                    (subject, &subject_path, off(subject)),
-                    was_inside,
-                ),
-                witness,
-            );
-            for (order, crossing) in crossings.into_iter().enumerate() {
-                let cause = if crossing.time == state.now { cause } else { Cause::Move };
-                self.pending.insert((crossing.time, zone, subject, order), (crossing, cause));
-            }
-        }
-    }
-
-    fn index_family(&mut self, scene: &Scene, state: &State, entity: EntityId, until: Time) {
-        for entity in scene.family(entity) {
-            self.index(scene, state, entity, until);
-        }
-    }
-
-    /// Writes down what an entity sweeps until then.
-    fn index(&mut self, scene: &Scene, state: &State, entity: EntityId, until: Time) {
-        let thing = scene.thing(entity);
-        if thing.zone.is_none() && thing.body.is_none() {
-            return;
-        }
-        let path = state.path(scene, entity, state.now, until);
-        if let Some(zone) = &thing.zone {
-            let shape = std::iter::once((&zone.shape, Pose::IDENTITY));
-            self.zones.set(entity, swept_bounds(&shape, &path));
-        }
-        if let Some(body) = &thing.body {
-            let parts = body.iter().map(|part| (&part.shape, part.pose));
-            self.bodies.set(entity, swept_bounds(&parts, &path));
-        }
-    }
-}
-
-/// The bounds of all that some shapes sweep, or touch, when carried along a path.
-fn swept_bounds<'a>(
-    shapes: &(impl Iterator<Item = (&'a Convex, Pose)> + Clone),
-    path: &Path,
-) -> Aabb {
-    let mut bounds = Aabb::EMPTY;
-    for segment in path.segments() {
-        for (shape, offset) in shapes.clone() {
-            let (from, to) = (segment.from * offset, segment.to * offset);
-            if segment.from.rotation == segment.to.rotation {
-                bounds = bounds.join(&shape.bounds(&from)).join(&shape.bounds(&to));
-            } else {
-                // Whatever way it turns, it stays this near the line its carrier travels.
-                let reach = offset.position.length() + shape.reach();
-                let ends = [segment.from.position, segment.to.position];
-                for end in ends {
-                    bounds = bounds.join(&Aabb::around(end, DVec3::splat(reach)));
+    /// Runs the gates of every pair that a witness asks for, from now until `until`, for it to
+    /// hear.
+    pub fn hear<W: Witness>(scene: &Scene, state: &State, until: Time, witness: &mut W) {
+        let bodies: Vec<EntityId> = scene.ids().filter(|id| scene.has_body(*id)).collect();
+        for on in scene.ids().filter(|id| scene.has_zone(*id)) {
+            for &who in &bodies {
+                if witness.wants(&Chain::Detector { on, who }) {
+                    run_gates(scene, state, (on, who), until, witness, |_| {});
                 }
             }
         }
     }
-    bounds.grown(TOUCH)
+
+    fn changes(&self, zone: EntityId, subject: EntityId) -> (u32, u32) {
+        (self.marks[zone.index()].change, self.marks[subject.index()].change)
+    }
+
+    /// Works out how far ahead an entity can be followed and writes down what it sweeps. Gives its
+    /// path, if it detects or is detected at all.
+    fn follow(&mut self, scene: &Scene, state: &State, entity: EntityId) -> Option<Path> {
+        let thing = scene.thing(entity);
+        if thing.zone.is_none() && thing.body.is_none() {
+            return None;
+        }
+        let until = state.horizon(scene, entity);
+        self.marks[entity.index()].until = until;
+        let path = state.path(scene, entity, state.now, until);
+        let moving = until < Time::MAX;
+        if let Some(zone) = &thing.zone {
+            self.zones.set(entity, &zone.bounds(&path), moving);
+        }
+        if let Some(body) = &thing.body {
+            self.bodies.set(entity, &body.bounds(&path), moving);
+        }
+        Some(path)
+    }
+
+    /// Looks at one entity from now on.
+    fn look(&mut self, scene: &Scene, state: &State, entity: EntityId, cause: Cause) {
+        if self.is_safe(scene, state, entity, cause) {
+            self.marks[entity.index()].until = Time::MAX;
+            return;
+        }
+        let Some(path) = self.follow(scene, state, entity) else { return };
+        let Mark { change, until } = self.marks[entity.index()];
+        if until < Time::MAX {
+            self.wakes.push(Reverse((until, entity, change)));
+        }
+        let mut near = std::mem::take(&mut self.near);
+        let thing = scene.thing(entity);
+        if let Some(zone) = &thing.zone {
+            near.clear();
+            near.extend(state.occupants(entity));
+            let bounds = zone.bounds(&path);
+            // Also those whose ball this zone may now reach into.
+            self.bodies.meeting(&bounds.grown(MARGIN), |subject| near.push(subject));
+            near.sort_unstable();
+            near.dedup();
+            for &subject in &near {
+                self.balls[subject.index()].radius = 0.0;
+                self.examine(scene, state, (entity, subject), cause);
+            }
+        }
+        if let Some(body) = &thing.body {
+            near.clear();
+            near.extend(self.inside_of(entity));
+            let bounds = body.bounds(&path);
+            let ball = Self::wants_ball(&path);
+            let asked = if ball { bounds.grown(MARGIN) } else { bounds };
+            self.zones.meeting(&asked, |zone| near.push(zone));
+            near.sort_unstable();
+            near.dedup();
+            self.balls[entity.index()].radius = 0.0;
+            for &zone in &near {
+                self.examine(scene, state, (zone, entity), cause);
+            }
+            if ball {
+                self.inflate(scene, state, entity, &bounds, &near);
+            }
+        }
+        self.near = near;
+    }
+
+    fn inside_of(&self, subject: EntityId) -> impl Iterator<Item = EntityId> {
+        let range = (subject, EntityId(0))..=(subject, EntityId(u32::MAX));
+        self.inside.range(range).map(|(_, zone)| *zone)
+    }
+
+    /// Whether a body moves on by a step so small that it cannot meet a boundary, so that there
+    /// is nothing to look at.
+    fn is_safe(&self, scene: &Scene, state: &State, entity: EntityId, cause: Cause) -> bool {
+        let ball = &self.balls[entity.index()];
+        // A moving zone may come to it from anywhere.
+        if ball.radius == 0.0 || cause != Cause::Move || self.zones.anything_moves() {
+            return false;
+        }
+        let (Some(travel), None) = (&state.live(entity).travel, scene.parent(entity)) else {
+            return false;
+        };
+        let holds = |pose: &Pose| {
+            pose.rotation == ball.rotation && pose.position.distance(ball.center) < ball.radius
+        };
+        travel.is_straight() && holds(&travel.pose(state.now)) && holds(travel.to())
+    }
+
+    /// Whether a body moves by so small a step that its surroundings are worth knowing.
+    fn wants_ball(path: &Path) -> bool {
+        let [segment, ..] = path.segments() else { return false };
+        let step = segment.from.position.distance(segment.to.position);
+        segment.from.rotation == segment.to.rotation && step > 0.0 && step < MARGIN / 4.0
+    }
+
+    /// Finds out how far a body is from all boundaries of the zones near it.
+    fn inflate(
+        &mut self,
+        scene: &Scene,
+        state: &State,
+        entity: EntityId,
+        swept: &Aabb,
+        near: &[EntityId],
+    ) {
+        if self.zones.anything_moves() || scene.parent(entity).is_some() {
+            return;
+        }
+        let pose = state.pose(scene, entity, state.now);
+        let mut radius = MARGIN;
+        for &zone in near {
+            let zone_pose = state.pose(scene, zone, state.now);
+            radius = radius.min(boundary_distance(scene, (zone, &zone_pose), (entity, &pose)));
+        }
+        if radius > 0.0 {
+            self.balls[entity.index()] =
+                Ball { center: pose.position, rotation: pose.rotation, radius };
+            // So that a zone that comes near finds it wherever it has gone meanwhile.
+            self.bodies.set(entity, &swept.grown(radius), true);
+        }
+    }
+
+    /// Finds the crossings of a zone and a subject, as far as both have been followed.
+    fn examine(&mut self, scene: &Scene, state: &State, pair: (EntityId, EntityId), cause: Cause) {
+        let (zone, subject) = pair;
+        let until = self.marks[zone.index()].until.min(self.marks[subject.index()].until);
+        let changes = self.changes(zone, subject);
+        let pending = &mut self.pending;
+        let mut order = 0;
+        run_gates(scene, state, pair, until, &mut Unwitnessed, |crossing| {
+            let cause = if crossing.time == state.now { cause } else { Cause::Move };
+            let key = (crossing.time, zone, subject, order);
+            pending.push(Reverse(Pending { key, changes, crossing, cause }));
+            order += 1;
+        });
+    }
+}
+
+/// Runs the gates of a zone for a subject from now until `until`.
+fn run_gates<W: Witness>(
+    scene: &Scene,
+    state: &State,
+    (zone, subject): (EntityId, EntityId),
+    until: Time,
+    witness: &mut W,
+    found: impl FnMut(Crossing),
+) {
+    let zone_path = state.path(scene, zone, state.now, until);
+    let subject_path = state.path(scene, subject, state.now, until);
+    let off = |entity| state.switched_off_by(scene, entity);
+    let was_inside = state.stay(zone, subject).is_some();
+    let zone = (zone, &zone_path, off(zone));
+    let subject = (subject, &subject_path, off(subject));
+    look(Look::new(scene, zone, subject, was_inside), witness).into_iter().for_each(found);
 }

@@ -27,7 +27,8 @@ pub(crate) use listeners::Listeners;
 pub use reaction::{EventKind, Reaction, Trigger};
 
 use crate::Time;
-use crate::geometry::{Convex, Pose};
+use crate::geometry::{Aabb, Convex, Pose};
+use crate::motion::Path;
 
 /// The names that an entity cannot have, since they mean something in actions.
 pub const RESERVED_NAMES: [&str; 4] = ["who", "on", "home", "scene"];
@@ -50,7 +51,7 @@ pub(crate) struct Thing {
     pub kind: Option<KindId>,
     pub tags: Box<[TagId]>,
     pub zone: Option<Box<ZoneSpec>>,
-    pub body: Option<Box<[PlacedPart]>>,
+    pub body: Option<BodySpec>,
     pub solid: Option<Box<Convex>>,
     pub walk: Option<f64>,
     pub enabled: bool,
@@ -71,6 +72,26 @@ pub(crate) struct PlacedPart {
     pub name: String,
     pub shape: Convex,
     pub pose: Pose,
+}
+
+impl ZoneSpec {
+    /// The bounds of all it sweeps, or touches, along a path.
+    pub fn bounds(&self, path: &Path) -> Aabb {
+        path.bounds(&std::iter::once((&self.shape, Pose::IDENTITY)))
+    }
+}
+
+/// A body with everything looked up.
+#[derive(Debug)]
+pub(crate) struct BodySpec {
+    pub parts: Box<[PlacedPart]>,
+}
+
+impl BodySpec {
+    /// The bounds of all its parts sweep, or touch, along a path.
+    pub fn bounds(&self, path: &Path) -> Aabb {
+        path.bounds(&self.parts.iter().map(|part| (&part.shape, part.pose)))
+    }
 }
 
 /// A reaction with everything looked up.
@@ -259,6 +280,11 @@ impl Scene {
         })
     }
 
+    /// Whether the entity has no children.
+    pub(crate) fn is_childless(&self, entity: EntityId) -> bool {
+        self.thing(entity).children.is_empty()
+    }
+
     /// Whether the entity has a zone, its own or its kind's.
     pub fn has_zone(&self, entity: EntityId) -> bool {
         self.thing(entity).zone.is_some()
@@ -300,7 +326,7 @@ impl Scene {
 
     /// The name of a body's part.
     pub fn part_name(&self, body: EntityId, part: usize) -> Option<&str> {
-        self.thing(body).body.as_ref()?.get(part).map(|part| part.name.as_str())
+        self.thing(body).body.as_ref()?.parts.get(part).map(|part| part.name.as_str())
     }
 
     pub(crate) fn thing(&self, entity: EntityId) -> &Thing {

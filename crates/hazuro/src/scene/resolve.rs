@@ -9,7 +9,7 @@ use super::admit::Lists;
 use super::entity::{Features, Form};
 use super::id::{KindId, TagId};
 use super::{
-    Admission, Admit, Body, EntityId, Fault, Field, PlacedPart, RESERVED_NAMES, Scene,
+    Admission, Admit, Body, BodySpec, EntityId, Fault, Field, PlacedPart, RESERVED_NAMES, Scene,
     SceneBuilder, SceneError, SceneErrors, Thing, Zone, ZoneSpec, nearest,
 };
 
@@ -323,7 +323,8 @@ impl Resolver {
             .map(|(shape, inside_every)| Box::new(ZoneSpec { shape, admission, inside_every }));
         let solid =
             features.solid.as_ref().and_then(|solid| self.shape(&nowhere, solid)).map(Box::new);
-        let body = features.body.as_ref().map(|body| self.body(body, &nowhere));
+        let parts = features.body.as_ref().map(|body| self.body(body, &nowhere));
+        let body = parts.map(|parts| BodySpec { parts });
         self.errors.truncate(reported);
         Thing {
             parent,

@@ -1,29 +1,46 @@
-//! The bounds of things, and who meets them.
-
-use std::collections::BTreeMap;
+//! What stands still and what moves, kept apart.
 
 use crate::geometry::Aabb;
 use crate::scene::EntityId;
 
-/// The bounds of some entities over the span of time being looked at.
+use super::{Bounds, Tree};
+
+/// The bounds of some entities. What moves is kept apart from what stands still, so that its
+/// coming and going never touches the bounds of the others.
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Index {
-    bounds: BTreeMap<EntityId, Aabb>,
+    still: Tree,
+    moving: Tree,
 }
 
 impl Index {
-    /// Adds an entity or changes its bounds.
-    pub fn set(&mut self, entity: EntityId, bounds: Aabb) {
-        self.bounds.insert(entity, bounds);
+    /// An index of entities that all stand still.
+    pub fn build(still: impl Iterator<Item = (EntityId, Aabb)>) -> Self {
+        let items: Vec<(u32, Bounds)> =
+            still.map(|(entity, bounds)| (entity.0, Bounds::from(&bounds))).collect();
+        Self { still: Tree::build(&items), moving: Tree::default() }
     }
 
-    /// The bounds of an entity, if it has been added.
-    pub fn bounds(&self, entity: EntityId) -> Option<&Aabb> {
-        self.bounds.get(&entity)
+    /// Adds an entity or changes its bounds. It may change sides at any time.
+    pub fn set(&mut self, entity: EntityId, bounds: &Aabb, moving: bool) {
+        let (here, other) = if moving {
+            (&mut self.moving, &mut self.still)
+        } else {
+            (&mut self.still, &mut self.moving)
+        };
+        other.remove(entity.0);
+        here.set(entity.0, &Bounds::from(bounds));
     }
 
-    /// The entities whose bounds meet `bounds`, in the scene's order.
-    pub fn meeting(&self, bounds: &Aabb) -> impl Iterator<Item = EntityId> {
-        self.bounds.iter().filter(|(_, other)| other.meets(bounds)).map(|(entity, _)| *entity)
+    /// Whether anything in it moves.
+    pub fn anything_moves(&self) -> bool {
+        !self.moving.is_empty()
+    }
+
+    /// Calls `visit` with each entity whose bounds meet `bounds`, in no particular order.
+    pub fn meeting(&self, bounds: &Aabb, mut visit: impl FnMut(EntityId)) {
+        let bounds = Bounds::from(bounds);
+        self.still.meeting(&bounds, |entity| visit(EntityId(entity)));
+        self.moving.meeting(&bounds, |entity| visit(EntityId(entity)));
     }
 }

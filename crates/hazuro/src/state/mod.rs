@@ -189,14 +189,22 @@ impl State {
         (live.pose, live.travel) = (pose, Some(Box::new(travel)));
     }
 
-    /// Whether the entity or an ancestor travels.
+    /// Whether the entity or an ancestor travels now.
     pub(crate) fn is_moving(&self, scene: &Scene, entity: EntityId) -> bool {
-        scene.lineage(entity).any(|entity| self.live(entity).travel.is_some())
+        self.horizon(scene, entity) < Time::MAX
+    }
+
+    /// Until when the entity's path is worth following at one go; for ever if it stands still.
+    pub(crate) fn horizon(&self, scene: &Scene, entity: EntityId) -> Time {
+        let travels = scene.lineage(entity).filter_map(|entity| self.live(entity).travel.as_ref());
+        let horizons = travels.filter_map(|travel| travel.horizon(self.now));
+        horizons.min().unwrap_or(Time::MAX)
     }
 
     /// How the entity moves in the world from `start` to `end`, if nothing interferes.
     pub(crate) fn path(&self, scene: &Scene, entity: EntityId, start: Time, end: Time) -> Path {
-        if !self.is_moving(scene, entity) {
+        let travels = |entity: EntityId| self.live(entity).travel.as_deref();
+        if scene.lineage(entity).filter_map(travels).all(|travel| travel.end() <= start) {
             return Path::still(start, end, self.pose(scene, entity, start));
         }
         let mut cuts: SmallVec<[Time; 8]> = SmallVec::new();

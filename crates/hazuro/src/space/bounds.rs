@@ -1,0 +1,55 @@
+//! Bounds as the tree keeps them: single precision, rounded outwards.
+
+use crate::geometry::Aabb;
+
+/// A box along the axes that holds the box it was made from, in half the memory.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(crate) struct Bounds {
+    pub min: [f32; 3],
+    pub max: [f32; 3],
+}
+
+impl Bounds {
+    /// Holds nothing and meets nothing.
+    pub const EMPTY: Self = Self { min: [f32::INFINITY; 3], max: [f32::NEG_INFINITY; 3] };
+
+    /// The smallest box that holds both.
+    pub fn join(&self, other: &Self) -> Self {
+        let mut joined = *self;
+        for axis in 0..3 {
+            joined.min[axis] = joined.min[axis].min(other.min[axis]);
+            joined.max[axis] = joined.max[axis].max(other.max[axis]);
+        }
+        joined
+    }
+
+    /// Whether the other box lies wholly inside.
+    pub fn holds(&self, other: &Self) -> bool {
+        (0..3).all(|axis| self.min[axis] <= other.min[axis] && other.max[axis] <= self.max[axis])
+    }
+
+    /// Half the surface: how likely something meets the box, up to a factor. 0 if it is empty.
+    pub fn cost(&self) -> f32 {
+        let [x, y, z] = std::array::from_fn(|axis| self.max[axis] - self.min[axis]);
+        if x < 0.0 { 0.0 } else { x * y + y * z + z * x }
+    }
+
+    /// Twice the middle along an axis.
+    pub fn middle(&self, axis: usize) -> f32 {
+        self.min[axis] + self.max[axis]
+    }
+}
+
+impl From<&Aabb> for Bounds {
+    fn from(exact: &Aabb) -> Self {
+        let down = |value: f64| {
+            let near = value as f32;
+            if f64::from(near) > value { near.next_down() } else { near }
+        };
+        let up = |value: f64| {
+            let near = value as f32;
+            if f64::from(near) < value { near.next_up() } else { near }
+        };
+        Self { min: exact.min.to_array().map(down), max: exact.max.to_array().map(up) }
+    }
+}
