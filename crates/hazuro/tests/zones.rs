@@ -371,3 +371,54 @@ proptest! {
         }
     }
 }
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(64))]
+
+    /// What a host does: many small steps, mostly far from any boundary, while zones are switched
+    /// and moved. After each step the occupants are those whose shapes overlap.
+    #[test]
+    fn small_steps_of_a_host_agree_with_plain_overlap(
+        zones in prop::collection::vec((any_shape(), any_pose(6.0)), 1..6),
+        (shape, start) in (any_shape(), any_pose(6.0)),
+        steps in prop::collection::vec((0..40_u8, 0..6_usize, support::any_place(1.0)), 20..150),
+    ) {
+        let mut scene = Scene::builder("Pond").entity(Entity::new("duck").at(start).body(Body::new(shape.clone())));
+        for (index, (shape, pose)) in zones.iter().enumerate() {
+            scene = scene.entity(Entity::new(format!("zone{index}")).at(*pose).zone(Zone::new(shape.clone())));
+        }
+        let mut play = Play::new(scene.build().unwrap());
+        let duck = Convex::new(&shape).unwrap();
+        let mut off = vec![false; zones.len()];
+        for (act, index, way) in steps {
+            let index = index % zones.len();
+            let zone = format!("zone{index}");
+            match act {
+                0 => {
+                    off[index] = !off[index];
+                    play.act(Action::toggle(zone)).unwrap();
+                }
+                1 => play.place(zone, way * 5.0).unwrap(),
+                2 => play.drive(zone, way * 5.0).unwrap(),
+                3 => play.act(Action::move_to(zone, "duck").over(0.1)).unwrap(),
+                4 => play.place("duck", way * 5.0).unwrap(),
+                _ => {
+                    let here = play.pose("duck").unwrap().position;
+                    play.drive("duck", here + way * 0.15).unwrap();
+                }
+            }
+            play.step();
+            let here = play.pose("duck").unwrap();
+            for (index, (shape, _)) in zones.iter().enumerate() {
+                let name = format!("zone{index}");
+                let zone = Convex::new(shape).unwrap();
+                let gap = distance(&zone, &play.pose(&name).unwrap(), &duck, &here).gap;
+                let inside = !play.occupants(&name).unwrap().is_empty();
+                prop_assert!(
+                    gap.abs() < 1e-6 || inside == (gap < 0.0 && !off[index]),
+                    "{name}: gap {gap}, off {}, inside {inside} at {} s", off[index], play.now()
+                );
+            }
+        }
+    }
+}
