@@ -204,25 +204,28 @@ impl<'a> Look<'a> {
     }
 }
 
-/// How far a subject must at least move before it can cross the boundary of a zone, neither of
-/// them turning. Infinite if the zone never detects it, 0 if that is not known.
+/// Whether a subject is inside a zone, and how far it must at least move before it can cross the
+/// boundary, neither of them turning. Infinite if the zone never detects it.
 pub(crate) fn boundary_distance(
     scene: &Scene,
     (zone, zone_pose): (EntityId, &Pose),
     (subject, subject_pose): (EntityId, &Pose),
-) -> f64 {
+) -> (bool, f64) {
     let things = (&scene.thing(zone).zone, &scene.thing(subject).body);
-    let (Some(spec), Some(body)) = things else { return f64::INFINITY };
+    let (Some(spec), Some(body)) = things else { return (false, f64::INFINITY) };
     if spec.admission.refusal(scene, subject).is_some() {
-        return f64::INFINITY;
+        return (false, f64::INFINITY);
     }
     let mut outside = f64::INFINITY;
     let mut inside: f64 = 0.0;
     for part in &body.parts {
         let pose = *subject_pose * part.pose;
-        outside = outside.min(distance(&spec.shape, zone_pose, &part.shape, &pose).gap);
-        // As long as its centre is inside, the part is.
-        inside = inside.max(spec.shape.depth(zone_pose, pose.position));
+        let gap = distance(&spec.shape, zone_pose, &part.shape, &pose).gap;
+        outside = outside.min(gap);
+        // The part cannot leave before its inmost ball has.
+        let depth = spec.shape.depth(zone_pose, pose.position);
+        let inmost = if depth > 0.0 { depth + part.shape.inner_radius() } else { 0.0 };
+        inside = inside.max(inmost).max(-gap);
     }
-    if outside > TOUCH { outside - TOUCH } else { inside }
+    if outside > TOUCH { (false, outside - TOUCH) } else { (true, inside) }
 }

@@ -38,6 +38,21 @@ pub struct Separation {
     pub normal: DVec3,
 }
 
+impl Separation {
+    /// Of two points.
+    fn between(on_a: DVec3, on_b: DVec3) -> Self {
+        let way = on_b - on_a;
+        let gap = way.length();
+        let normal = if gap > 0.0 { way / gap } else { DVec3::ZERO };
+        Self { gap, on_a, on_b, normal }
+    }
+}
+
+/// The point of a turned core nearest to a point given relative to its centre.
+fn nearest((shape, turn): &(&Convex, DMat3), point: DVec3) -> DVec3 {
+    *turn * shape.nearest_on_core(turn.transpose() * point)
+}
+
 /// Both shapes, placed relative to the first one's centre.
 pub(super) struct Pair<'a> {
     a: (&'a Convex, DMat3),
@@ -55,6 +70,19 @@ impl<'a> Pair<'a> {
     /// The distance of the cores when B's centre lies at `offset` from A's. Points are relative
     /// to A's centre.
     pub fn core_distance(&self, offset: DVec3) -> Separation {
+        if self.b.0.is_ball() {
+            let on_a = nearest(&self.a, offset);
+            return Separation::between(on_a, offset);
+        }
+        if self.a.0.is_ball() {
+            let on_b = offset + nearest(&self.b, -offset);
+            return Separation::between(DVec3::ZERO, on_b);
+        }
+        self.search(offset)
+    }
+
+    /// The same for any two cores.
+    fn search(&self, offset: DVec3) -> Separation {
         let corner = |direction: DVec3| {
             let on_a = self.a.1 * self.a.0.core_support(self.a.1.transpose() * direction);
             let on_b = offset + self.b.1 * self.b.0.core_support(self.b.1.transpose() * -direction);

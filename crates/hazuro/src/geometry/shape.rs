@@ -165,6 +165,20 @@ impl Convex {
         }
     }
 
+    /// Whether the core is a single point.
+    pub(super) fn is_ball(&self) -> bool {
+        self.core == Core::Point
+    }
+
+    /// The point of the core nearest to `point`, both in the shape's own frame.
+    pub(super) fn nearest_on_core(&self, point: DVec3) -> DVec3 {
+        match self.core {
+            Core::Point => DVec3::ZERO,
+            Core::Segment(half) => DVec3::new(0.0, point.y.clamp(-half, half), 0.0),
+            Core::Box(half) => point.clamp(-half, half),
+        }
+    }
+
     /// The point of the shape farthest along `direction` (any length but zero), both given in the
     /// frame that `pose` is given in.
     pub fn support(&self, pose: &Pose, direction: DVec3) -> DVec3 {
@@ -183,6 +197,14 @@ impl Convex {
             Core::Box(half) => (half - local.abs()).min_element(),
         };
         depth.max(0.0)
+    }
+
+    /// The radius of the largest ball around its centre that it holds.
+    pub fn inner_radius(&self) -> f64 {
+        match self.core {
+            Core::Point | Core::Segment(_) => self.radius,
+            Core::Box(half) => half.min_element(),
+        }
     }
 
     /// The farthest any of its points lies from its centre, in metres.

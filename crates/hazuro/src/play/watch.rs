@@ -215,10 +215,13 @@ impl Watch {
         if thing.zone.is_none() && thing.body.is_none() {
             return None;
         }
-        let until = state.horizon(scene, entity);
+        let horizon = state.horizon(scene, entity);
+        let moving = horizon < Time::MAX;
+        // A body that arrives within the horizon can be followed beyond: there it stands still.
+        let arrives = thing.zone.is_none() && state.arrival(scene, entity) <= horizon;
+        let until = if arrives { Time::MAX } else { horizon };
         self.marks[entity.index()].until = until;
         let path = state.path(scene, entity, state.now, until);
-        let moving = until < Time::MAX;
         if let Some(zone) = &thing.zone {
             self.zones.set(entity, &zone.bounds(&path), moving);
         }
@@ -258,17 +261,18 @@ impl Watch {
             near.clear();
             near.extend(self.inside_of(entity));
             let bounds = body.bounds(&path);
-            let ball = Self::wants_ball(&path);
-            let asked = if ball { bounds.grown(MARGIN) } else { bounds };
-            self.zones.meeting(&asked, |zone| near.push(zone));
+            let step = self.small_step(scene, entity, &path).filter(|_| cause == Cause::Move);
+            let margin = if step.is_some() { MARGIN } else { 0.0 };
+            self.zones.meeting(&bounds.grown(margin), |zone| near.push(zone));
             near.sort_unstable();
             near.dedup();
             self.balls[entity.index()].radius = 0.0;
-            for &zone in &near {
-                self.examine(scene, state, (zone, entity), cause);
-            }
-            if ball {
-                self.inflate(scene, state, entity, &bounds, &near);
+            if let Some(step) = step {
+                self.inflate(scene, state, entity, (&bounds, step), &near);
+            } else {
+                for &zone in &near {
+                    self.examine(scene, state, (zone, entity), cause);
+                }
             }
         }
         self.near = near;
@@ -296,32 +300,37 @@ impl Watch {
         travel.is_straight() && holds(&travel.pose(state.now)) && holds(travel.to())
     }
 
-    /// Whether a body moves by so small a step that its surroundings are worth knowing.
-    fn wants_ball(path: &Path) -> bool {
-        let [segment, ..] = path.segments() else { return false };
+    /// The length of a step so small that the surroundings of the body are worth knowing.
+    fn small_step(&self, scene: &Scene, entity: EntityId, path: &Path) -> Option<f64> {
+        let [segment, ..] = path.segments() else { return None };
         let step = segment.from.position.distance(segment.to.position);
-        segment.from.rotation == segment.to.rotation && step > 0.0 && step < MARGIN / 4.0
+        let even = segment.from.rotation == segment.to.rotation && scene.parent(entity).is_none();
+        let small = even && step > 0.0 && step < MARGIN / 4.0 && !self.zones.anything_moves();
+        small.then_some(step)
     }
 
-    /// Finds out how far a body is from all boundaries of the zones near it.
+    /// Finds out how far a body is from all boundaries of the zones near it, and examines those
+    /// that its step may reach.
     fn inflate(
         &mut self,
         scene: &Scene,
         state: &State,
         entity: EntityId,
-        swept: &Aabb,
+        (swept, step): (&Aabb, f64),
         near: &[EntityId],
     ) {
-        if self.zones.anything_moves() || scene.parent(entity).is_some() {
-            return;
-        }
         let pose = state.pose(scene, entity, state.now);
         let mut radius = MARGIN;
         for &zone in near {
             let zone_pose = state.pose(scene, zone, state.now);
-            radius = radius.min(boundary_distance(scene, (zone, &zone_pose), (entity, &pose)));
+            let (is_inside, distance) =
+                boundary_distance(scene, (zone, &zone_pose), (entity, &pose));
+            if distance <= step || is_inside != self.inside.contains(&(entity, zone)) {
+                self.examine(scene, state, (zone, entity), Cause::Move);
+            }
+            radius = radius.min(distance);
         }
-        if radius > 0.0 {
+        if radius > step {
             self.balls[entity.index()] =
                 Ball { center: pose.position, rotation: pose.rotation, radius };
             // So that a zone that comes near finds it wherever it has gone meanwhile.

@@ -144,6 +144,12 @@ impl State {
         self.zones.get(&zone).into_iter().flat_map(|zone| zone.stays.keys().copied())
     }
 
+    /// When the entity and its ancestors will all have arrived.
+    pub(crate) fn arrival(&self, scene: &Scene, entity: EntityId) -> Time {
+        let travels = scene.lineage(entity).filter_map(|entity| self.live(entity).travel.as_ref());
+        travels.map(|travel| travel.end()).max().unwrap_or(self.now)
+    }
+
     /// The entity's pose in its parent's frame.
     pub(crate) fn local_pose(&self, entity: EntityId, time: Time) -> Pose {
         let live = self.live(entity);
