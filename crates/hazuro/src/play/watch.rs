@@ -226,7 +226,12 @@ impl Watch {
             self.zones.set(entity, &zone.bounds(&path), moving);
         }
         if let Some(body) = &thing.body {
-            self.bodies.set(entity, &body.bounds(&path), moving);
+            let bounds = body.bounds(&path);
+            if self.small_step(scene, entity, &path).is_some() {
+                self.bodies.cover(entity, &bounds, MARGIN);
+            } else {
+                self.bodies.set(entity, &bounds, moving);
+            }
         }
         Some(path)
     }
@@ -334,7 +339,7 @@ impl Watch {
             self.balls[entity.index()] =
                 Ball { center: pose.position, rotation: pose.rotation, radius };
             // So that a zone that comes near finds it wherever it has gone meanwhile.
-            self.bodies.set(entity, &swept.grown(radius), true);
+            self.bodies.cover(entity, &swept.grown(radius), MARGIN);
         }
     }
 

@@ -32,6 +32,14 @@ impl Index {
         here.set(entity.0, &Bounds::from(bounds));
     }
 
+    /// Sees to it that the bounds of something that moves hold `bounds`. If they must be changed,
+    /// `margin` metres more on each side keep them from changing again soon.
+    pub fn cover(&mut self, entity: EntityId, bounds: &Aabb, margin: f64) {
+        if !self.moving.covers(entity.0, &Bounds::from(bounds)) {
+            self.set(entity, &bounds.grown(margin), true);
+        }
+    }
+
     /// Whether anything in it moves.
     pub fn anything_moves(&self) -> bool {
         !self.moving.is_empty()

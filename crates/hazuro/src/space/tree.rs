@@ -148,6 +148,15 @@ impl Tree {
         self.root == NONE
     }
 
+    /// Whether an item's bounds are known to hold all of `bounds`.
+    pub fn covers(&self, item: u32, bounds: &Bounds) -> bool {
+        let known = self.places.get(item as usize).copied().filter(|place| *place != NONE);
+        known.is_some_and(|known| {
+            let (node, slot) = split(known);
+            self.nodes[node as usize].bounds(slot).holds(bounds)
+        })
+    }
+
     /// Adds an item or changes its bounds.
     pub fn set(&mut self, item: u32, bounds: &Bounds) {
         if self.places.len() <= item as usize {
