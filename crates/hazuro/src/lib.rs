@@ -47,7 +47,7 @@ pub mod why;
 
 pub use glam;
 
-pub use play::{Act, By, Entry, Outcome, Play, Problem, Refusal};
+pub use play::{Act, By, Entry, Filter, Found, Hit, Outcome, Play, Problem, Refusal};
 pub use scene::{EntityId, Scene};
 pub use state::{Cause, Event, Input, State, Target};
 pub use time::Time;

@@ -9,6 +9,7 @@
 mod bounds;
 mod distance;
 mod pose;
+mod ray;
 mod shape;
 mod simplex;
 mod sweep;
@@ -17,6 +18,7 @@ pub use bounds::Aabb;
 pub use distance::{Separation, distance, overlaps};
 pub use pose::Pose;
 pub(crate) use pose::bits;
+pub use ray::{Contact, Ray, RayError, cast, distance_to_point};
 pub use shape::{Convex, MAX_LENGTH, MIN_LENGTH, Shape, ShapeError};
 pub use sweep::{Glide, Overlap, closest_approach, sweep};
 

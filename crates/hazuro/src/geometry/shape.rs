@@ -100,7 +100,7 @@ pub struct Convex {
 }
 
 #[derive(Clone, Debug, PartialEq)]
-enum Core {
+pub(super) enum Core {
     Point,
     /// Along Y, this far up and down.
     Segment(f64),
@@ -163,6 +163,10 @@ impl Convex {
                 half.z.copysign(direction.z),
             ),
         }
+    }
+
+    pub(super) fn core(&self) -> &Core {
+        &self.core
     }
 
     /// Whether the core is a single point.

@@ -5,6 +5,7 @@ mod dispatch;
 mod entry;
 mod handler;
 mod intents;
+mod questions;
 mod tick;
 mod watch;
 
@@ -15,6 +16,7 @@ use dispatch::Instant;
 pub use entry::{By, Entry, Problem, Refusal};
 use handler::Handlers;
 pub use handler::Outcome;
+pub use questions::{Filter, Found, Hit};
 use watch::Watch;
 
 use crate::Time;
@@ -64,11 +66,12 @@ impl Play {
     /// A play of this scene, at time 0, before anything has been detected.
     pub fn new(scene: impl Into<Arc<Scene>>) -> Self {
         let scene = scene.into();
+        let state = State::new(&scene);
         Self {
-            state: State::new(&scene),
+            watch: Watch::new(&scene, &state),
+            state,
             rate: scene.rate(),
             scene,
-            watch: Watch::default(),
             handlers: Handlers::default(),
             instant: Instant::default(),
             entries: Vec::new(),
@@ -264,7 +267,7 @@ impl Play {
             && state.wear.len() == self.scene.reactions().len();
         assert!(fits, "a state can only be restored into a play of its own scene");
         self.state = state;
-        self.watch.forget();
+        self.watch = Watch::new(&self.scene, &self.state);
         self.entries.clear();
     }
 

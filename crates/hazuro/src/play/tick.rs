@@ -17,7 +17,6 @@ impl Play {
         if self.state.now >= until {
             return;
         }
-        self.watch.prepare(&self.scene, &self.state);
         if !self.state.started {
             self.state.started = true;
             self.dispatch(&Event::bare(EventKind::Start, Time::ZERO, 0), witness);

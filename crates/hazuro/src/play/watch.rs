@@ -81,8 +81,7 @@ impl Ord for Pending {
 pub(super) struct Watch {
     zones: Index,
     bodies: Index,
-    /// Whether anything is known at all.
-    ready: bool,
+    solids: Index,
     marks: Vec<Mark>,
     balls: Vec<Ball>,
     /// The stays of the state, by subject.
@@ -94,19 +93,18 @@ pub(super) struct Watch {
 }
 
 impl Watch {
-    /// Forgets everything that was known about the state.
-    pub fn forget(&mut self) {
-        *self = Self::default();
+    /// Looks at everything there is.
+    pub fn new(scene: &Scene, state: &State) -> Self {
+        let mut watch = Self {
+            marks: vec![Mark { change: 0, until: Time::MAX }; scene.len()],
+            balls: vec![Ball::default(); scene.len()],
+            ..Self::default()
+        };
+        watch.look_at_all(scene, state);
+        watch
     }
 
-    /// Looks at everything there is, unless that has been done.
-    pub fn prepare(&mut self, scene: &Scene, state: &State) {
-        if self.ready {
-            return;
-        }
-        self.ready = true;
-        self.marks = vec![Mark { change: 0, until: Time::MAX }; scene.len()];
-        self.balls = vec![Ball::default(); scene.len()];
+    fn look_at_all(&mut self, scene: &Scene, state: &State) {
         let stays = state.zones.iter();
         self.inside = stays
             .flat_map(|(zone, stays)| stays.stays.keys().map(|subject| (*subject, *zone)))
@@ -124,6 +122,9 @@ impl Watch {
         for entity in scene.ids().filter(moving) {
             self.follow(scene, state, entity);
         }
+        self.solids = Index::build(still().map(bounds).filter_map(|(id, path)| {
+            scene.thing(id).solid.as_ref().map(|solid| (id, solid.bounds(&path)))
+        }));
         let cause = if state.started { Cause::Move } else { Cause::Appear };
         for entity in scene.ids() {
             // Who stands still is looked at from one side only: by the bodies.
@@ -148,6 +149,21 @@ impl Watch {
         for entity in scene.family(entity) {
             self.look(scene, state, entity, cause);
         }
+    }
+
+    /// Where zones are.
+    pub fn zones(&self) -> &Index {
+        &self.zones
+    }
+
+    /// Where bodies are.
+    pub fn bodies(&self) -> &Index {
+        &self.bodies
+    }
+
+    /// Where solids are.
+    pub fn solids(&self) -> &Index {
+        &self.solids
     }
 
     /// When somebody must be looked at next.
@@ -212,7 +228,7 @@ impl Watch {
     /// path, if it detects or is detected at all.
     fn follow(&mut self, scene: &Scene, state: &State, entity: EntityId) -> Option<Path> {
         let thing = scene.thing(entity);
-        if thing.zone.is_none() && thing.body.is_none() {
+        if thing.zone.is_none() && thing.body.is_none() && thing.solid.is_none() {
             return None;
         }
         let horizon = state.horizon(scene, entity);
@@ -224,6 +240,9 @@ impl Watch {
         let path = state.path(scene, entity, state.now, until);
         if let Some(zone) = &thing.zone {
             self.zones.set(entity, &zone.bounds(&path), moving);
+        }
+        if let Some(solid) = &thing.solid {
+            self.solids.set(entity, &solid.bounds(&path), moving);
         }
         if let Some(body) = &thing.body {
             let bounds = body.bounds(&path);
@@ -292,8 +311,14 @@ impl Watch {
     /// is nothing to look at.
     fn is_safe(&self, scene: &Scene, state: &State, entity: EntityId, cause: Cause) -> bool {
         let ball = &self.balls[entity.index()];
+        let thing = scene.thing(entity);
+        let more_than_body = thing.zone.is_some() || thing.solid.is_some();
         // A moving zone may come to it from anywhere.
-        if ball.radius == 0.0 || cause != Cause::Move || self.zones.anything_moves() {
+        if ball.radius == 0.0
+            || cause != Cause::Move
+            || more_than_body
+            || self.zones.anything_moves()
+        {
             return false;
         }
         let (Some(travel), None) = (&state.live(entity).travel, scene.parent(entity)) else {

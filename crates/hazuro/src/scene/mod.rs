@@ -52,7 +52,7 @@ pub(crate) struct Thing {
     pub tags: Box<[TagId]>,
     pub zone: Option<Box<ZoneSpec>>,
     pub body: Option<BodySpec>,
-    pub solid: Option<Box<Convex>>,
+    pub solid: Option<Box<SolidSpec>>,
     pub walk: Option<f64>,
     pub enabled: bool,
     pub visible: bool,
@@ -75,6 +75,19 @@ pub(crate) struct PlacedPart {
 }
 
 impl ZoneSpec {
+    /// The bounds of all it sweeps, or touches, along a path.
+    pub fn bounds(&self, path: &Path) -> Aabb {
+        path.bounds(&std::iter::once((&self.shape, Pose::IDENTITY)))
+    }
+}
+
+/// A solid with everything looked up.
+#[derive(Debug)]
+pub(crate) struct SolidSpec {
+    pub shape: Convex,
+}
+
+impl SolidSpec {
     /// The bounds of all it sweeps, or touches, along a path.
     pub fn bounds(&self, path: &Path) -> Aabb {
         path.bounds(&std::iter::once((&self.shape, Pose::IDENTITY)))

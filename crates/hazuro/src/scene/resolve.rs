@@ -10,7 +10,7 @@ use super::entity::{Features, Form};
 use super::id::{KindId, TagId};
 use super::{
     Admission, Admit, Body, BodySpec, EntityId, Fault, Field, PlacedPart, RESERVED_NAMES, Scene,
-    SceneBuilder, SceneError, SceneErrors, Thing, Zone, ZoneSpec, nearest,
+    SceneBuilder, SceneError, SceneErrors, SolidSpec, Thing, Zone, ZoneSpec, nearest,
 };
 
 /// The greatest distance, in metres, of anything from the origin of its frame.
@@ -321,8 +321,11 @@ impl Resolver {
             .as_ref()
             .and_then(|zone| self.zone(zone, &nowhere))
             .map(|(shape, inside_every)| Box::new(ZoneSpec { shape, admission, inside_every }));
-        let solid =
-            features.solid.as_ref().and_then(|solid| self.shape(&nowhere, solid)).map(Box::new);
+        let solid = features
+            .solid
+            .as_ref()
+            .and_then(|solid| self.shape(&nowhere, solid))
+            .map(|shape| Box::new(SolidSpec { shape }));
         let parts = features.body.as_ref().map(|body| self.body(body, &nowhere));
         let body = parts.map(|parts| BodySpec { parts });
         self.errors.truncate(reported);

@@ -1,9 +1,11 @@
 //! What stands still and what moves, kept apart.
 
+use glam::DVec3;
+
 use crate::geometry::Aabb;
 use crate::scene::EntityId;
 
-use super::{Bounds, Tree};
+use super::{Beam, Bounds, Tree};
 
 /// The bounds of some entities. What moves is kept apart from what stands still, so that its
 /// coming and going never touches the bounds of the others.
@@ -50,5 +52,32 @@ impl Index {
         let bounds = Bounds::from(bounds);
         self.still.meeting(&bounds, |entity| visit(EntityId(entity)));
         self.moving.meeting(&bounds, |entity| visit(EntityId(entity)));
+    }
+
+    /// Calls `visit` with the entities whose bounds a beam meets before `limit`. What it gives is
+    /// the new limit.
+    pub fn along(&self, beam: &Beam, mut limit: f64, mut visit: impl FnMut(EntityId, f64) -> f64) {
+        for tree in [&self.still, &self.moving] {
+            tree.along(beam, limit, |entity, until| {
+                limit = visit(EntityId(entity), until);
+                limit
+            });
+        }
+    }
+
+    /// Calls `visit` with the entities whose bounds lie within `limit` of a point. What it gives
+    /// is the new limit.
+    pub fn around(
+        &self,
+        point: DVec3,
+        mut limit: f64,
+        mut visit: impl FnMut(EntityId, f64) -> f64,
+    ) {
+        for tree in [&self.still, &self.moving] {
+            tree.around(point, limit, |entity, until| {
+                limit = visit(EntityId(entity), until);
+                limit
+            });
+        }
     }
 }

@@ -4,7 +4,9 @@ mod bounds;
 mod build;
 mod index;
 mod tree;
+mod walk;
 
 pub(crate) use bounds::Bounds;
 pub(crate) use index::Index;
 pub(crate) use tree::Tree;
+pub(crate) use walk::Beam;

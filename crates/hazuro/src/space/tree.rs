@@ -15,16 +15,16 @@ use super::build;
 /// Children of a node.
 pub(super) const WIDTH: usize = 4;
 /// No child, no parent, not in the tree.
-const NONE: u32 = u32::MAX;
+pub(super) const NONE: u32 = u32::MAX;
 /// Marks a child that is an item.
-const ITEM: u32 = 1 << 31;
+pub(super) const ITEM: u32 = 1 << 31;
 
 /// A node: the bounds of its children, axis by axis, and the children themselves.
 #[derive(Clone, Debug)]
-struct Node {
-    min: [[f32; WIDTH]; 3],
-    max: [[f32; WIDTH]; 3],
-    child: [u32; WIDTH],
+pub(super) struct Node {
+    pub min: [[f32; WIDTH]; 3],
+    pub max: [[f32; WIDTH]; 3],
+    pub child: [u32; WIDTH],
     /// The node above and the place in it, or [`NONE`].
     parent: u32,
 }
@@ -32,10 +32,10 @@ struct Node {
 /// Items by number, found by their bounds.
 #[derive(Clone, Debug)]
 pub(crate) struct Tree {
-    nodes: Vec<Node>,
+    pub(super) nodes: Vec<Node>,
     /// Nodes that are not in use.
     spare: Vec<u32>,
-    root: u32,
+    pub(super) root: u32,
     /// Where each item is: its node and its place there, or [`NONE`].
     places: Vec<u32>,
 }
@@ -61,7 +61,7 @@ impl Node {
         }
     }
 
-    fn bounds(&self, slot: usize) -> Bounds {
+    pub fn bounds(&self, slot: usize) -> Bounds {
         Bounds {
             min: std::array::from_fn(|axis| self.min[axis][slot]),
             max: std::array::from_fn(|axis| self.max[axis][slot]),
