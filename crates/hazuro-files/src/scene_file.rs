@@ -21,36 +21,59 @@ macro_rules! shaped {
             /// A cylinder along Y with a half ball at either end.
             #[serde(skip_serializing_if = "Option::is_none")]
             pub capsule: Option<CapsuleKeys>,
+            /// A cylinder along Y.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub cylinder: Option<RoundKeys>,
+            /// A cone along Y, its tip up.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub cone: Option<RoundKeys>,
+            /// The convex hull of points.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub hull: Option<Vec<[f64; 3]>>,
             $($(#[$doc])* #[serde(skip_serializing_if = "Option::is_none")] pub $field: $type,)*
         }
 
         impl $name {
             /// The shapes given: there should be one.
-            pub fn shapes(&self) -> Shapes<'_> {
-                Shapes { cuboid: &self.cuboid, sphere: &self.sphere, capsule: &self.capsule }
+            pub fn shapes(&self) -> Vec<hazuro::geometry::Shape> {
+                use hazuro::geometry::Shape;
+                let cuboid = self.cuboid.map(|size| Shape::Box { size });
+                let sphere = self.sphere.as_ref();
+                let sphere = sphere.map(|keys| Shape::Sphere { radius: keys.radius });
+                let capsule = self.capsule.as_ref();
+                let capsule = capsule
+                    .map(|keys| Shape::Capsule { radius: keys.radius, height: keys.height });
+                let cylinder = self.cylinder.as_ref();
+                let cylinder = cylinder
+                    .map(|keys| Shape::Cylinder { radius: keys.radius, height: keys.height });
+                let cone = self.cone.as_ref();
+                let cone =
+                    cone.map(|keys| Shape::Cone { radius: keys.radius, height: keys.height });
+                let hull = self.hull.clone().map(|points| Shape::Hull { points });
+                [cuboid, sphere, capsule, cylinder, cone, hull].into_iter().flatten().collect()
             }
 
             /// The same shape as this one.
             pub fn shaped(shape: &hazuro::geometry::Shape) -> Self {
                 use hazuro::geometry::Shape;
                 let none = Self::default();
-                match *shape {
+                match shape.clone() {
                     Shape::Box { size } => Self { cuboid: Some(size), ..none },
                     Shape::Sphere { radius } => Self { sphere: Some(SphereKeys { radius }), ..none },
                     Shape::Capsule { radius, height } => {
                         Self { capsule: Some(CapsuleKeys { radius, height }), ..none }
                     }
+                    Shape::Cylinder { radius, height } => {
+                        Self { cylinder: Some(RoundKeys { radius, height }), ..none }
+                    }
+                    Shape::Cone { radius, height } => {
+                        Self { cone: Some(RoundKeys { radius, height }), ..none }
+                    }
+                    Shape::Hull { points } => Self { hull: Some(points), ..none },
                 }
             }
         }
     };
-}
-
-/// The keys of a table that give a shape.
-pub(crate) struct Shapes<'a> {
-    pub cuboid: &'a Option<[f64; 3]>,
-    pub sphere: &'a Option<SphereKeys>,
-    pub capsule: &'a Option<CapsuleKeys>,
 }
 
 /// A ball.
@@ -68,6 +91,16 @@ pub(crate) struct CapsuleKeys {
     /// Of the cylinder and of both half balls, in metres.
     pub radius: f64,
     /// The whole height, half balls included, in metres.
+    pub height: f64,
+}
+
+/// A cylinder or a cone, along Y.
+#[derive(Clone, Debug, Deserialize, Serialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct RoundKeys {
+    /// Of its round face, in metres.
+    pub radius: f64,
+    /// The whole height, in metres.
     pub height: f64,
 }
 

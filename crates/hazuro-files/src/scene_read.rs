@@ -14,7 +14,7 @@ use crate::finding::{Finding, Severity};
 use crate::parse::parse;
 use crate::scene_file::{
     ActionKeys, AdmitKeys, BodyKeys, EntityKeys, KindKeys, PartKeys, ReactionKeys, SceneKeys,
-    Shapes, TriggerKeys,
+    TriggerKeys,
 };
 use crate::source::Source;
 use crate::spans::Spans;
@@ -29,7 +29,7 @@ macro_rules! apply_features {
             $owner = $owner.visible(visible);
         }
         if let Some(zone) = &$keys.zone {
-            if let Some(shape) = $reader.shape(&zone.shapes(), &$field.key("zone")) {
+            if let Some(shape) = $reader.shape(zone.shapes(), &$field.key("zone")) {
                 let described = Zone::new(shape);
                 $owner = $owner.zone(match zone.inside_every {
                     Some(seconds) => described.inside_every(seconds),
@@ -41,7 +41,7 @@ macro_rules! apply_features {
             $owner = $owner.admit(admit(rule));
         }
         if let Some(solid) = &$keys.solid {
-            if let Some(shape) = $reader.shape(&solid.shapes(), &$field.key("solid")) {
+            if let Some(shape) = $reader.shape(solid.shapes(), &$field.key("solid")) {
                 $owner = $owner.solid(shape);
             }
         }
@@ -137,19 +137,14 @@ impl Reader<'_> {
         builder
     }
 
-    fn shape(&mut self, shapes: &Shapes<'_>, field: &Field) -> Option<Shape> {
-        let cuboid = shapes.cuboid.map(|size| Shape::Box { size });
-        let sphere = shapes.sphere.as_ref().map(|keys| Shape::Sphere { radius: keys.radius });
-        let capsule = shapes.capsule.as_ref();
-        let capsule =
-            capsule.map(|keys| Shape::Capsule { radius: keys.radius, height: keys.height });
-        let mut given = [cuboid, sphere, capsule].into_iter().flatten();
+    fn shape(&mut self, shapes: Vec<Shape>, field: &Field) -> Option<Shape> {
+        let mut given = shapes.into_iter();
         let shape = given.next();
         if shape.is_none() || given.next().is_some() {
             let message =
                 if shape.is_none() { "a shape is missing here" } else { "one shape too many" };
             let help = "give one of: box = [x, y, z], sphere = { radius = r }, \
-                        capsule = { radius = r, height = h }";
+                        capsule, cylinder or cone = { radius = r, height = h }, hull = [[x, y, z], ...]";
             self.error(field, "one-shape", message, help);
         }
         shape
@@ -193,7 +188,7 @@ impl Reader<'_> {
     fn body(&mut self, keys: &BodyKeys, field: &Field) -> Option<Body> {
         let body = match &keys.parts {
             Some(parts) => {
-                if keys.cuboid.is_some() || keys.sphere.is_some() || keys.capsule.is_some() {
+                if !keys.shapes().is_empty() {
                     let message = "a body has either one shape or parts";
                     self.error(
                         &field.key("parts"),
@@ -209,7 +204,7 @@ impl Reader<'_> {
                     .collect();
                 Body::of_parts(parts)
             }
-            None => Body::new(self.shape(&keys.shapes(), field)?),
+            None => Body::new(self.shape(keys.shapes(), field)?),
         };
         Some(match keys.walk {
             Some(speed) => body.walk(speed),
@@ -222,7 +217,7 @@ impl Reader<'_> {
             self.error(field, "missing-key", "the key `name` is missing here", "add `name = ...`");
             return None;
         };
-        let shape = self.shape(&keys.shapes(), field)?;
+        let shape = self.shape(keys.shapes(), field)?;
         let pose = self.pose((keys.at, keys.turn, keys.rotation), field);
         Some(Part::new(name, shape).at(pose))
     }

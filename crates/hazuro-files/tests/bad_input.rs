@@ -73,6 +73,23 @@ fn numbers_and_shapes() {
         &zone("capsule = { radius = 1, height = 1 }"),
         "3:20 bad-shape a capsule's height is its whole",
     );
+    one(&zone("cone = { radius = 1, height = 0 }"), "3:17 bad-shape a cone's height is 0");
+    one(
+        &zone("cylinder = { radius = inf, height = 1 }"),
+        "3:21 bad-shape a cylinder's radius is inf",
+    );
+    one(
+        &zone("hull = [[0, 0, 0], [1, 0, 0], [0, 1, 0]]"),
+        "3:17 bad-shape a hull has from 4 to 256",
+    );
+    one(
+        &zone("hull = [[0, 0, 0], [1, 0, 0], [0, 1, 0], [1, 1, 0]]"),
+        "3:17 bad-shape a hull needs four",
+    );
+    one(
+        &zone("hull = [[0, 0, 0], [1, 0, 0], [0, 1, 0], [1, 1, nan]]"),
+        "3:17 bad-shape a hull's coordinate",
+    );
     one(&zone(""), "3:8 one-shape a shape is missing here");
     one(&zone("box = [1, 1, 1], sphere = { radius = 1 }"), "3:8 one-shape one shape too many");
     one(&zone("box = [1, 1, 1], inside_every = 0"), "3:42 bad-number 0 is not");

@@ -23,6 +23,12 @@ fn shape() -> impl Strategy<Value = Shape> {
         [0.1..9.0_f64, 0.1..9.0, 0.1..9.0].prop_map(|size| Shape::Box { size }),
         (0.1..9.0_f64).prop_map(|radius| Shape::Sphere { radius }),
         (0.1..1.0_f64, 2.0..9.0_f64).prop_map(|(radius, height)| Shape::Capsule { radius, height }),
+        (0.1..1.0_f64, 0.1..9.0_f64)
+            .prop_map(|(radius, height)| Shape::Cylinder { radius, height }),
+        (0.1..1.0_f64, 0.1..9.0_f64).prop_map(|(radius, height)| Shape::Cone { radius, height }),
+        (0.1..9.0_f64).prop_map(|x| Shape::Hull {
+            points: vec![[x, 0.0, 0.0], [0.0, x, 0.0], [0.0, 0.0, x], [-x, -x, -x]],
+        }),
     ]
 }
 

@@ -4,7 +4,7 @@ mod support;
 
 use hazuro::geometry::{Convex, Glide, Pose, Ray, Shape, cast, distance, overlaps, sweep};
 use hazuro::glam::DVec3;
-use hazuro::scene::{Action, Body, Entity, Part, Zone};
+use hazuro::scene::{Action, Body, Entity, Part, SceneBuilder, Zone};
 use hazuro::{EntityId, Filter, Play, Scene, Time};
 use proptest::prelude::*;
 use support::{any_place, any_pose, any_shape};
@@ -32,11 +32,7 @@ fn scene_of(things: &[Thing], backwards: bool) -> Scene {
     if backwards {
         entities.reverse();
     }
-    entities
-        .into_iter()
-        .fold(Scene::builder("Random"), |scene, entity| scene.entity(entity))
-        .build()
-        .unwrap()
+    entities.into_iter().fold(Scene::builder("Random"), SceneBuilder::entity).build().unwrap()
 }
 
 fn everything() -> Filter<'static> {

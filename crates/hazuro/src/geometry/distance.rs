@@ -7,6 +7,7 @@
 
 use glam::{DMat3, DVec3};
 
+use super::core::Core;
 use super::simplex::{Corner, Simplex};
 use super::{Convex, Pose, TOUCH};
 
@@ -83,39 +84,11 @@ impl<'a> Pair<'a> {
 
     /// The same for any two cores.
     fn search(&self, offset: DVec3) -> Separation {
-        let corner = |direction: DVec3| {
+        search(offset, |direction| {
             let on_a = self.a.1 * self.a.0.core_support(self.a.1.transpose() * direction);
             let on_b = offset + self.b.1 * self.b.0.core_support(self.b.1.transpose() * -direction);
             Corner { difference: on_a - on_b, on_a, on_b }
-        };
-        let mut simplex = Simplex::of(corner(offset));
-        let mut nearest = simplex.nearest();
-        for _ in 0..MAX_ROUNDS {
-            let distance_squared = nearest.length_squared();
-            if distance_squared == 0.0 {
-                break;
-            }
-            let next = corner(-nearest);
-            let progress = distance_squared - nearest.dot(next.difference);
-            if progress <= GAP * distance_squared || simplex.holds(next.difference) {
-                break;
-            }
-            let before = simplex;
-            if simplex.extend(next) {
-                nearest = DVec3::ZERO;
-                break;
-            }
-            let closer = simplex.nearest();
-            if closer.length_squared() >= distance_squared {
-                simplex = before;
-                break;
-            }
-            nearest = closer;
-        }
-        let (on_a, on_b) = simplex.witnesses();
-        let length = nearest.length();
-        let normal = if length > 0.0 { -nearest / length } else { DVec3::ZERO };
-        Separation { gap: length, on_a, on_b, normal }
+        })
     }
 
     /// The sum of the two radii.
@@ -147,4 +120,47 @@ pub fn distance(a: &Convex, pose_a: &Pose, b: &Convex, pose_b: &Pose) -> Separat
 /// Whether two placed shapes overlap or touch: their gap is at most [`TOUCH`].
 pub fn overlaps(a: &Convex, pose_a: &Pose, b: &Convex, pose_b: &Pose) -> bool {
     Pair::new(a, pose_a, b, pose_b).gap(pose_b.position - pose_a.position) <= TOUCH
+}
+
+/// The point of a hull nearest to a point.
+pub(super) fn nearest_to_hull(hull: &Core, point: DVec3) -> DVec3 {
+    let found = search(point, |direction| {
+        let on_a = hull.support(direction);
+        Corner { difference: on_a - point, on_a, on_b: point }
+    });
+    if found.gap == 0.0 { point } else { found.on_a }
+}
+
+/// Closes in on the points of two convex sets that are nearest to one another. `corner` gives the
+/// points farthest along a direction and against it; `offset` leads from somewhere in the first set
+/// to somewhere in the second.
+fn search(offset: DVec3, corner: impl Fn(DVec3) -> Corner) -> Separation {
+    let mut simplex = Simplex::of(corner(offset));
+    let mut nearest = simplex.nearest();
+    for _ in 0..MAX_ROUNDS {
+        let distance_squared = nearest.length_squared();
+        if distance_squared == 0.0 {
+            break;
+        }
+        let next = corner(-nearest);
+        let progress = distance_squared - nearest.dot(next.difference);
+        if progress <= GAP * distance_squared || simplex.holds(next.difference) {
+            break;
+        }
+        let before = simplex;
+        if simplex.extend(next) {
+            nearest = DVec3::ZERO;
+            break;
+        }
+        let closer = simplex.nearest();
+        if closer.length_squared() >= distance_squared {
+            simplex = before;
+            break;
+        }
+        nearest = closer;
+    }
+    let (on_a, on_b) = simplex.witnesses();
+    let length = nearest.length();
+    let normal = if length > 0.0 { -nearest / length } else { DVec3::ZERO };
+    Separation { gap: length, on_a, on_b, normal }
 }

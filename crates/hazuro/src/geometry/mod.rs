@@ -7,6 +7,7 @@
 //! closely enough that nothing deeper than [`TURNING_TOLERANCE`] is missed.
 
 mod bounds;
+mod core;
 mod distance;
 mod pose;
 mod ray;

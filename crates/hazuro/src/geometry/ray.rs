@@ -3,7 +3,7 @@
 use glam::DVec3;
 use thiserror::Error;
 
-use super::shape::Core;
+use super::core::Core;
 use super::{Convex, Pose, TOUCH};
 
 /// A straight line from a point, in one direction, of some length or without end.
@@ -114,7 +114,7 @@ pub fn cast(ray: &Ray, shape: &Convex, pose: &Pose) -> Option<Contact> {
     }
     let (distance, normal) = match shape.core() {
         Core::Box(half) => slabs(start, along, *half)?,
-        Core::Point | Core::Segment(_) => rounded(shape, start, along)?,
+        _ => approach(shape, start, along)?,
     };
     (distance <= ray.length).then(|| Contact {
         distance,
@@ -146,19 +146,23 @@ fn slabs(start: DVec3, along: DVec3, half: DVec3) -> Option<(f64, DVec3)> {
     (enter <= leave && enter >= 0.0).then_some((enter, normal))
 }
 
-/// Where a ray from outside enters a shape with a rounded surface. The gap along the ray is a
-/// convex function, so Newton's method from outside never steps over the surface.
-fn rounded(shape: &Convex, start: DVec3, along: DVec3) -> Option<(f64, DVec3)> {
+/// Where a ray from outside enters a shape. The gap along the ray is a convex function, so
+/// Newton's method from outside never steps over the surface.
+fn approach(shape: &Convex, start: DVec3, along: DVec3) -> Option<(f64, DVec3)> {
     const MAX_STEPS: usize = 100;
-    let mut distance = 0.0;
+    let (mut distance, mut normal) = (0.0, -along);
     for _ in 0..MAX_STEPS {
         let point = start + along * distance;
         let way = point - shape.nearest_on_core(point);
         let length = way.length();
-        let (gap, normal) = (length - shape.radius(), way / length);
+        let gap = length - shape.radius();
+        // On a surface without rounding no way is left; the one before still tells.
+        if length > TOUCH {
+            normal = way / length;
+        }
         let slope = normal.dot(along);
         let next = distance - gap / slope;
-        if gap <= f64::EPSILON * shape.radius() || (slope < 0.0 && next <= distance) {
+        if gap <= f64::EPSILON * (shape.radius() + distance) || (slope < 0.0 && next <= distance) {
             return Some((distance, normal));
         }
         if slope >= 0.0 {

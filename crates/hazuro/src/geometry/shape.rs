@@ -3,6 +3,7 @@
 use glam::DVec3;
 use thiserror::Error;
 
+use super::core::Core;
 use super::{Aabb, Pose};
 
 /// The least length, in metres, that a shape may have in any direction.
@@ -39,6 +40,25 @@ pub enum Shape {
         /// The whole height, half balls included: at least twice the radius.
         height: f64,
     },
+    /// A cylinder along Y.
+    Cylinder {
+        /// Of its round faces.
+        radius: f64,
+        /// The whole height.
+        height: f64,
+    },
+    /// A cone along Y, its tip up, centred at half its height.
+    Cone {
+        /// Of its round face, which is at the bottom.
+        radius: f64,
+        /// The whole height.
+        height: f64,
+    },
+    /// The convex hull of points: at least four, not all in one plane, at most 256.
+    Hull {
+        /// The points, from the origin of the shape.
+        points: Vec<[f64; 3]>,
+    },
 }
 
 /// Why a [`Shape`] cannot be used.
@@ -63,29 +83,44 @@ pub enum ShapeError {
         /// The radius that was given.
         radius: f64,
     },
+    /// A hull of too few or too many points.
+    #[error("a hull has from 4 to {MAX_POINTS} points, not {0}")]
+    HullPoints(usize),
+    /// A hull whose points all lie, nearly, in one plane.
+    #[error("a hull needs four points that do not all lie in one plane")]
+    FlatHull,
 }
 
+/// The most points of a hull.
+const MAX_POINTS: usize = 256;
+
 impl Shape {
-    /// The word for this sort of shape: `box`, `sphere` or `capsule`.
+    /// The word for this sort of shape: as in `box`.
     pub fn word(&self) -> &'static str {
         match self {
             Self::Box { .. } => "box",
             Self::Sphere { .. } => "sphere",
             Self::Capsule { .. } => "capsule",
+            Self::Cylinder { .. } => "cylinder",
+            Self::Cone { .. } => "cone",
+            Self::Hull { .. } => "hull",
         }
     }
 
-    /// The whole height along Y, in metres.
-    pub fn height(&self) -> f64 {
-        match *self {
-            Self::Box { size } => size[1],
-            Self::Sphere { radius } => 2.0 * radius,
-            Self::Capsule { height, .. } => height,
+    /// How far below its centre it reaches, in metres.
+    pub fn below(&self) -> f64 {
+        match self {
+            Self::Box { size } => size[1] / 2.0,
+            Self::Sphere { radius } => *radius,
+            Self::Capsule { height, .. }
+            | Self::Cylinder { height, .. }
+            | Self::Cone { height, .. } => height / 2.0,
+            Self::Hull { points } => points.iter().map(|point| -point[1]).fold(0.0, f64::max),
         }
     }
 }
 
-/// A checked convex shape: a core (point, segment or box) and all that lies within a radius of it.
+/// A checked convex shape: a core (point, segment, box, ...) and all that lies within a radius of it.
 ///
 /// ```
 /// use hazuro::geometry::{Convex, Pose, Shape};
@@ -97,15 +132,6 @@ impl Shape {
 pub struct Convex {
     core: Core,
     radius: f64,
-}
-
-#[derive(Clone, Debug, PartialEq)]
-pub(super) enum Core {
-    Point,
-    /// Along Y, this far up and down.
-    Segment(f64),
-    /// This far along each axis.
-    Box(DVec3),
 }
 
 impl Convex {
@@ -144,7 +170,21 @@ impl Convex {
                 }
                 Self { core: Core::Segment(height / 2.0 - radius), radius }
             }
+            Shape::Cylinder { radius, height } => Self::sharp(Core::Cylinder {
+                radius: length("a cylinder's radius", radius)?,
+                half: length("a cylinder's height", height)? / 2.0,
+            }),
+            Shape::Cone { radius, height } => Self::sharp(Core::Cone {
+                radius: length("a cone's radius", radius)?,
+                half: length("a cone's height", height)? / 2.0,
+            }),
+            Shape::Hull { ref points } => Self::sharp(hull(points)?),
         })
+    }
+
+    /// A shape without rounding.
+    fn sharp(core: Core) -> Self {
+        Self { core, radius: 0.0 }
     }
 
     /// How far the surface lies from the core, in metres.
@@ -154,15 +194,7 @@ impl Convex {
 
     /// The point of the core farthest along `direction`, both in the shape's own frame.
     pub(super) fn core_support(&self, direction: DVec3) -> DVec3 {
-        match self.core {
-            Core::Point => DVec3::ZERO,
-            Core::Segment(half) => DVec3::new(0.0, half.copysign(direction.y), 0.0),
-            Core::Box(half) => DVec3::new(
-                half.x.copysign(direction.x),
-                half.y.copysign(direction.y),
-                half.z.copysign(direction.z),
-            ),
-        }
+        self.core.support(direction)
     }
 
     pub(super) fn core(&self) -> &Core {
@@ -176,11 +208,7 @@ impl Convex {
 
     /// The point of the core nearest to `point`, both in the shape's own frame.
     pub(super) fn nearest_on_core(&self, point: DVec3) -> DVec3 {
-        match self.core {
-            Core::Point => DVec3::ZERO,
-            Core::Segment(half) => DVec3::new(0.0, point.y.clamp(-half, half), 0.0),
-            Core::Box(half) => point.clamp(-half, half),
-        }
+        self.core.nearest(point)
     }
 
     /// The point of the shape farthest along `direction` (any length but zero), both given in the
@@ -190,48 +218,70 @@ impl Convex {
         pose.point(self.core_support(local)) + direction.normalize_or_zero() * self.radius
     }
 
-    /// How deep a point lies inside: its distance to the surface, and 0 outside.
+    /// How deep a point lies inside: no more than its distance to the surface, and 0 outside.
     pub fn depth(&self, pose: &Pose, point: DVec3) -> f64 {
         let local = pose.rotation.conjugate() * (point - pose.position);
-        let depth = match self.core {
-            Core::Point => self.radius - local.length(),
-            Core::Segment(half) => {
-                self.radius - (local - DVec3::Y * local.y.clamp(-half, half)).length()
-            }
-            Core::Box(half) => (half - local.abs()).min_element(),
-        };
-        depth.max(0.0)
+        let depth = self.core.depth(local);
+        if depth > 0.0 {
+            return depth + self.radius;
+        }
+        (self.radius - local.distance(self.core.nearest(local))).max(0.0)
     }
 
-    /// The radius of the largest ball around its centre that it holds.
+    /// The radius of a ball around its centre that it holds.
     pub fn inner_radius(&self) -> f64 {
-        match self.core {
-            Core::Point | Core::Segment(_) => self.radius,
-            Core::Box(half) => half.min_element(),
-        }
+        self.radius + self.core.depth(DVec3::ZERO)
     }
 
     /// The farthest any of its points lies from its centre, in metres.
     pub fn reach(&self) -> f64 {
-        self.radius
-            + match self.core {
-                Core::Point => 0.0,
-                Core::Segment(half) => half,
-                Core::Box(half) => half.length(),
-            }
+        self.radius + self.core.reach()
     }
 
     /// The box along the axes that holds the shape.
     pub fn bounds(&self, pose: &Pose) -> Aabb {
-        let half = match self.core {
-            Core::Point => DVec3::ZERO,
-            Core::Segment(half) => (pose.rotation * DVec3::Y).abs() * half,
-            Core::Box(half) => {
-                (pose.rotation * DVec3::X).abs() * half.x
-                    + (pose.rotation * DVec3::Y).abs() * half.y
-                    + (pose.rotation * DVec3::Z).abs() * half.z
-            }
-        };
-        Aabb::around(pose.position, half + self.radius)
+        if let Core::Point = self.core {
+            return Aabb::around(pose.position, DVec3::splat(self.radius));
+        }
+        let unturn = pose.rotation.conjugate();
+        let mut bounds = Aabb::EMPTY;
+        for axis in 0..3 {
+            let way = unturn * DVec3::AXES[axis];
+            bounds.max[axis] = pose.point(self.core.support(way))[axis] + self.radius;
+            bounds.min[axis] = pose.point(self.core.support(-way))[axis] - self.radius;
+        }
+        bounds
     }
+}
+
+/// The core of a hull.
+fn hull(points: &[[f64; 3]]) -> Result<Core, ShapeError> {
+    if !(4..=MAX_POINTS).contains(&points.len()) {
+        return Err(ShapeError::HullPoints(points.len()));
+    }
+    for value in points.iter().flatten() {
+        if !(-MAX_LENGTH..=MAX_LENGTH).contains(value) {
+            return Err(ShapeError::Length { what: "a hull's coordinate", value: *value });
+        }
+    }
+    let points: Vec<DVec3> = points.iter().copied().map(DVec3::from_array).collect();
+    // The two farthest apart, the one farthest from their line, the one farthest from that plane.
+    let first = points[0];
+    let farthest = |far: &dyn Fn(DVec3) -> f64| {
+        points
+            .iter()
+            .copied()
+            .max_by(|one, other| far(*one).total_cmp(&far(*other)))
+            .unwrap_or(first)
+    };
+    let a = farthest(&|point| point.distance_squared(first));
+    let b = farthest(&|point| point.distance_squared(a));
+    let along = (b - a).normalize_or_zero();
+    let c = farthest(&|point| (point - a).cross(along).length_squared());
+    let across = along.cross(c - a).normalize_or_zero();
+    let d = farthest(&|point| (point - a).dot(across).abs());
+    if (d - a).dot(across).abs() < MIN_LENGTH || (c - a).cross(along).length() < MIN_LENGTH {
+        return Err(ShapeError::FlatHull);
+    }
+    Ok(Core::Hull(points.into()))
 }

@@ -239,7 +239,7 @@ impl Resolver {
         }
         match &body.form {
             Form::Whole(shape) => {
-                let lift = if body.walk.is_some() { shape.height() / 2.0 } else { 0.0 };
+                let lift = if body.walk.is_some() { shape.below() } else { 0.0 };
                 let pose = Pose::from([0.0, lift, 0.0]);
                 let name = Body::WHOLE.to_owned();
                 self.shape(field, shape)

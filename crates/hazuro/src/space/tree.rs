@@ -342,6 +342,7 @@ mod tests {
             let mut list: BTreeMap<u32, Bounds> = numbered.into_iter().collect();
             tree.assert_sound(&list);
             for (item, change) in changes {
+                #[expect(clippy::single_match_else, reason = "two cases of equal weight")]
                 match change {
                     Some(bounds) => {
                         tree.set(item, &bounds);

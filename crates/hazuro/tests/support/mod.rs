@@ -55,7 +55,20 @@ pub fn any_shape() -> impl Strategy<Value = Shape> {
         (0.1..2.0_f64).prop_map(|radius| Shape::Sphere { radius }),
         (0.1..1.0_f64, 0.0..3.0_f64)
             .prop_map(|(radius, more)| Shape::Capsule { radius, height: 2.0 * radius + more }),
+        (0.1..2.0_f64, 0.2..4.0_f64)
+            .prop_map(|(radius, height)| Shape::Cylinder { radius, height }),
+        (0.1..2.0_f64, 0.2..4.0_f64).prop_map(|(radius, height)| Shape::Cone { radius, height }),
+        any_hull(),
     ]
+}
+
+/// A box with a corner pulled out and some points in and around it.
+fn any_hull() -> impl Strategy<Value = Shape> {
+    let more = prop::collection::vec([-1.0..1.0_f64, -1.0..1.0, -1.0..1.0], 0..12);
+    ([0.2..2.0_f64, 0.2..2.0, 0.2..2.0], more).prop_map(|([x, y, z], more)| {
+        let corners = [[x, 0.0, 0.0], [-x, 0.1, 0.0], [0.0, y, 0.1], [0.0, 0.0, z], [0.1, -y, -z]];
+        Shape::Hull { points: corners.into_iter().chain(more).collect() }
+    })
 }
 
 pub fn any_rotation() -> impl Strategy<Value = DQuat> {
