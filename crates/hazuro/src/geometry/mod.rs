@@ -3,8 +3,9 @@
 //! Lengths are metres, angles radians, Y is up and axes are right-handed.
 //!
 //! **Tolerance.** Two shapes that touch overlap: a gap of up to [`TOUCH`] counts as none. Sweeps
-//! of shapes that keep their rotation are exact up to that gap; sweeps of turning shapes look
-//! closely enough that nothing deeper than [`TURNING_TOLERANCE`] is missed.
+//! of shapes that keep their rotation are exact up to that gap, those of cylinders and cones, whose
+//! edges are round, up to 1e-6 m; sweeps of turning shapes look closely enough that nothing deeper
+//! than [`TURNING_TOLERANCE`] is missed.
 
 mod bounds;
 mod core;

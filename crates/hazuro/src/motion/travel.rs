@@ -16,7 +16,7 @@ const BEND: f64 = 8.0;
 /// The largest turn, in radians, that a carried child makes along one chord.
 const CHORD_TURN: f64 = 0.01;
 /// How far a straight movement is followed at one go, in metres.
-const STRETCH: f64 = 8.0;
+const STRETCH: f64 = 3.0;
 /// How many chords of a curved movement are followed at one go.
 const CHORDS_AHEAD: u32 = 8;
 /// No movement is cut into more chords than this.
