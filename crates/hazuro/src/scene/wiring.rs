@@ -1,5 +1,7 @@
 //! Checking reactions and looking up every name in them.
 
+use std::convert::Infallible;
+
 use super::resolve::Resolver;
 use super::{
     Action, EntityId, EventKind, Fault, Field, Listeners, Meant, Reaction, ReactionId,
@@ -24,8 +26,11 @@ impl Resolver {
         let mut actions = Vec::with_capacity(reaction.actions.len());
         for (index, action) in reaction.actions.iter().enumerate() {
             let field = field.key("do").item(index);
-            let found =
-                action.try_map(|name, key| self.meant(name, event, &field.key(key)).ok_or(()));
+            // A name that is not found is reported; going on finds the other wrong names too.
+            let Ok(found) = action.try_map(|name, key| {
+                let meant = self.meant(name, event, &field.key(key));
+                Ok::<_, Infallible>(meant.unwrap_or(Meant::Who))
+            });
             match action {
                 Action::Move(movement) => {
                     self.seconds(field.key("over"), movement.over);
@@ -39,7 +44,7 @@ impl Resolver {
                 Action::Count { name, .. } => self.name(name, &field.key("count")),
                 _ => {}
             }
-            actions.extend(found.ok());
+            actions.push(found);
         }
         Wire { only_edge: reaction.on.only_edge(), after, cooldown, actions }
     }

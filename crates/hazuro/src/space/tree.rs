@@ -365,5 +365,50 @@ mod tests {
                 prop_assert_eq!(found, expected);
             }
         }
+
+        #[test]
+        fn walks_come_to_what_a_plain_list_holds_and_to_the_nearest_first(
+            items in prop::collection::vec(bounds(), 1..150),
+            from in [-60.0..60.0_f64, -9.0..9.0, -60.0..60.0],
+            way in [-1.0..1.0_f64, -1.0..1.0, -1.0..1.0],
+            limit in 0.0..90.0_f64,
+        ) {
+            let numbered: Vec<(u32, Bounds)> = (0..).zip(items).collect();
+            let tree = Tree::build(&numbered);
+            let from = DVec3::from_array(from);
+            let gap = |bounds: &Bounds| {
+                let exact = |corner: [f32; 3]| DVec3::from_array(corner.map(f64::from));
+                let nearest = from.clamp(exact(bounds.min), exact(bounds.max));
+                nearest.distance(from)
+            };
+            let mut seen = Vec::new();
+            tree.around(from, limit, |item, limit| {
+                seen.push(item);
+                limit
+            });
+            let gaps: Vec<f64> = seen.iter().map(|item| gap(&numbered[*item as usize].1)).collect();
+            prop_assert!(gaps.is_sorted_by(|one, other| *one <= *other + 1e-9));
+            let expected = numbered.iter().filter(|(_, bounds)| gap(bounds) <= limit).count();
+            prop_assert_eq!(seen.len(), expected);
+
+            let Some(way) = DVec3::from_array(way).try_normalize() else { return Ok(()) };
+            let beam = super::super::Beam::new(from, way, DVec3::ZERO);
+            let mut seen = Vec::new();
+            tree.along(&beam, limit, |item, limit| {
+                seen.push(item);
+                limit
+            });
+            // A box that holds a sample of the ray must have been visited.
+            for (item, bounds) in &numbered {
+                let holds = (0..=400).any(|step| {
+                    let at = (from + way * limit * f64::from(step) / 400.0).to_array();
+                    (0..3).all(|axis| {
+                        let (low, high) = (f64::from(bounds.min[axis]), f64::from(bounds.max[axis]));
+                        low <= at[axis] && at[axis] <= high
+                    })
+                });
+                prop_assert!(!holds || seen.contains(item), "item {} was passed over", item);
+            }
+        }
     }
 }
