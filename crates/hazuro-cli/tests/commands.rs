@@ -200,3 +200,109 @@ fn every_scene_in_the_documents_can_be_played() {
     }
     assert!(played >= 3, "{played} scenes found");
 }
+
+/// A scene that does one of everything, and what `run` says about it.
+const ONE_OF_EACH: &str = r#"
+[[entity]]
+name = "ball"
+body = { sphere = { radius = 0.5 } }
+
+[[entity]]
+name = "pad"
+zone = { box = [2, 2, 2] }
+
+[[entity]]
+name = "away"
+at = [9, 0, 0]
+
+[[reaction]]
+on = { start = true }
+do = [
+  { move = "away", to = "pad", over = 0.5, ease = "ease" },
+  { move = "away", to = "home" },
+  { hide = "pad" },
+  { show = "pad" },
+  { count = "a", add = -2 },
+  { count = "a", set = 7 },
+  { cue = "go" },
+]
+
+[[reaction]]
+on = { cue = "go" }
+do = [{ teleport = "ball", to = "away" }, { toggle = "pad" }, { enable = "pad" }, { disable = "pad" }]
+
+[[reaction]]
+on = { exit = "pad" }
+after = 0.25
+do = [{ say = "gone" }]
+
+[[reaction]]
+on = { cue = "go" }
+if = "count.a / 0 > 1"
+do = [{ count = "a", add = 1 }]
+
+[texts]
+gone = "The {who} is gone."
+"#;
+
+#[test]
+fn run_tells_every_action_in_words() {
+    let folder = Folder::new("actions");
+    let scene = folder.write("each.toml", ONE_OF_EACH);
+    let output = hazuro(&["run", &scene, "--seconds", "1"]);
+    let told = stdout(&output);
+    for line in [
+        "→ move away to pad over 0.5 s",
+        "→ move away to home\n",
+        "→ hide pad",
+        "→ show pad",
+        "→ count a -2",
+        "→ count a = 7",
+        "→ cue go",
+        "cue     go",
+        "→ teleport ball to away",
+        "→ toggle pad",
+        "→ enable pad",
+        "→ disable pad",
+        "! reaction 4 (on cue go): the condition could not be tested",
+    ] {
+        assert!(told.contains(line), "{line} in\n{told}");
+    }
+    // The condition that failed is shown at its place, once.
+    assert_eq!(output.status.code(), Some(2));
+    let told = stderr(&output);
+    assert_eq!(told.matches("condition-failed").count(), 1, "{told}");
+    assert!(told.contains("each.toml:37:6"), "{told}");
+}
+
+#[test]
+fn test_looks_for_playtests_in_folders_at_any_depth() {
+    let folder = Folder::new("depth");
+    std::fs::create_dir_all(folder.0.join("deep/er")).expect("a folder");
+    folder.write("yard.toml", "[[entity]]\nname = \"a\"\n");
+    folder.write(
+        "deep/er/two.playtest.toml",
+        "scene = \"../../yard.toml\"\nseconds = 1\nexpect = [{ event = \"start\" }]\n",
+    );
+    folder.write("deep/one.playtest.json", "{\"scene\": \"../yard.toml\", \"seconds\": 1}");
+    folder.write("deep/notes.toml", "not a playtest");
+    let output = hazuro(&["test", folder.0.to_str().expect("a path")]);
+    assert_eq!(output.status.code(), Some(0), "{}", stderr(&output));
+    let told = stdout(&output);
+    let (one, two) = (told.find("one.playtest.json"), told.find("two.playtest.toml"));
+    assert!(two < one && two.is_some(), "in the order of their paths:\n{told}");
+    assert!(
+        told.contains("it expects nothing") && told.ends_with("1 passed, 0 failed\n"),
+        "{told}"
+    );
+
+    folder.write("deep/bad.playtest.toml", "scene = \"../yard.toml\"\nseconds = 1\nexpct = []\n");
+    let output = hazuro(&["test", folder.0.to_str().expect("a path")]);
+    assert_eq!(output.status.code(), Some(2), "the others are run all the same");
+    assert!(
+        stdout(&output).ends_with("1 passed, 0 failed, 1 not readable\n"),
+        "{}",
+        stdout(&output)
+    );
+    assert!(stderr(&output).contains("did you mean `expect`?"), "{}", stderr(&output));
+}
