@@ -90,9 +90,12 @@ impl Playtest {
     }
 }
 
-/// Whether a file describes a playtest and not a scene: its `scene` is the name of a file.
+/// Whether a file describes a playtest and not a scene: its `scene` is the name of a file, or it
+/// has another key that only playtests have.
 pub fn is_playtest(source: &Source) -> bool {
-    Spans::of(source).is_some_and(|spans| spans.is_text("scene"))
+    Spans::of(source).is_some_and(|spans| {
+        spans.is_text("scene") || ["seconds", "tape", "expect"].iter().any(|key| spans.has(key))
+    })
 }
 
 /// The scene's file, as a playtest names it.

@@ -55,6 +55,11 @@ impl Spans {
         here.span.clone()
     }
 
+    /// Whether the whole has a key.
+    pub fn has(&self, key: &str) -> bool {
+        matches!(&self.inside, Inside::Table(table) if table.contains_key(key))
+    }
+
     /// Whether the value of a key of the whole is a text.
     pub fn is_text(&self, key: &str) -> bool {
         let Inside::Table(table) = &self.inside else {

@@ -17,6 +17,9 @@ const BEND: f64 = 8.0;
 const CHORD_TURN: f64 = 0.01;
 /// How far a straight movement is followed at one go, in metres.
 const STRETCH: f64 = 3.0;
+/// The least share of a movement that is followed at one go, so that however far it leads it is
+/// looked at only so often.
+const LEAST_SHARE: f64 = 1.0 / 64.0;
 /// How many chords of a curved movement are followed at one go.
 const CHORDS_AHEAD: u32 = 8;
 /// No movement is cut into more chords than this.
@@ -95,7 +98,7 @@ impl Travel {
         }
         if self.is_straight() {
             let length = self.from.position.distance(self.to.position);
-            let share = STRETCH / length.max(STRETCH);
+            let share = (STRETCH / length.max(STRETCH)).max(LEAST_SHARE);
             let stretch = Time::ZERO.towards(self.end - self.start, share);
             return Some(self.end.min(now + stretch.max(Time::from_nanos(1))));
         }

@@ -1,0 +1,137 @@
+//! Witnesses: each gate of a zone and of a reaction, and what it says.
+
+mod support;
+
+use hazuro::scene::{Action, Admit, Condition, Entity, Kind, Reaction, Trigger};
+use hazuro::why::{Chain, Gate, Notebook, Verdict, Witness};
+use hazuro::{EntityId, Play, Time};
+use support::{ball, cube, yard};
+
+fn id(play: &Play, name: &str) -> EntityId {
+    play.scene().find(name).unwrap()
+}
+
+/// Plays and gives the gate that stopped `pad` from detecting `who`, with its reason.
+fn stopped(play: &mut Play, who: &str) -> Option<(Gate, String)> {
+    let mut notebook = Notebook::all();
+    play.advance_witnessed(play.now() + Time::from_secs(1.0), &mut notebook);
+    let verdict = notebook.stopped(id(play, "pad"), id(play, who))?;
+    Some((verdict.gate, verdict.reason(play.scene())))
+}
+
+#[test]
+fn each_gate_of_a_zone_says_what_stopped_it() {
+    let scene = || {
+        hazuro::Scene::builder("Yard")
+            .kind(Kind::new("toy"))
+            .entity(Entity::new("mill"))
+            .entity(
+                Entity::new("pad")
+                    .parent("mill")
+                    .zone(cube(2.0))
+                    .admit(Admit::kinds(["toy"]).not(Admit::names(["spare"]))),
+            )
+            .entity(Entity::new("ball").kind("toy").body(ball(0.5)))
+            .entity(Entity::new("spare").kind("toy").body(ball(0.5)))
+            .entity(Entity::new("stone").body(ball(0.5)))
+            .entity(Entity::new("knob").parent("pad").kind("toy").body(ball(0.1)))
+            .entity(Entity::new("far").kind("toy").at([0.0, 4.0, 0.0]).body(ball(0.5)))
+            .build()
+            .unwrap()
+    };
+    let mut play = Play::new(scene());
+    assert_eq!(stopped(&mut play, "ball"), None, "it was detected");
+    let reason = |play: &mut Play, who: &str| stopped(play, who).unwrap();
+    assert_eq!(reason(&mut play, "spare"), (Gate::Admitted, "it is refused by `not`".into()));
+    let kinds = "it is of none of the kinds asked for: toy".to_owned();
+    assert_eq!(reason(&mut play, "stone"), (Gate::Admitted, kinds));
+    assert_eq!(reason(&mut play, "knob").0, Gate::Apart);
+    let (gate, words) = reason(&mut play, "far");
+    assert_eq!(gate, Gate::InShape);
+    assert!(words.starts_with("came within 2.500 m at"), "{words}");
+
+    let mut play = Play::new(scene());
+    play.act(Action::disable("ball")).unwrap();
+    play.step();
+    assert_eq!(reason(&mut play, "ball"), (Gate::Present, "`ball` is off".into()));
+    play.act(Action::disable("mill")).unwrap();
+    play.step();
+    assert_eq!(reason(&mut play, "ball"), (Gate::Enabled, "`mill` is off".into()));
+}
+
+/// The last verdict heard about each reaction.
+#[derive(Default)]
+struct Last(Vec<Verdict>);
+
+impl Witness for Last {
+    fn wants(&self, chain: &Chain) -> bool {
+        matches!(chain, Chain::Reaction { .. })
+    }
+    fn hear(&mut self, verdict: Verdict) {
+        self.0.push(verdict);
+    }
+}
+
+#[test]
+fn each_gate_of_a_reaction_says_what_stopped_it() {
+    let on = || Trigger::enter("pad");
+    let never = Condition::new("count.x > 0", |facts| facts.count("x") > 0);
+    let act = |reaction: Reaction| reaction.then(Action::add("ran", 1));
+    let scene = yard()
+        .entity(Entity::new("dog").at([0.0, 0.0, 0.4]).body(ball(0.1)))
+        .reaction(act(Reaction::on(Trigger::first_enter("pad"))))
+        .reaction(act(Reaction::on(on()).once()))
+        .reaction(act(Reaction::on(on()).cooldown(9.0)))
+        .reaction(act(Reaction::on(on()).when(never)))
+        .build()
+        .unwrap();
+    let mut play = Play::new(scene);
+    play.step();
+    assert_eq!(play.count("ran"), 3, "the dog is first, and the count is 0");
+    play.place("ball", [0.0, 0.0, 0.0]).unwrap();
+    let mut last = Last::default();
+    play.advance_witnessed(Time::from_secs(1.0), &mut last);
+    let told: Vec<(Gate, bool, String)> = last
+        .0
+        .iter()
+        .filter(|verdict| !verdict.passed)
+        .map(|verdict| (verdict.gate, verdict.passed, verdict.reason(play.scene())))
+        .collect();
+    let expected = [
+        (Gate::OnlyOne, "2 inside"),
+        (Gate::Once, ""),
+        (Gate::Cooldown, "ready at 9.000 s"),
+        (Gate::Condition, "`count.x > 0`"),
+    ];
+    assert_eq!(told, expected.map(|(gate, reason)| (gate, false, reason.to_owned())));
+    assert_eq!(play.count("ran"), 3);
+}
+
+#[test]
+fn a_last_that_did_not_stay_so_is_heard_of() {
+    let scene = yard()
+        .reaction(Reaction::on(Trigger::last_exit("pad")).after(1.0).then(Action::cue("shut")))
+        .build()
+        .unwrap();
+    let mut play = Play::new(scene);
+    let mut last = Last::default();
+    for (until, x) in [(0.2, 0.0), (0.4, -5.0), (0.6, 0.0)] {
+        play.place("ball", [x, 0.0, 0.0]).unwrap();
+        play.advance_witnessed(Time::from_secs(until), &mut last);
+    }
+    play.advance_witnessed(Time::from_secs(3.0), &mut last);
+    let verdict = last.0.last().unwrap();
+    assert_eq!((verdict.gate, verdict.passed), (Gate::StillSo, false));
+    assert_eq!(verdict.to_string(), "1.200000 stopped: still so after waiting");
+}
+
+#[test]
+fn a_notebook_about_one_pair_keeps_to_it() {
+    let scene = yard().entity(Entity::new("dog").body(ball(0.1))).build().unwrap();
+    let mut play = Play::new(scene);
+    let (pad, dog) = (id(&play, "pad"), id(&play, "dog"));
+    let mut notebook = Notebook::about(Some(pad), Some(dog));
+    play.advance_witnessed(Time::from_secs(1.0), &mut notebook);
+    let chains: Vec<Chain> = notebook.verdicts().map(|verdict| verdict.chain).collect();
+    assert_eq!(chains, [Chain::Detector { on: pad, who: dog }]);
+}
