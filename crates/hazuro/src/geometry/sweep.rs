@@ -159,15 +159,20 @@ impl Line<'_> {
     }
 }
 
+/// No sweep of turning shapes takes more steps: of shapes so large, or turning so far, that it
+/// would, contacts of up to this share of the farthest point's way may go unseen.
+const MOST_STEPS: f64 = 1024.0;
+
 fn sweep_turning(a: &Glide<'_>, b: &Glide<'_>, swing: f64) -> SmallVec<[Overlap; 2]> {
     let slide = (b.to.position - b.from.position) - (a.to.position - a.from.position);
     let speed = slide.length() + swing;
     let gap = |s: f64| distance(a.shape, &a.at(s), b.shape, &b.at(s)).gap;
+    let least = TURNING_TOLERANCE.max(speed / MOST_STEPS) / speed;
     let mut spans = SmallVec::new();
     let (mut s, mut here) = (0.0, gap(0.0));
     let mut entered = (here <= TOUCH).then_some(0.0);
     while s < 1.0 {
-        let next = (s + here.abs().max(TURNING_TOLERANCE) / speed).min(1.0);
+        let next = (s + (here.abs() / speed).max(least)).min(1.0);
         let there = gap(next);
         match entered {
             None if there <= TOUCH => entered = Some(crossing(&gap, next, s)),
