@@ -88,7 +88,7 @@ proptest! {
                 .filter(|(words, _)| !shorter.iter().any(|(others, _)| others == words))
                 .map(|(_, time)| *time)
                 .collect();
-            prop_assert!(extra.len() % 2 == 0 && extra.chunks(2).all(|pair| pair[1] - pair[0] < 1e-2));
+            prop_assert!(extra.len().is_multiple_of(2) && extra.chunks(2).all(|pair| pair[1] - pair[0] < 1e-2));
         }
     }
 

@@ -27,5 +27,6 @@ pub use sweep::{Glide, Overlap, closest_approach, sweep};
 /// The gap, in metres, up to which two shapes count as touching.
 pub const TOUCH: f64 = 1e-8;
 
-/// The depth, in metres, below which a contact of turning shapes may go unseen.
+/// The depth, in metres, below which a contact of turning shapes may go unseen; more for shapes
+/// whose farthest point travels more than 0.1 m at one go.
 pub const TURNING_TOLERANCE: f64 = 1e-4;
