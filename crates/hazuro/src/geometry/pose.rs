@@ -115,11 +115,14 @@ impl Mul for Pose {
 impl Hash for Pose {
     fn hash<H: Hasher>(&self, state: &mut H) {
         bits(self.position).hash(state);
-        self.rotation.to_array().map(|number| (number + 0.0).to_bits()).hash(state);
+        let [x, y, z, w] = self.rotation.to_array().map(|number| (number + 0.0).to_bits());
+        (x, y, z, w).hash(state);
     }
 }
 
-/// The bits of three numbers for hashing, with 0 and -0 as one.
-pub(crate) fn bits(vector: DVec3) -> [u64; 3] {
-    vector.to_array().map(|number| (number + 0.0).to_bits())
+/// The bits of three numbers for hashing, with 0 and -0 as one. No array: those are hashed in the
+/// byte order of the machine.
+pub(crate) fn bits(vector: DVec3) -> (u64, u64, u64) {
+    let [x, y, z] = vector.to_array().map(|number| (number + 0.0).to_bits());
+    (x, y, z)
 }

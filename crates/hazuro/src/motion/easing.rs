@@ -127,7 +127,8 @@ impl Hash for Easing {
         match *self {
             Self::Linear => 0_u8.hash(state),
             Self::CubicBezier { x1, y1, x2, y2 } => {
-                [x1, y1, x2, y2].map(|number| (number + 0.0).to_bits()).hash(state);
+                let bits = |number: f64| (number + 0.0).to_bits();
+                (bits(x1), bits(y1), bits(x2), bits(y2)).hash(state);
             }
             Self::Steps { count, position } => (count, position).hash(state),
         }
