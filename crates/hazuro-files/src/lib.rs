@@ -28,6 +28,7 @@ mod run;
 mod scene_file;
 mod scene_read;
 mod scene_write;
+mod shape_keys;
 mod source;
 mod spans;
 

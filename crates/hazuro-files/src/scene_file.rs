@@ -5,104 +5,7 @@ use std::collections::BTreeMap;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-/// A table with some keys of its own and one of the keys that give a shape.
-macro_rules! shaped {
-    ($(#[$about:meta])* $name:ident { $($(#[$doc:meta])* $field:ident: $type:ty,)* }) => {
-        $(#[$about])*
-        #[derive(Clone, Debug, Default, Deserialize, Serialize, JsonSchema)]
-        #[serde(deny_unknown_fields)]
-        pub(crate) struct $name {
-            /// A box, by its full edge lengths along x, y and z, in metres.
-            #[serde(rename = "box", skip_serializing_if = "Option::is_none")]
-            pub cuboid: Option<[f64; 3]>,
-            /// A ball.
-            #[serde(skip_serializing_if = "Option::is_none")]
-            pub sphere: Option<SphereKeys>,
-            /// A cylinder along Y with a half ball at either end.
-            #[serde(skip_serializing_if = "Option::is_none")]
-            pub capsule: Option<CapsuleKeys>,
-            /// A cylinder along Y.
-            #[serde(skip_serializing_if = "Option::is_none")]
-            pub cylinder: Option<RoundKeys>,
-            /// A cone along Y, its tip up.
-            #[serde(skip_serializing_if = "Option::is_none")]
-            pub cone: Option<RoundKeys>,
-            /// The convex hull of points.
-            #[serde(skip_serializing_if = "Option::is_none")]
-            pub hull: Option<Vec<[f64; 3]>>,
-            $($(#[$doc])* #[serde(skip_serializing_if = "Option::is_none")] pub $field: $type,)*
-        }
-
-        impl $name {
-            /// The shapes given: there should be one.
-            pub fn shapes(&self) -> Vec<hazuro::geometry::Shape> {
-                use hazuro::geometry::Shape;
-                let cuboid = self.cuboid.map(|size| Shape::Box { size });
-                let sphere = self.sphere.as_ref();
-                let sphere = sphere.map(|keys| Shape::Sphere { radius: keys.radius });
-                let capsule = self.capsule.as_ref();
-                let capsule = capsule
-                    .map(|keys| Shape::Capsule { radius: keys.radius, height: keys.height });
-                let cylinder = self.cylinder.as_ref();
-                let cylinder = cylinder
-                    .map(|keys| Shape::Cylinder { radius: keys.radius, height: keys.height });
-                let cone = self.cone.as_ref();
-                let cone =
-                    cone.map(|keys| Shape::Cone { radius: keys.radius, height: keys.height });
-                let hull = self.hull.clone().map(|points| Shape::Hull { points });
-                [cuboid, sphere, capsule, cylinder, cone, hull].into_iter().flatten().collect()
-            }
-
-            /// The same shape as this one.
-            pub fn shaped(shape: &hazuro::geometry::Shape) -> Self {
-                use hazuro::geometry::Shape;
-                let none = Self::default();
-                match shape.clone() {
-                    Shape::Box { size } => Self { cuboid: Some(size), ..none },
-                    Shape::Sphere { radius } => Self { sphere: Some(SphereKeys { radius }), ..none },
-                    Shape::Capsule { radius, height } => {
-                        Self { capsule: Some(CapsuleKeys { radius, height }), ..none }
-                    }
-                    Shape::Cylinder { radius, height } => {
-                        Self { cylinder: Some(RoundKeys { radius, height }), ..none }
-                    }
-                    Shape::Cone { radius, height } => {
-                        Self { cone: Some(RoundKeys { radius, height }), ..none }
-                    }
-                    Shape::Hull { points } => Self { hull: Some(points), ..none },
-                }
-            }
-        }
-    };
-}
-
-/// A ball.
-#[derive(Clone, Debug, Deserialize, Serialize, JsonSchema)]
-#[serde(deny_unknown_fields)]
-pub(crate) struct SphereKeys {
-    /// From its centre to its surface, in metres.
-    pub radius: f64,
-}
-
-/// A cylinder along Y with a half ball at either end.
-#[derive(Clone, Debug, Deserialize, Serialize, JsonSchema)]
-#[serde(deny_unknown_fields)]
-pub(crate) struct CapsuleKeys {
-    /// Of the cylinder and of both half balls, in metres.
-    pub radius: f64,
-    /// The whole height, half balls included, in metres.
-    pub height: f64,
-}
-
-/// A cylinder or a cone, along Y.
-#[derive(Clone, Debug, Deserialize, Serialize, JsonSchema)]
-#[serde(deny_unknown_fields)]
-pub(crate) struct RoundKeys {
-    /// Of its round face, in metres.
-    pub radius: f64,
-    /// The whole height, in metres.
-    pub height: f64,
-}
+use crate::shape_keys::shaped;
 
 shaped! {
     /// A shape that detects and blocks nothing.
@@ -154,6 +57,9 @@ pub(crate) struct AdmitKeys {
     /// Has one of these names.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub names: Vec<String>,
+    /// Is in one of these layers.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub layers: Vec<String>,
     /// But not who meets any of these lists.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub not: Option<RefuseKeys>,
@@ -172,6 +78,9 @@ pub(crate) struct RefuseKeys {
     /// Has one of these names.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub names: Vec<String>,
+    /// Is in one of these layers.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub layers: Vec<String>,
 }
 
 /// A table with some keys of its own and those that kinds and entities share.
@@ -185,6 +94,12 @@ macro_rules! featured {
             /// Words on it.
             #[serde(default, skip_serializing_if = "Vec::is_empty")]
             pub tags: Vec<String>,
+            /// The layers it is in, of at most 64; `default` if none are given.
+            #[serde(default, skip_serializing_if = "Vec::is_empty")]
+            pub layers: Vec<String>,
+            /// How many times as large its shapes are, from 0.001 to 1000.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub scale: Option<f64>,
             /// Whether it is on to begin with; true unless said otherwise.
             #[serde(skip_serializing_if = "Option::is_none")]
             pub enabled: Option<bool>,

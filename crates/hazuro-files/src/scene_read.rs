@@ -1,7 +1,7 @@
 //! From the structure of a scene file to a scene.
 
 use hazuro::Scene;
-use hazuro::geometry::{Pose, Shape};
+use hazuro::geometry::{Pose, Posed, Shape};
 use hazuro::glam::DQuat;
 use hazuro::motion::Easing;
 use hazuro::scene::{
@@ -16,6 +16,7 @@ use crate::scene_file::{
     ActionKeys, AdmitKeys, BodyKeys, EntityKeys, KindKeys, PartKeys, ReactionKeys, SceneKeys,
     TriggerKeys,
 };
+use crate::shape_keys::Given;
 use crate::source::Source;
 use crate::spans::Spans;
 
@@ -28,8 +29,12 @@ macro_rules! apply_features {
         if let Some(visible) = $keys.visible {
             $owner = $owner.visible(visible);
         }
+        if let Some(scale) = $keys.scale {
+            $owner = $owner.scale(scale);
+        }
+        $owner = $owner.layers($keys.layers.clone());
         if let Some(zone) = &$keys.zone {
-            if let Some(shape) = $reader.shape(zone.shapes(), &$field.key("zone")) {
+            if let Some(shape) = $reader.shape(zone.given(), &$field.key("zone")) {
                 let described = Zone::new(shape);
                 $owner = $owner.zone(match zone.inside_every {
                     Some(seconds) => described.inside_every(seconds),
@@ -41,7 +46,7 @@ macro_rules! apply_features {
             $owner = $owner.admit(admit(rule));
         }
         if let Some(solid) = &$keys.solid {
-            if let Some(shape) = $reader.shape(solid.shapes(), &$field.key("solid")) {
+            if let Some(shape) = $reader.shape(solid.given(), &$field.key("solid")) {
                 $owner = $owner.solid(shape);
             }
         }
@@ -137,17 +142,30 @@ impl Reader<'_> {
         builder
     }
 
-    fn shape(&mut self, shapes: Vec<Shape>, field: &Field) -> Option<Shape> {
-        let mut given = shapes.into_iter();
-        let shape = given.next();
-        if shape.is_none() || given.next().is_some() {
-            let message =
-                if shape.is_none() { "a shape is missing here" } else { "one shape too many" };
-            let help = "give one of: box = [x, y, z], sphere = { radius = r }, \
-                        capsule, cylinder or cone = { radius = r, height = h }, hull = [[x, y, z], ...]";
-            self.error(field, "one-shape", message, help);
+    fn shape(&mut self, given: Given<'_>, field: &Field) -> Option<Shape> {
+        let mut shapes: Vec<Shape> = given.simple().collect();
+        if let Some(any) = given.any {
+            let posed = any.iter().enumerate().map(|(index, keys)| {
+                let field = field.key("any").item(index);
+                let pose = self.pose((keys.at, keys.turn, keys.rotation), &field);
+                let shape = self.shape(keys.given(), &field)?;
+                Some(Posed { shape, pose })
+            });
+            // All are read, so that each mistake is found.
+            let posed: Vec<Option<Posed>> = posed.collect();
+            shapes.push(Shape::Any { shapes: posed.into_iter().collect::<Option<_>>()? });
         }
-        shape
+        if shapes.len() == 1 {
+            return shapes.pop();
+        }
+        let message =
+            if shapes.is_empty() { "a shape is missing here" } else { "one shape too many" };
+        let help = "give one of: box = [x, y, z], sphere = { radius = r }, capsule, cylinder or \
+                    cone = { radius = r, height = h }, hull = [[x, y, z], ...], half_space = true, \
+                    heights = { spacing = s, rows = [...] }, mesh = { points = [...], triangles = \
+                    [...] }, any = [{ box = ..., at = [x, y, z] }, ...]";
+        self.error(field, "one-shape", message, help);
+        None
     }
 
     fn pose(
@@ -188,7 +206,7 @@ impl Reader<'_> {
     fn body(&mut self, keys: &BodyKeys, field: &Field) -> Option<Body> {
         let body = match &keys.parts {
             Some(parts) => {
-                if !keys.shapes().is_empty() {
+                if keys.any.is_some() || keys.given().simple().next().is_some() {
                     let message = "a body has either one shape or parts";
                     self.error(
                         &field.key("parts"),
@@ -204,7 +222,7 @@ impl Reader<'_> {
                     .collect();
                 Body::of_parts(parts)
             }
-            None => Body::new(self.shape(keys.shapes(), field)?),
+            None => Body::new(self.shape(keys.given(), field)?),
         };
         Some(match keys.walk {
             Some(speed) => body.walk(speed),
@@ -217,7 +235,7 @@ impl Reader<'_> {
             self.error(field, "missing-key", "the key `name` is missing here", "add `name = ...`");
             return None;
         };
-        let shape = self.shape(keys.shapes(), field)?;
+        let shape = self.shape(keys.given(), field)?;
         let pose = self.pose((keys.at, keys.turn, keys.rotation), field);
         Some(Part::new(name, shape).at(pose))
     }
@@ -417,12 +435,12 @@ impl Reader<'_> {
 }
 
 fn admit(keys: &AdmitKeys) -> Admit {
-    let rule =
-        Admit::tags(keys.tags.clone()).and_kinds(keys.kinds.clone()).and_names(keys.names.clone());
+    let rule = |tags: &[String], kinds: &[String], names: &[String], layers: &[String]| {
+        Admit::tags(tags).and_kinds(kinds).and_names(names).and_layers(layers)
+    };
+    let admitted = rule(&keys.tags, &keys.kinds, &keys.names, &keys.layers);
     match &keys.not {
-        Some(not) => rule.not(
-            Admit::tags(not.tags.clone()).and_kinds(not.kinds.clone()).and_names(not.names.clone()),
-        ),
-        None => rule,
+        Some(not) => admitted.not(rule(&not.tags, &not.kinds, &not.names, &not.layers)),
+        None => admitted,
     }
 }

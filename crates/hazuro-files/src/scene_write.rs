@@ -49,6 +49,8 @@ macro_rules! with_features {
         $keys {
             $($own)*
             tags: $owner.own_tags().to_vec(),
+            layers: $owner.own_layers().to_vec(),
+            scale: $owner.own_scale(),
             enabled: $owner.own_enabled(),
             visible: $owner.own_visible(),
             zone: $owner.own_zone().map(|zone| ZoneKeys {
@@ -82,7 +84,7 @@ fn write_entity(entity: &Entity) -> EntityKeys {
 }
 
 /// Degrees where they give back the same rotation to the last bit, else the quaternion.
-fn write_pose(pose: &Pose) -> (Option<[f64; 3]>, Option<f64>, Option<[f64; 4]>) {
+pub(crate) fn write_pose(pose: &Pose) -> (Option<[f64; 3]>, Option<f64>, Option<[f64; 4]>) {
     let at = (pose.position != hazuro::glam::DVec3::ZERO).then(|| pose.position.to_array());
     if pose.rotation == DQuat::IDENTITY {
         return (at, None, None);
@@ -98,12 +100,14 @@ fn write_pose(pose: &Pose) -> (Option<[f64; 3]>, Option<f64>, Option<[f64; 4]>) 
 
 fn write_admit(admit: &Admit) -> AdmitKeys {
     let [tags, kinds, names] = admit.admitted().map(<[String]>::to_vec);
+    let [layers, not_layers] = admit.layer_lists().map(<[String]>::to_vec);
     let refused = admit.refused();
-    let not = refused.iter().any(|list| !list.is_empty()).then(|| {
+    let refuses = refused.iter().any(|list| !list.is_empty()) || !not_layers.is_empty();
+    let not = refuses.then(|| {
         let [tags, kinds, names] = refused.map(<[String]>::to_vec);
-        RefuseKeys { tags, kinds, names }
+        RefuseKeys { tags, kinds, names, layers: not_layers }
     });
-    AdmitKeys { tags, kinds, names, not }
+    AdmitKeys { tags, kinds, names, layers, not }
 }
 
 fn write_body(body: &Body) -> BodyKeys {

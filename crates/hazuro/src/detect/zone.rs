@@ -3,9 +3,9 @@
 use smallvec::SmallVec;
 
 use crate::Time;
-use crate::geometry::{Glide, Pose, TOUCH, closest_approach, distance, sweep};
+use crate::geometry::{Form, Glide, Pose, TOUCH, closest_approach, gap, sweep};
 use crate::motion::{Path, Segment};
-use crate::scene::{EntityId, Scene, ZoneSpec};
+use crate::scene::{EntityId, PlacedPart, Scene, ZoneSpec};
 use crate::why::{Chain, Check, Evidence, Gate, Witness, run};
 
 /// The gates of a zone, in order.
@@ -129,19 +129,22 @@ impl<'a> Look<'a> {
     /// Calls `visit` with each part of the subject and each stretch during which both it and the
     /// zone move evenly.
     fn glides(&self, mut visit: impl FnMut(usize, &Segment, &Glide<'_>, &Glide<'_>)) {
-        let zone = &self.spec().shape;
+        let zone = &self.spec().form;
         let Some(body) = &self.scene.thing(self.subject).body else { return };
         self.zone_path.together(self.subject_path, |zone_segment, segment| {
-            let glide = |shape, offset, segment: &Segment| Glide {
+            let glide = |(offset, shape), segment: &Segment| Glide {
                 shape,
                 offset,
                 from: segment.from,
                 to: segment.to,
             };
-            let zone = glide(zone, Pose::IDENTITY, zone_segment);
-            for (index, part) in body.parts.iter().enumerate() {
-                let part = Glide { shape: &part.shape, ..glide(&part.shape, part.pose, segment) };
-                visit(index, segment, &zone, &part);
+            for zone in zone.pieces() {
+                let zone = glide(zone, zone_segment);
+                for (index, part) in body.parts.iter().enumerate() {
+                    for piece in part.pieces() {
+                        visit(index, segment, &zone, &glide(piece, segment));
+                    }
+                }
             }
         });
     }
@@ -204,11 +207,11 @@ impl<'a> Look<'a> {
     }
 }
 
-/// Whether a subject is inside a zone, and how far it must at least move before it can cross the
-/// boundary, neither of them turning. Infinite if the zone never detects it.
+/// Whether a subject is inside a zone of this form, and how far it must at least move before it can
+/// cross the boundary, neither of them turning. Infinite if the zone never detects it.
 pub(crate) fn boundary_distance(
     scene: &Scene,
-    (zone, zone_pose): (EntityId, &Pose),
+    (zone, form, zone_pose): (EntityId, &Form, &Pose),
     (subject, subject_pose): (EntityId, &Pose),
 ) -> (bool, f64) {
     let things = (&scene.thing(zone).zone, &scene.thing(subject).body);
@@ -218,14 +221,17 @@ pub(crate) fn boundary_distance(
     }
     let mut outside = f64::INFINITY;
     let mut inside: f64 = 0.0;
-    for part in &body.parts {
-        let pose = *subject_pose * part.pose;
-        let gap = distance(&spec.shape, zone_pose, &part.shape, &pose).gap;
-        outside = outside.min(gap);
-        // The part cannot leave before its inmost ball has.
-        let depth = spec.shape.depth(zone_pose, pose.position);
-        let inmost = if depth > 0.0 { depth + part.shape.inner_radius() } else { 0.0 };
-        inside = inside.max(inmost).max(-gap);
+    for (zone_offset, zone) in form.pieces() {
+        let zone_pose = *zone_pose * zone_offset;
+        for (offset, piece) in body.parts.iter().flat_map(PlacedPart::pieces) {
+            let pose = *subject_pose * offset;
+            let gap = gap(zone, &zone_pose, piece, &pose);
+            outside = outside.min(gap);
+            // The part cannot leave before its inmost ball has.
+            let depth = zone.depth(&zone_pose, pose.position);
+            let inmost = if depth > 0.0 { depth + piece.inner_radius() } else { 0.0 };
+            inside = inside.max(inmost).max(-gap);
+        }
     }
     if outside > TOUCH { (false, outside - TOUCH) } else { (true, inside) }
 }

@@ -2,6 +2,8 @@
 
 use glam::DVec3;
 
+use super::Pose;
+
 /// A box along the axes of the world, from its lowest to its highest corner.
 ///
 /// ```
@@ -25,6 +27,34 @@ impl Aabb {
     /// The box that reaches `half` in each direction from `center`.
     pub fn around(center: DVec3, half: DVec3) -> Self {
         Self { min: center - half, max: center + half }
+    }
+
+    /// The smallest box that holds all of these points.
+    pub fn of(points: impl IntoIterator<Item = DVec3>) -> Self {
+        let points = points.into_iter();
+        points.fold(Self::EMPTY, |all, point| all.join(&Self { min: point, max: point }))
+    }
+
+    /// The eight corners.
+    fn corners(&self) -> [DVec3; 8] {
+        std::array::from_fn(|number| {
+            let high = |axis: usize| number >> axis & 1 == 1;
+            DVec3::from_array(std::array::from_fn(|axis| {
+                if high(axis) { self.max[axis] } else { self.min[axis] }
+            }))
+        })
+    }
+
+    /// The smallest box along the axes that holds this one, given in the frame of `pose`.
+    #[must_use]
+    pub fn placed(&self, pose: &Pose) -> Self {
+        Self::of(self.corners().map(|corner| pose.point(corner)))
+    }
+
+    /// The smallest box in the frame of `pose` that holds this one.
+    #[must_use]
+    pub fn within(&self, pose: &Pose) -> Self {
+        self.placed(&pose.inverse())
     }
 
     /// The smallest box that holds both.

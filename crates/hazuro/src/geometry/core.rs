@@ -21,7 +21,12 @@ pub(super) enum Core {
     Cone { radius: f64, half: f64 },
     /// The convex hull of these.
     Hull(Arc<[DVec3]>),
+    /// From the origin downwards. Where it must have an end, it ends [`FAR`] away.
+    HalfSpace,
 }
+
+/// Where what has no end ends, in metres.
+const FAR: f64 = 1e9;
 
 impl Core {
     /// The point farthest along `direction`.
@@ -49,6 +54,11 @@ impl Core {
                 }
                 best.1
             }
+            Self::HalfSpace => DVec3::new(
+                FAR.copysign(direction.x) * f64::from(u8::from(direction.x != 0.0)),
+                if direction.y < 0.0 { -FAR } else { 0.0 },
+                FAR.copysign(direction.z) * f64::from(u8::from(direction.z != 0.0)),
+            ),
         }
     }
 
@@ -64,6 +74,7 @@ impl Core {
             }
             Self::Cone { radius, half } => nearest_to_cone(point, radius, half),
             Self::Hull(_) => nearest_to_hull(self, point),
+            Self::HalfSpace => DVec3 { y: point.y.min(0.0), ..point },
         }
     }
 
@@ -80,6 +91,7 @@ impl Core {
                 let side = -slope.dot(DVec2::new(away(), point.y - half));
                 side.min(point.y + half)
             }
+            Self::HalfSpace => -point.y,
         };
         depth.max(0.0)
     }
@@ -92,6 +104,7 @@ impl Core {
             Self::Box(half) => half.length(),
             Self::Cylinder { radius, half } | Self::Cone { radius, half } => radius.hypot(half),
             Self::Hull(ref points) => points.iter().map(|point| point.length()).fold(0.0, f64::max),
+            Self::HalfSpace => FAR,
         }
     }
 }

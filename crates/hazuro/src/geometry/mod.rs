@@ -8,20 +8,29 @@
 //! than [`TURNING_TOLERANCE`] is missed.
 
 mod bounds;
+mod convex;
 mod core;
 mod distance;
+mod form;
+mod heights;
+mod mesh;
+mod polytope;
 mod pose;
 mod ray;
 mod shape;
 mod simplex;
 mod sweep;
+pub(crate) mod tree;
 
 pub use bounds::Aabb;
+pub use convex::Convex;
+pub(crate) use distance::gap;
 pub use distance::{Separation, distance, overlaps};
+pub use form::Form;
 pub use pose::Pose;
 pub(crate) use pose::bits;
 pub use ray::{Contact, Ray, RayError, cast, distance_to_point};
-pub use shape::{Convex, MAX_LENGTH, MIN_LENGTH, Shape, ShapeError};
+pub use shape::{MAX_LENGTH, MIN_LENGTH, Posed, Shape, ShapeError};
 pub use sweep::{Glide, Overlap, closest_approach, sweep};
 
 /// The gap, in metres, up to which two shapes count as touching.

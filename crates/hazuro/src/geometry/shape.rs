@@ -1,10 +1,8 @@
 //! The shapes that scenes are made of.
 
-use glam::DVec3;
 use thiserror::Error;
 
-use super::core::Core;
-use super::{Aabb, Pose};
+use super::Pose;
 
 /// The least length, in metres, that a shape may have in any direction.
 pub const MIN_LENGTH: f64 = 1e-6;
@@ -13,13 +11,13 @@ pub const MAX_LENGTH: f64 = 1e6;
 
 /// A shape as its author writes it, centred on its own origin. Lengths are in metres.
 ///
-/// A description only: [`Convex::new`] checks it and makes it ready for use.
+/// A description only: [`Form::new`](super::Form::new) checks it and makes it ready for use.
 ///
 /// ```
-/// use hazuro::geometry::{Convex, Shape};
+/// use hazuro::geometry::{Form, Shape};
 /// let pad = Shape::Box { size: [4.0, 2.0, 4.0] };
-/// assert!(Convex::new(&pad).is_ok());
-/// assert!(Convex::new(&Shape::Sphere { radius: -1.0 }).is_err());
+/// assert!(Form::new(&pad).is_ok());
+/// assert!(Form::new(&Shape::Sphere { radius: -1.0 }).is_err());
 /// ```
 #[derive(Clone, Debug, PartialEq)]
 pub enum Shape {
@@ -59,6 +57,59 @@ pub enum Shape {
         /// The points, from the origin of the shape.
         points: Vec<[f64; 3]>,
     },
+    /// Everything from its origin downwards, without end. For zones and solids.
+    HalfSpace,
+    /// Ground: heights at the points of a square grid, solid down to 1 m below the lowest. Centred
+    /// in x and z; two triangles to a cell, parted from the corner of least x and greatest z to the
+    /// opposite one. For solids.
+    Heights {
+        /// Between two points of the grid, along x and along z.
+        spacing: f64,
+        /// The heights above the origin: rows along x, one after another along z. At least two
+        /// rows of at least two.
+        rows: Vec<Vec<f64>>,
+    },
+    /// Triangles, each solid from both sides but without thickness. For solids.
+    Mesh {
+        /// The corners, from the origin of the shape.
+        points: Vec<[f64; 3]>,
+        /// Three corners each, by their places in `points`.
+        triangles: Vec<[u32; 3]>,
+    },
+    /// All of several convex shapes together.
+    Any {
+        /// The shapes.
+        shapes: Vec<Posed>,
+    },
+}
+
+/// A shape somewhere in a bigger one.
+///
+/// ```
+/// use hazuro::geometry::{Posed, Shape};
+/// let rail = |x: f64| Posed::new(Shape::Box { size: [0.1, 1.0, 4.0] }).at([x, 0.0, 0.0]);
+/// let bridge = Shape::Any { shapes: vec![rail(-1.0), rail(1.0)] };
+/// assert_eq!(bridge.word(), "any");
+/// ```
+#[derive(Clone, Debug, PartialEq)]
+pub struct Posed {
+    /// The shape.
+    pub shape: Shape,
+    /// Where it is, from the origin of the bigger one.
+    pub pose: Pose,
+}
+
+impl Posed {
+    /// A shape at the origin, not turned.
+    pub fn new(shape: Shape) -> Self {
+        Self { shape, pose: Pose::IDENTITY }
+    }
+
+    /// Put it here.
+    #[must_use]
+    pub fn at(self, pose: impl Into<Pose>) -> Self {
+        Self { pose: pose.into(), ..self }
+    }
 }
 
 /// Why a [`Shape`] cannot be used.
@@ -68,6 +119,14 @@ pub enum ShapeError {
     #[error("{what} is {value}, but must be from {MIN_LENGTH} to {MAX_LENGTH} metres")]
     Length {
         /// Which length.
+        what: &'static str,
+        /// What was given.
+        value: f64,
+    },
+    /// A coordinate is not a number, infinite, or outside the supported range.
+    #[error("{what} is {value}, but must be from -{MAX_LENGTH} to {MAX_LENGTH} metres")]
+    Coordinate {
+        /// Which coordinate.
         what: &'static str,
         /// What was given.
         value: f64,
@@ -84,15 +143,67 @@ pub enum ShapeError {
         radius: f64,
     },
     /// A hull of too few or too many points.
-    #[error("a hull has from 4 to {MAX_POINTS} points, not {0}")]
+    #[error("a hull has from 4 to {most} points, not {0}", most = super::convex::MAX_POINTS)]
     HullPoints(usize),
     /// A hull whose points all lie, nearly, in one plane.
     #[error("a hull needs four points that do not all lie in one plane")]
     FlatHull,
+    /// A shape that is not convex where only convex ones can be.
+    #[error(
+        "a `{0}` cannot be here, only convex shapes can: box, sphere, capsule, cylinder, cone, hull"
+    )]
+    NotConvex(&'static str),
+    /// A shape without end where only bounded ones can be.
+    #[error("a `half_space` has no end, so it cannot be here")]
+    Endless,
+    /// A combination of no shapes.
+    #[error("`any` needs at least one shape")]
+    NoShapes,
+    /// A ground of too few points, or with rows of different lengths.
+    #[error("a ground needs at least two rows of at least two heights; row {row} has {length}{}", same(*wanted))]
+    Rows {
+        /// Which row, from 0.
+        row: usize,
+        /// How many heights it has.
+        length: usize,
+        /// How many the first row has, if that is the trouble.
+        wanted: Option<usize>,
+    },
+    /// A mesh without triangles.
+    #[error("a mesh needs at least one triangle")]
+    NoTriangles,
+    /// A triangle of a mesh names a point that is not there.
+    #[error("triangle {triangle} names point {point}, but there are {points}, counted from 0")]
+    NoPoint {
+        /// Which triangle, from 0.
+        triangle: usize,
+        /// The point it names.
+        point: u32,
+        /// How many points there are.
+        points: usize,
+    },
+    /// A triangle of a mesh without area.
+    #[error("triangle {0} has no area: its corners lie on one line")]
+    FlatTriangle(usize),
 }
 
-/// The most points of a hull.
-const MAX_POINTS: usize = 256;
+impl ShapeError {
+    /// What would cure it, if that can be said.
+    pub fn cure(&self) -> Option<String> {
+        Some(match self {
+            Self::NotConvex("any") => "list its shapes here instead".into(),
+            Self::NotConvex(_) => "ground can only be a `solid` by itself".into(),
+            Self::Endless => "use a large box, or make it a zone or a solid".into(),
+            Self::CapsuleTooShort { .. } => "make it higher, or a sphere".into(),
+            Self::FlatTriangle(_) => "leave the triangle out".into(),
+            _ => return None,
+        })
+    }
+}
+
+fn same(wanted: Option<usize>) -> String {
+    wanted.map_or(String::new(), |wanted| format!(", the first has {wanted}"))
+}
 
 impl Shape {
     /// The word for this sort of shape: as in `box`.
@@ -104,184 +215,45 @@ impl Shape {
             Self::Cylinder { .. } => "cylinder",
             Self::Cone { .. } => "cone",
             Self::Hull { .. } => "hull",
+            Self::HalfSpace => "half_space",
+            Self::Heights { .. } => "heights",
+            Self::Mesh { .. } => "mesh",
+            Self::Any { .. } => "any",
         }
     }
 
-    /// How far below its centre it reaches, in metres.
-    pub fn below(&self) -> f64 {
-        match self {
-            Self::Box { size } => size[1] / 2.0,
-            Self::Sphere { radius } => *radius,
-            Self::Capsule { height, .. }
-            | Self::Cylinder { height, .. }
-            | Self::Cone { height, .. } => height / 2.0,
-            Self::Hull { points } => points.iter().map(|point| -point[1]).fold(0.0, f64::max),
-        }
-    }
-}
-
-/// A checked convex shape: a core (point, segment, box, ...) and all that lies within a radius of it.
-///
-/// ```
-/// use hazuro::geometry::{Convex, Pose, Shape};
-/// let ball = Convex::new(&Shape::Sphere { radius: 0.5 })?;
-/// assert_eq!(ball.bounds(&Pose::IDENTITY).max.y, 0.5);
-/// # Ok::<(), hazuro::geometry::ShapeError>(())
-/// ```
-#[derive(Clone, Debug, PartialEq)]
-pub struct Convex {
-    core: Core,
-    radius: f64,
-}
-
-impl Convex {
-    /// Checks a shape and makes it ready for use.
-    ///
-    /// # Errors
-    /// If a length is not finite, not from [`MIN_LENGTH`] to [`MAX_LENGTH`], or a capsule is less
-    /// high than wide.
-    pub fn new(shape: &Shape) -> Result<Self, ShapeError> {
-        let length = |what, value: f64| {
-            if (MIN_LENGTH..=MAX_LENGTH).contains(&value) {
-                Ok(value)
-            } else {
-                Err(ShapeError::Length { what, value })
+    /// The same shape, `factor` times as large in every direction.
+    #[must_use]
+    pub fn scaled(&self, factor: f64) -> Self {
+        let all = |points: &[[f64; 3]]| points.iter().map(|p| p.map(|c| c * factor)).collect();
+        match *self {
+            Self::Box { size } => Self::Box { size: size.map(|length| length * factor) },
+            Self::Sphere { radius } => Self::Sphere { radius: radius * factor },
+            Self::Capsule { radius, height } => {
+                Self::Capsule { radius: radius * factor, height: height * factor }
             }
-        };
-        Ok(match *shape {
-            Shape::Box { size: [x, y, z] } => Self {
-                core: Core::Box(
-                    DVec3::new(
-                        length("a box's length along x", x)?,
-                        length("a box's length along y", y)?,
-                        length("a box's length along z", z)?,
-                    ) / 2.0,
-                ),
-                radius: 0.0,
+            Self::Cylinder { radius, height } => {
+                Self::Cylinder { radius: radius * factor, height: height * factor }
+            }
+            Self::Cone { radius, height } => {
+                Self::Cone { radius: radius * factor, height: height * factor }
+            }
+            Self::Hull { ref points } => Self::Hull { points: all(points) },
+            Self::HalfSpace => Self::HalfSpace,
+            Self::Heights { spacing, ref rows } => Self::Heights {
+                spacing: spacing * factor,
+                rows: rows.iter().map(|row| row.iter().map(|y| y * factor).collect()).collect(),
             },
-            Shape::Sphere { radius } => {
-                Self { core: Core::Point, radius: length("a sphere's radius", radius)? }
+            Self::Mesh { ref points, ref triangles } => {
+                Self::Mesh { points: all(points), triangles: triangles.clone() }
             }
-            Shape::Capsule { radius, height } => {
-                let radius = length("a capsule's radius", radius)?;
-                let height = length("a capsule's height", height)?;
-                if height < 2.0 * radius {
-                    return Err(ShapeError::CapsuleTooShort { height, radius });
-                }
-                Self { core: Core::Segment(height / 2.0 - radius), radius }
+            Self::Any { ref shapes } => {
+                let scaled = |posed: &Posed| Posed {
+                    shape: posed.shape.scaled(factor),
+                    pose: Pose { position: posed.pose.position * factor, ..posed.pose },
+                };
+                Self::Any { shapes: shapes.iter().map(scaled).collect() }
             }
-            Shape::Cylinder { radius, height } => Self::sharp(Core::Cylinder {
-                radius: length("a cylinder's radius", radius)?,
-                half: length("a cylinder's height", height)? / 2.0,
-            }),
-            Shape::Cone { radius, height } => Self::sharp(Core::Cone {
-                radius: length("a cone's radius", radius)?,
-                half: length("a cone's height", height)? / 2.0,
-            }),
-            Shape::Hull { ref points } => Self::sharp(hull(points)?),
-        })
-    }
-
-    /// A shape without rounding.
-    fn sharp(core: Core) -> Self {
-        Self { core, radius: 0.0 }
-    }
-
-    /// How far the surface lies from the core, in metres.
-    pub(super) fn radius(&self) -> f64 {
-        self.radius
-    }
-
-    /// The point of the core farthest along `direction`, both in the shape's own frame.
-    pub(super) fn core_support(&self, direction: DVec3) -> DVec3 {
-        self.core.support(direction)
-    }
-
-    pub(super) fn core(&self) -> &Core {
-        &self.core
-    }
-
-    /// Whether the core is a single point.
-    pub(super) fn is_ball(&self) -> bool {
-        self.core == Core::Point
-    }
-
-    /// The point of the core nearest to `point`, both in the shape's own frame.
-    pub(super) fn nearest_on_core(&self, point: DVec3) -> DVec3 {
-        self.core.nearest(point)
-    }
-
-    /// The point of the shape farthest along `direction` (any length but zero), both given in the
-    /// frame that `pose` is given in.
-    pub fn support(&self, pose: &Pose, direction: DVec3) -> DVec3 {
-        let local = pose.rotation.conjugate() * direction;
-        pose.point(self.core_support(local)) + direction.normalize_or_zero() * self.radius
-    }
-
-    /// How deep a point lies inside: no more than its distance to the surface, and 0 outside.
-    pub fn depth(&self, pose: &Pose, point: DVec3) -> f64 {
-        let local = pose.rotation.conjugate() * (point - pose.position);
-        let depth = self.core.depth(local);
-        if depth > 0.0 {
-            return depth + self.radius;
-        }
-        (self.radius - local.distance(self.core.nearest(local))).max(0.0)
-    }
-
-    /// The radius of a ball around its centre that it holds.
-    pub fn inner_radius(&self) -> f64 {
-        self.radius + self.core.depth(DVec3::ZERO)
-    }
-
-    /// The farthest any of its points lies from its centre, in metres.
-    pub fn reach(&self) -> f64 {
-        self.radius + self.core.reach()
-    }
-
-    /// The box along the axes that holds the shape.
-    pub fn bounds(&self, pose: &Pose) -> Aabb {
-        if let Core::Point = self.core {
-            return Aabb::around(pose.position, DVec3::splat(self.radius));
-        }
-        let unturn = pose.rotation.conjugate();
-        let mut bounds = Aabb::EMPTY;
-        for axis in 0..3 {
-            let way = unturn * DVec3::AXES[axis];
-            bounds.max[axis] = pose.point(self.core.support(way))[axis] + self.radius;
-            bounds.min[axis] = pose.point(self.core.support(-way))[axis] - self.radius;
-        }
-        bounds
-    }
-}
-
-/// The core of a hull.
-fn hull(points: &[[f64; 3]]) -> Result<Core, ShapeError> {
-    if !(4..=MAX_POINTS).contains(&points.len()) {
-        return Err(ShapeError::HullPoints(points.len()));
-    }
-    for value in points.iter().flatten() {
-        if !(-MAX_LENGTH..=MAX_LENGTH).contains(value) {
-            return Err(ShapeError::Length { what: "a hull's coordinate", value: *value });
         }
     }
-    let points: Vec<DVec3> = points.iter().copied().map(DVec3::from_array).collect();
-    // The two farthest apart, the one farthest from their line, the one farthest from that plane.
-    let first = points[0];
-    let farthest = |far: &dyn Fn(DVec3) -> f64| {
-        points
-            .iter()
-            .copied()
-            .max_by(|one, other| far(*one).total_cmp(&far(*other)))
-            .unwrap_or(first)
-    };
-    let a = farthest(&|point| point.distance_squared(first));
-    let b = farthest(&|point| point.distance_squared(a));
-    let along = (b - a).normalize_or_zero();
-    let c = farthest(&|point| (point - a).cross(along).length_squared());
-    let across = along.cross(c - a).normalize_or_zero();
-    let d = farthest(&|point| (point - a).dot(across).abs());
-    if (d - a).dot(across).abs() < MIN_LENGTH || (c - a).cross(along).length() < MIN_LENGTH {
-        return Err(ShapeError::FlatHull);
-    }
-    Ok(Core::Hull(points.into()))
 }

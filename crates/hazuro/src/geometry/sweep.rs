@@ -17,7 +17,7 @@ use glam::DVec3;
 use smallvec::SmallVec;
 
 use super::distance::Pair;
-use super::{Convex, Pose, TOUCH, TURNING_TOLERANCE, distance};
+use super::{Convex, Pose, TOUCH, TURNING_TOLERANCE, distance, gap};
 
 /// A shape that glides from one pose of its carrier to another, evenly in time.
 ///
@@ -40,9 +40,19 @@ impl Glide<'_> {
         self.from.towards(&self.to, fraction) * self.offset
     }
 
-    /// The most any of its points moves because the carrier turns, in metres.
-    fn swing(&self) -> f64 {
-        self.from.angle_to(&self.to) * (self.offset.position.length() + self.shape.reach())
+    /// The most any of its points that can be nearest to `other` moves because the carrier turns,
+    /// in metres.
+    fn swing(&self, other: &Self) -> f64 {
+        let angle = self.from.angle_to(&self.to);
+        if angle == 0.0 || !self.shape.is_endless() {
+            return angle * (self.offset.position.length() + self.shape.reach());
+        }
+        // The point nearest to something is no farther from any point of the shape than that is,
+        // and from the turning point so much more as the shape's origin is.
+        let arm = |one: &Pose, other: &Pose| one.position.distance(other.position);
+        let apart = [arm(&self.from, &other.from), arm(&self.to, &other.to)];
+        let beyond = other.offset.position.length() + other.shape.reach();
+        angle * (2.0 * self.offset.position.length() + apart[0].max(apart[1]) + beyond)
     }
 }
 
@@ -75,7 +85,7 @@ pub struct Overlap {
 /// # Ok::<(), hazuro::geometry::ShapeError>(())
 /// ```
 pub fn sweep(a: &Glide<'_>, b: &Glide<'_>) -> SmallVec<[Overlap; 2]> {
-    let swing = a.swing() + b.swing();
+    let swing = a.swing(b) + b.swing(a);
     if swing > 0.0 {
         sweep_turning(a, b, swing)
     } else {
@@ -166,7 +176,7 @@ const MOST_STEPS: f64 = 1024.0;
 fn sweep_turning(a: &Glide<'_>, b: &Glide<'_>, swing: f64) -> SmallVec<[Overlap; 2]> {
     let slide = (b.to.position - b.from.position) - (a.to.position - a.from.position);
     let speed = slide.length() + swing;
-    let gap = |s: f64| distance(a.shape, &a.at(s), b.shape, &b.at(s)).gap;
+    let gap = |s: f64| gap(a.shape, &a.at(s), b.shape, &b.at(s));
     let least = TURNING_TOLERANCE.max(speed / MOST_STEPS) / speed;
     let mut spans = SmallVec::new();
     let (mut s, mut here) = (0.0, gap(0.0));

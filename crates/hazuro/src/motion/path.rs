@@ -4,7 +4,7 @@ use glam::DVec3;
 use smallvec::SmallVec;
 
 use crate::Time;
-use crate::geometry::{Aabb, Convex, Pose, TOUCH};
+use crate::geometry::{Aabb, Form, Pose, TOUCH};
 
 /// One even stretch of a movement.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -93,18 +93,18 @@ impl Path {
     /// The bounds of all that some shapes sweep, or touch, when carried along the path.
     pub(crate) fn bounds<'a>(
         &self,
-        shapes: &(impl Iterator<Item = (&'a Convex, Pose)> + Clone),
+        shapes: &(impl Iterator<Item = (&'a Form, Pose)> + Clone),
     ) -> Aabb {
         let mut bounds = Aabb::EMPTY;
         for segment in &self.segments {
-            for (shape, offset) in shapes.clone() {
+            for (form, offset) in shapes.clone() {
                 if segment.from.rotation == segment.to.rotation {
-                    let start = shape.bounds(&(segment.from * offset));
+                    let start = form.bounds(&(segment.from * offset));
                     let way = segment.to.position - segment.from.position;
                     bounds = bounds.join(&start).join(&start.moved(way));
                 } else {
                     // Whatever way it turns, it stays this near the line its carrier travels.
-                    let reach = DVec3::splat(offset.position.length() + shape.reach());
+                    let reach = DVec3::splat(offset.position.length() + form.reach());
                     for end in [segment.from.position, segment.to.position] {
                         bounds = bounds.join(&Aabb::around(end, reach));
                     }

@@ -3,6 +3,7 @@
 mod act;
 mod dispatch;
 mod entry;
+mod filter;
 mod handler;
 mod intents;
 mod questions;
@@ -14,15 +15,15 @@ use std::sync::Arc;
 pub use act::Act;
 use dispatch::Instant;
 pub use entry::{By, Entry, Problem, Refusal};
+pub use filter::{Filter, Found, Hit};
 use handler::Handlers;
 pub use handler::Outcome;
-pub use questions::{Filter, Found, Hit};
 use watch::Watch;
 
 use crate::Time;
-use crate::geometry::Pose;
+use crate::geometry::{Convex, Pose, overlaps};
 use crate::scene::{Action, EntityId, EntityKey, Facts, Fault, Scene, Trigger};
-use crate::state::{Event, Input, Item, Moment, State, Target};
+use crate::state::{Event, Input, Moment, State, Target};
 use crate::why::{Unwitnessed, Witness};
 
 /// A running scene, stepped tick by tick.
@@ -198,7 +199,7 @@ impl Play {
 
     /// Lets an input happen at this time, or now if that is past.
     pub fn schedule(&mut self, time: Time, input: Input) {
-        self.state.agenda.put(time.max(self.state.now), Item::Input(input));
+        self.state.agenda.put_input(time, self.state.now, input);
     }
 
     /// Where an entity is in the world.
@@ -247,9 +248,12 @@ impl Play {
             return Ok(Vec::new());
         }
         let [zone, who] = [zone, who].map(|id| self.state.pose(&self.scene, id, self.state.now));
-        let inside = body.parts.iter().filter(|part| {
-            crate::geometry::overlaps(&spec.shape, &zone, &part.shape, &(who * part.pose))
-        });
+        let touches = |(offset, piece): (Pose, &Convex)| {
+            let mut pieces = spec.form.pieces();
+            pieces
+                .any(|(at, zone_piece)| overlaps(zone_piece, &(zone * at), piece, &(who * offset)))
+        };
+        let inside = body.parts.iter().filter(|part| part.pieces().any(touches));
         Ok(inside.map(|part| part.name.as_str()).collect())
     }
 

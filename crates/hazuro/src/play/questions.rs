@@ -2,138 +2,21 @@
 
 use glam::DVec3;
 
+use crate::geometry::tree::Beam;
 use crate::geometry::{
-    Aabb, Convex, Glide, Pose, Ray, Shape, ShapeError, cast, distance, distance_to_point, overlaps,
-    sweep,
+    Aabb, Form, Glide, Pose, Ray, Shape, ShapeError, TOUCH, distance, overlaps, sweep,
 };
-use crate::scene::{EntityId, Scene};
-use crate::space::Beam;
+use crate::scene::EntityId;
+use crate::space::{Face, Index};
 
 use super::Play;
-
-/// Which entities a question is about.
-///
-/// ```
-/// use hazuro::Filter;
-/// let walls = Filter::solids().tag("wall");
-/// let anything = Filter::solids().and_zones().and_bodies();
-/// ```
-#[derive(Clone, Copy, Default)]
-pub struct Filter<'a> {
-    solids: bool,
-    zones: bool,
-    bodies: bool,
-    tag: Option<&'a str>,
-    without: Option<EntityId>,
-    only: Option<&'a dyn Fn(EntityId) -> bool>,
-}
-
-impl<'a> Filter<'a> {
-    /// What is solid.
-    pub fn solids() -> Self {
-        Self { solids: true, ..Self::default() }
-    }
-
-    /// Zones.
-    pub fn zones() -> Self {
-        Self { zones: true, ..Self::default() }
-    }
-
-    /// Bodies, part by part.
-    pub fn bodies() -> Self {
-        Self { bodies: true, ..Self::default() }
-    }
-
-    /// And what is solid.
-    #[must_use]
-    pub fn and_solids(self) -> Self {
-        Self { solids: true, ..self }
-    }
-
-    /// And zones.
-    #[must_use]
-    pub fn and_zones(self) -> Self {
-        Self { zones: true, ..self }
-    }
-
-    /// And bodies.
-    #[must_use]
-    pub fn and_bodies(self) -> Self {
-        Self { bodies: true, ..self }
-    }
-
-    /// Only with this tag.
-    #[must_use]
-    pub fn tag(self, tag: &'a str) -> Self {
-        Self { tag: Some(tag), ..self }
-    }
-
-    /// Without this entity and all that belongs to it: its children, at any depth.
-    #[must_use]
-    pub fn without(self, entity: EntityId) -> Self {
-        Self { without: Some(entity), ..self }
-    }
-
-    /// Only for which this holds.
-    #[must_use]
-    pub fn only(self, holds: &'a dyn Fn(EntityId) -> bool) -> Self {
-        Self { only: Some(holds), ..self }
-    }
-
-    fn admits(&self, scene: &Scene, entity: EntityId) -> bool {
-        self.tag.is_none_or(|tag| scene.tags_of(entity).any(|other| other == tag))
-            && self.without.is_none_or(|without| !scene.lineage(entity).any(|id| id == without))
-            && self.only.is_none_or(|holds| holds(entity))
-    }
-}
-
-impl std::fmt::Debug for Filter<'_> {
-    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        f.debug_struct("Filter")
-            .field("solids", &self.solids)
-            .field("zones", &self.zones)
-            .field("bodies", &self.bodies)
-            .field("tag", &self.tag)
-            .field("without", &self.without)
-            .finish_non_exhaustive()
-    }
-}
-
-/// What a ray or a swept shape met.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub struct Hit {
-    /// Whom.
-    pub entity: EntityId,
-    /// Which part of a body, numbered from 0.
-    pub part: Option<usize>,
-    /// How far along, in metres; 0 if it starts inside.
-    pub distance: f64,
-    /// How far along, as a share of the length; 0 if that is infinite.
-    pub fraction: f64,
-    /// Where they meet.
-    pub point: DVec3,
-    /// The unit vector out of the surface that was met; against the way if it starts inside.
-    pub normal: DVec3,
-    /// Whether it starts inside.
-    pub inside: bool,
-}
-
-/// Something found in a shape or near a point.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub struct Found {
-    /// Whom.
-    pub entity: EntityId,
-    /// Which part of a body, numbered from 0.
-    pub part: Option<usize>,
-    /// How far from the point, in metres; 0 inside.
-    pub distance: f64,
-}
+use super::filter::{Filter, Found, Hit, Side};
 
 /// A shape of an entity, as it is now.
 struct Target<'a> {
     entity: EntityId,
     part: Option<usize>,
-    shape: &'a Convex,
+    form: &'a Form,
     pose: Pose,
 }
 
@@ -193,27 +76,36 @@ impl Play {
         to: DVec3,
         filter: &Filter<'_>,
     ) -> Result<Option<Hit>, ShapeError> {
-        let shape = Convex::new(shape)?;
+        let form = asked(shape)?;
         let way = to - from.position;
-        let start = shape.bounds(&from);
+        let start = form.bounds(&from);
         let bounds = start.join(&start.moved(way));
         let end = Pose { position: to, ..from };
-        let moving = Glide { shape: &shape, offset: Pose::IDENTITY, from, to: end };
         let mut first: Option<Hit> = None;
         self.targets(&bounds, filter, |target| {
-            let Target { entity, part, shape: other, pose } = target;
-            let still = Glide { shape: other, offset: Pose::IDENTITY, from: pose, to: pose };
-            let Some(span) = sweep(&still, &moving).first().copied() else { return };
-            let there = from.towards(&end, span.start);
-            let between = distance(other, &pose, &shape, &there);
-            let inside = span.start == 0.0 && overlaps(other, &pose, &shape, &from);
-            let normal = if inside { -way.normalize_or_zero() } else { between.normal };
-            let distance = way.length() * span.start;
-            let (fraction, point) = (span.start, between.on_a);
-            let hit = Hit { entity, part, distance, fraction, point, normal, inside };
-            if first.is_none_or(|first| order(&hit, &first).is_lt()) {
-                first = Some(hit);
-            }
+            target.form.near(&target.pose, &bounds, |other, pose| {
+                let still = Glide { shape: other, offset: Pose::IDENTITY, from: *pose, to: *pose };
+                for (offset, piece) in form.pieces() {
+                    let moving = Glide { shape: piece, offset, from, to: end };
+                    let Some(span) = sweep(&still, &moving).first().copied() else { continue };
+                    let there = from.towards(&end, span.start) * offset;
+                    let between = distance(other, pose, piece, &there);
+                    let inside = span.start == 0.0 && between.gap < -TOUCH;
+                    let normal = if inside { -way.normalize_or_zero() } else { between.normal };
+                    let hit = Hit {
+                        entity: target.entity,
+                        part: target.part,
+                        distance: way.length() * span.start,
+                        fraction: span.start,
+                        point: between.on_a,
+                        normal,
+                        inside,
+                    };
+                    if first.is_none_or(|first| order(&hit, &first).is_lt()) {
+                        first = Some(hit);
+                    }
+                }
+            });
         });
         Ok(first)
     }
@@ -228,12 +120,18 @@ impl Play {
         pose: Pose,
         filter: &Filter<'_>,
     ) -> Result<Vec<Found>, ShapeError> {
-        let shape = Convex::new(shape)?;
+        let form = asked(shape)?;
         let mut found = Vec::new();
-        self.targets(&shape.bounds(&pose), filter, |target| {
-            if overlaps(&shape, &pose, target.shape, &target.pose) {
+        let bounds = form.bounds(&pose);
+        self.targets(&bounds, filter, |target| {
+            let mut meets = false;
+            target.form.near(&target.pose, &bounds, |other, at| {
+                let mut pieces = form.pieces();
+                meets |= pieces.any(|(offset, piece)| overlaps(piece, &(pose * offset), other, at));
+            });
+            if meets {
                 let Target { entity, part, .. } = target;
-                let distance = distance_to_point(target.shape, &target.pose, pose.position);
+                let distance = target.form.distance_to_point(&target.pose, pose.position);
                 found.push(Found { entity, part, distance });
             }
         });
@@ -254,25 +152,29 @@ impl Play {
         if count == 0 || range.is_nan() || !point.is_finite() {
             return nearest;
         }
-        let mut parts = Vec::new();
-        for (index, side) in self.sides(filter) {
+        for side in filter.sides() {
             let mut limit = range;
-            index.around(point, range, |entity, _| {
-                if self.may_be(entity, filter) {
-                    parts.clear();
-                    self.shapes(entity, side, |target| {
-                        let distance = distance_to_point(target.shape, &target.pose, point);
-                        parts.push(Found { entity, part: target.part, distance });
+            let layers = filter.layers_of(side).0;
+            self.index(side).around(point, layers, range, |face, _| {
+                if self.may_be(face, filter) {
+                    let entity = face.entity;
+                    let mut best: Option<Found> = None;
+                    self.shapes(face, side, |target| {
+                        let distance = target.form.distance_to_point(&target.pose, point);
+                        if best.is_none_or(|best| distance < best.distance) {
+                            best = Some(Found { entity, part: target.part, distance });
+                        }
                     });
-                    let near =
-                        |one: &&Found, other: &&Found| one.distance.total_cmp(&other.distance);
-                    let found = parts.iter().min_by(near).filter(|found| found.distance <= limit);
-                    if let Some(found) = found {
+                    if let Some(found) = best.filter(|found| found.distance <= limit) {
                         let before = nearest.partition_point(|other| {
                             (other.distance, other.entity) < (found.distance, entity)
                         });
-                        nearest.insert(before, *found);
-                        nearest.truncate(count);
+                        if nearest.len() == count && before < count {
+                            nearest.pop();
+                        }
+                        if before < count {
+                            nearest.insert(before, found);
+                        }
                     }
                 }
                 if nearest.len() == count {
@@ -288,17 +190,17 @@ impl Play {
     fn cast(&self, ray: &Ray, filter: &Filter<'_>, mut hit: impl FnMut(Hit) -> f64) {
         let beam = Beam::new(ray.origin(), ray.direction(), DVec3::ZERO);
         let mut limit = ray.length();
-        for (index, side) in self.sides(filter) {
-            index.along(&beam, limit, |entity, mut until| {
-                if !self.may_be(entity, filter) {
+        for side in filter.sides() {
+            self.index(side).along(&beam, filter.layers_of(side).0, limit, |face, mut until| {
+                if !self.may_be(face, filter) {
                     return until;
                 }
-                self.shapes(entity, side, |target| {
-                    let Some(contact) = cast(ray, target.shape, &target.pose) else { return };
+                self.shapes(face, side, |target| {
+                    let Some(contact) = target.form.cast(ray, &target.pose) else { return };
                     let whole = ray.length();
                     let share = contact.distance / whole;
                     until = hit(Hit {
-                        entity,
+                        entity: target.entity,
                         part: target.part,
                         distance: contact.distance,
                         fraction: if whole.is_finite() && whole > 0.0 { share } else { 0.0 },
@@ -315,60 +217,60 @@ impl Play {
 
     /// Calls `visit` with the shapes of all that is near `bounds`.
     fn targets(&self, bounds: &Aabb, filter: &Filter<'_>, mut visit: impl FnMut(Target<'_>)) {
-        let bounds = bounds.grown(crate::geometry::TOUCH);
-        for (index, side) in self.sides(filter) {
-            index.meeting(&bounds, |entity| {
-                if self.may_be(entity, filter) {
-                    self.shapes(entity, side, &mut visit);
+        let bounds = bounds.grown(TOUCH);
+        for side in filter.sides() {
+            self.index(side).meeting(&bounds, filter.layers_of(side).0, |face| {
+                if self.may_be(face, filter) {
+                    self.shapes(face, side, &mut visit);
                 }
             });
         }
     }
 
-    /// The indices that a filter asks for.
-    fn sides(&self, filter: &Filter<'_>) -> impl Iterator<Item = (&crate::space::Index, Side)> {
-        let wanted =
-            [(filter.solids, Side::Solid), (filter.zones, Side::Zone), (filter.bodies, Side::Body)];
-        wanted.into_iter().filter(|(wanted, _)| *wanted).map(|(_, side)| {
-            let index = match side {
-                Side::Solid => self.watch.solids(),
-                Side::Zone => self.watch.zones(),
-                Side::Body => self.watch.bodies(),
-            };
-            (index, side)
-        })
+    fn index(&self, side: Side) -> &Index {
+        match side {
+            Side::Solid => self.watch.solids(),
+            Side::Zone => self.watch.zones(),
+            Side::Body => self.watch.bodies(),
+        }
     }
 
-    fn may_be(&self, entity: EntityId, filter: &Filter<'_>) -> bool {
-        filter.admits(&self.scene, entity)
-            && self.state.switched_off_by(&self.scene, entity).is_none()
+    fn may_be(&self, face: &Face, filter: &Filter<'_>) -> bool {
+        !face.off && filter.admits(&self.scene, face.entity)
     }
 
     /// Calls `visit` with each shape of one side of an entity, as it is now.
-    fn shapes<'s>(&'s self, entity: EntityId, side: Side, mut visit: impl FnMut(Target<'s>)) {
-        let thing = self.scene.thing(entity);
-        let pose = self.state.pose(&self.scene, entity, self.state.now);
-        let mut one = |shape| visit(Target { entity, part: None, shape, pose });
-        match side {
-            Side::Solid => thing.solid.iter().for_each(|solid| one(&solid.shape)),
-            Side::Zone => thing.zone.iter().for_each(|zone| one(&zone.shape)),
-            Side::Body => {
-                let parts = thing.body.iter().flat_map(|body| body.parts.iter().enumerate());
-                for (index, part) in parts {
-                    let (shape, pose) = (&part.shape, pose * part.pose);
-                    visit(Target { entity, part: Some(index), shape, pose });
+    fn shapes<'s>(&'s self, face: &'s Face, side: Side, mut visit: impl FnMut(Target<'s>)) {
+        let entity = face.entity;
+        let pose = if face.still {
+            face.pose
+        } else {
+            self.state.pose(&self.scene, entity, self.state.now)
+        };
+        match &face.form {
+            Some(form) => visit(Target { entity, part: None, form, pose }),
+            None if side == Side::Body => {
+                let parts = self.scene.thing(entity).body.iter().flat_map(|body| &body.parts);
+                for (index, part) in parts.enumerate() {
+                    let (form, pose) = (&part.form, pose * part.pose);
+                    visit(Target { entity, part: Some(index), form, pose });
                 }
             }
+            None => {}
         }
     }
 }
 
-/// What of an entity a question is about.
-#[derive(Clone, Copy)]
-enum Side {
-    Solid,
-    Zone,
-    Body,
+/// The shape that a question is asked with.
+fn asked(shape: &Shape) -> Result<Form, ShapeError> {
+    let form = Form::new(shape)?;
+    if form.is_ground() {
+        Err(ShapeError::NotConvex(shape.word()))
+    } else if form.is_endless() {
+        Err(ShapeError::Endless)
+    } else {
+        Ok(form)
+    }
 }
 
 /// Nearest first, then in the scene's order.

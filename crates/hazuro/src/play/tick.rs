@@ -21,6 +21,9 @@ impl Play {
             self.state.started = true;
             self.dispatch(&Event::bare(EventKind::Start, Time::ZERO, 0), witness);
         }
+        while let Some(input) = self.state.agenda.take_at_once() {
+            self.take_in(input, witness);
+        }
         while self.happen(until, witness) {}
         self.state.now = until;
     }

@@ -15,10 +15,10 @@ use glam::{DQuat, DVec3};
 
 use crate::Time;
 use crate::detect::{Crossing, Look, boundary_distance, look};
-use crate::geometry::{Aabb, Pose};
+use crate::geometry::{Aabb, Form, Pose};
 use crate::motion::Path;
-use crate::scene::{EntityId, Scene};
-use crate::space::Index;
+use crate::scene::{EntityId, Layers, Scene};
+use crate::space::{Face, Index};
 use crate::state::{Cause, State};
 use crate::why::{Chain, Unwitnessed, Witness};
 
@@ -110,21 +110,45 @@ impl Watch {
             .flat_map(|(zone, stays)| stays.stays.keys().map(|subject| (*subject, *zone)))
             .collect();
         let moving = |id: &EntityId| state.is_moving(scene, *id);
-        let still = || scene.ids().filter(|id| !moving(id)).map(|id| (id, state.now));
-        let bounds =
-            |(id, now): (EntityId, Time)| (id, Path::still(now, now, state.pose(scene, id, now)));
-        self.zones = Index::build(still().map(bounds).filter_map(|(id, path)| {
-            scene.thing(id).zone.as_ref().map(|zone| (id, zone.bounds(&path)))
-        }));
-        self.bodies = Index::build(still().map(bounds).filter_map(|(id, path)| {
-            scene.thing(id).body.as_ref().map(|body| (id, body.bounds(&path)))
-        }));
+        let face = |entity: EntityId, form: Option<&Form>, layers: Layers| Face {
+            entity,
+            off: state.switched_off_by(scene, entity).is_some(),
+            still: !moving(&entity),
+            pose: state.pose(scene, entity, state.now),
+            form: form.cloned(),
+            layers: layers.0,
+        };
+        let here = |face: &Face| face.still.then(|| Path::still(state.now, state.now, face.pose));
+        self.zones = Index::build(
+            scene.len(),
+            scene.ids().filter_map(|id| {
+                let zone = scene.thing(id).zone.as_ref()?;
+                let face = face(id, Some(&zone.form), zone.admission.layers);
+                let bounds = here(&face).map(|path| zone.bounds(&path));
+                Some((face, bounds))
+            }),
+        );
+        self.bodies = Index::build(
+            scene.len(),
+            scene.ids().filter_map(|id| {
+                let body = scene.thing(id).body.as_ref()?;
+                let face = face(id, None, scene.layers_of(id));
+                let bounds = here(&face).map(|path| body.bounds(&path));
+                Some((face, bounds))
+            }),
+        );
+        self.solids = Index::build(
+            scene.len(),
+            scene.ids().filter_map(|id| {
+                let solid = scene.thing(id).solid.as_ref()?;
+                let face = face(id, Some(&solid.form), scene.layers_of(id));
+                let bounds = here(&face).map(|path| solid.bounds(&path));
+                Some((face, bounds))
+            }),
+        );
         for entity in scene.ids().filter(moving) {
             self.follow(scene, state, entity);
         }
-        self.solids = Index::build(still().map(bounds).filter_map(|(id, path)| {
-            scene.thing(id).solid.as_ref().map(|solid| (id, solid.bounds(&path)))
-        }));
         let cause = if state.started { Cause::Move } else { Cause::Appear };
         for entity in scene.ids() {
             // Who stands still is looked at from one side only: by the bodies.
@@ -136,6 +160,14 @@ impl Watch {
 
     /// Looks again at an entity and its children, after a change of movement or switch.
     pub fn disturb(&mut self, scene: &Scene, state: &State, entity: EntityId, cause: Cause) {
+        if matches!(cause, Cause::Enable | Cause::Disable | Cause::Remove) {
+            for entity in scene.family(entity) {
+                let off = state.switched_off_by(scene, entity).is_some();
+                for index in [&mut self.zones, &mut self.bodies, &mut self.solids] {
+                    index.switch(entity, off);
+                }
+            }
+        }
         if scene.is_childless(entity) {
             self.marks[entity.index()].change += 1;
             self.look(scene, state, entity, cause);
@@ -238,18 +270,19 @@ impl Watch {
         let until = if arrives { Time::MAX } else { horizon };
         self.marks[entity.index()].until = until;
         let path = state.path(scene, entity, state.now, until);
+        let still = (!moving).then(|| path.pose(state.now));
         if let Some(zone) = &thing.zone {
-            self.zones.set(entity, &zone.bounds(&path), moving);
+            self.zones.set(entity, &zone.bounds(&path), still);
         }
         if let Some(solid) = &thing.solid {
-            self.solids.set(entity, &solid.bounds(&path), moving);
+            self.solids.set(entity, &solid.bounds(&path), still);
         }
         if let Some(body) = &thing.body {
             let bounds = body.bounds(&path);
             if self.small_step(scene, entity, &path).is_some() {
                 self.bodies.cover(entity, &bounds, MARGIN);
             } else {
-                self.bodies.set(entity, &bounds, moving);
+                self.bodies.set(entity, &bounds, still);
             }
         }
         Some(path)
@@ -273,7 +306,8 @@ impl Watch {
             near.extend(state.occupants(entity));
             let bounds = zone.bounds(&path);
             // Also those whose ball this zone may now reach into.
-            self.bodies.meeting(&bounds.grown(MARGIN), |subject| near.push(subject));
+            let layers = zone.admission.layers.0;
+            self.bodies.meeting(&bounds.grown(MARGIN), layers, |subject| near.push(subject.entity));
             near.sort_unstable();
             near.dedup();
             for &subject in &near {
@@ -287,7 +321,8 @@ impl Watch {
             let bounds = body.bounds(&path);
             let step = self.small_step(scene, entity, &path).filter(|_| cause == Cause::Move);
             let margin = if step.is_some() { MARGIN } else { 0.0 };
-            self.zones.meeting(&bounds.grown(margin), |zone| near.push(zone));
+            let layers = thing.layers.0;
+            self.zones.meeting(&bounds.grown(margin), layers, |zone| near.push(zone.entity));
             near.sort_unstable();
             near.dedup();
             self.balls[entity.index()].radius = 0.0;
@@ -352,9 +387,12 @@ impl Watch {
         let pose = state.pose(scene, entity, state.now);
         let mut radius = MARGIN;
         for &zone in near {
-            let zone_pose = state.pose(scene, zone, state.now);
+            // Nothing that detects moves now, so that what the index knows of it is true.
+            let Some(Face { form: Some(form), pose: zone_pose, .. }) = self.zones.face(zone) else {
+                continue;
+            };
             let (is_inside, distance) =
-                boundary_distance(scene, (zone, &zone_pose), (entity, &pose));
+                boundary_distance(scene, (zone, form, zone_pose), (entity, &pose));
             if distance <= step || is_inside != self.inside.contains(&(entity, zone)) {
                 self.examine(scene, state, (zone, entity), Cause::Move);
             }

@@ -1,7 +1,7 @@
 //! Who may set off a detector.
 
 use super::id::{KindId, TagId};
-use super::{EntityId, Scene};
+use super::{EntityId, Layers, Scene};
 
 /// A detector's rule on who may set it off. An empty rule admits everybody.
 ///
@@ -17,6 +17,8 @@ use super::{EntityId, Scene};
 pub struct Admit {
     pub(crate) lists: Lists<String, String, String>,
     pub(crate) not: Lists<String, String, String>,
+    pub(crate) layers: Vec<String>,
+    pub(crate) not_layers: Vec<String>,
 }
 
 /// The three lists of a rule: as words in a description, as numbers in a scene.
@@ -49,6 +51,11 @@ impl Admit {
         Self::default().and_names(names)
     }
 
+    /// Who is in one of these layers.
+    pub fn layers<T: Into<String>>(layers: impl IntoIterator<Item = T>) -> Self {
+        Self::default().and_layers(layers)
+    }
+
     /// And has one of these tags.
     #[must_use]
     pub fn and_tags<T: Into<String>>(mut self, tags: impl IntoIterator<Item = T>) -> Self {
@@ -70,18 +77,31 @@ impl Admit {
         self
     }
 
+    /// And is in one of these layers.
+    #[must_use]
+    pub fn and_layers<T: Into<String>>(mut self, layers: impl IntoIterator<Item = T>) -> Self {
+        self.layers.extend(layers.into_iter().map(Into::into));
+        self
+    }
+
     /// But not who meets any list of `refused`. What `refused` itself refuses is ignored.
     #[must_use]
     pub fn not(mut self, refused: Self) -> Self {
         self.not.tags.extend(refused.lists.tags);
         self.not.kinds.extend(refused.lists.kinds);
         self.not.names.extend(refused.lists.names);
+        self.not_layers.extend(refused.layers);
         self
     }
 
     /// The tags, kinds and names admitted.
     pub fn admitted(&self) -> [&[String]; 3] {
         [&self.lists.tags, &self.lists.kinds, &self.lists.names]
+    }
+
+    /// The layers admitted, and those refused.
+    pub fn layer_lists(&self) -> [&[String]; 2] {
+        [&self.layers, &self.not_layers]
     }
 
     /// The tags, kinds and names refused.
@@ -93,6 +113,8 @@ impl Admit {
 /// The list of an [`Admit`] rule that decided against a subject.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Clause {
+    /// It is in none of the layers.
+    Layers,
     /// It has none of the tags.
     Tags,
     /// It is of none of the kinds.
@@ -104,10 +126,20 @@ pub enum Clause {
 }
 
 /// A rule with its words looked up.
-#[derive(Clone, Debug, Default, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq, Eq)]
 pub(crate) struct Admission {
     pub lists: Lists<TagId, KindId, EntityId>,
     pub not: Lists<TagId, KindId, EntityId>,
+    pub layers: Layers,
+    pub not_layers: Layers,
+}
+
+/// Everybody.
+impl Default for Admission {
+    fn default() -> Self {
+        let (lists, not) = (Lists::default(), Lists::default());
+        Self { lists, not, layers: Layers::ALL, not_layers: Layers::NONE }
+    }
 }
 
 impl Admission {
@@ -116,6 +148,9 @@ impl Admission {
         let thing = scene.thing(subject);
         let tagged = |tags: &[TagId]| tags.iter().any(|tag| thing.tags.contains(tag));
         let of_kind = |kinds: &[KindId]| thing.kind.is_some_and(|kind| kinds.contains(&kind));
+        if !self.layers.meet(thing.layers) {
+            return Some(Clause::Layers);
+        }
         let Lists { tags, kinds, names } = &self.lists;
         if !tags.is_empty() && !tagged(tags) {
             return Some(Clause::Tags);
@@ -127,6 +162,10 @@ impl Admission {
             return Some(Clause::Names);
         }
         let Lists { tags, kinds, names } = &self.not;
-        (tagged(tags) || of_kind(kinds) || names.contains(&subject)).then_some(Clause::Not)
+        let refused = tagged(tags)
+            || of_kind(kinds)
+            || names.contains(&subject)
+            || self.not_layers.meet(thing.layers);
+        refused.then_some(Clause::Not)
     }
 }

@@ -53,13 +53,13 @@ impl Zone {
 /// ```
 #[derive(Clone, Debug, PartialEq)]
 pub struct Body {
-    pub(crate) form: Form,
+    pub(crate) makeup: Makeup,
     pub(crate) walk: Option<f64>,
 }
 
-/// The form of a body.
+/// What a body is made of.
 #[derive(Clone, Debug, PartialEq)]
-pub(crate) enum Form {
+pub(crate) enum Makeup {
     /// One shape, which stands on the origin of a body that walks.
     Whole(Shape),
     Parts(Vec<Part>),
@@ -71,12 +71,12 @@ impl Body {
 
     /// A body of one shape: centred on its origin, or standing on it if the body walks.
     pub fn new(shape: Shape) -> Self {
-        Self { form: Form::Whole(shape), walk: None }
+        Self { makeup: Makeup::Whole(shape), walk: None }
     }
 
     /// A body of several named shapes.
     pub fn of_parts(parts: impl IntoIterator<Item = Part>) -> Self {
-        Self { form: Form::Parts(parts.into_iter().collect()), walk: None }
+        Self { makeup: Makeup::Parts(parts.into_iter().collect()), walk: None }
     }
 
     /// Give it a walker's legs, at `speed` metres a second. Without, the host drives it.
@@ -92,17 +92,17 @@ impl Body {
 
     /// Its shape, if it is of one shape.
     pub fn shape(&self) -> Option<&Shape> {
-        match &self.form {
-            Form::Whole(shape) => Some(shape),
-            Form::Parts(_) => None,
+        match &self.makeup {
+            Makeup::Whole(shape) => Some(shape),
+            Makeup::Parts(_) => None,
         }
     }
 
     /// Its named parts; none if it is of one shape.
     pub fn parts(&self) -> &[Part] {
-        match &self.form {
-            Form::Whole(_) => &[],
-            Form::Parts(parts) => parts,
+        match &self.makeup {
+            Makeup::Whole(_) => &[],
+            Makeup::Parts(parts) => parts,
         }
     }
 }
@@ -147,8 +147,11 @@ impl Part {
 #[derive(Clone, Debug, Default, PartialEq)]
 pub(crate) struct Features {
     pub tags: Vec<String>,
+    /// Empty where none are given.
+    pub layers: Vec<String>,
     pub enabled: Option<bool>,
     pub visible: Option<bool>,
+    pub scale: Option<f64>,
     pub zone: Option<Zone>,
     pub admit: Option<Admit>,
     pub solid: Option<Shape>,
@@ -259,6 +262,14 @@ macro_rules! features {
                 self
             }
 
+            /// Put it in these layers. An entity's own replace its kind's; with none it is in
+            /// the layer `default`.
+            #[must_use]
+            pub fn layers<T: Into<String>>(mut self, layers: impl IntoIterator<Item = T>) -> Self {
+                self.features.layers.extend(layers.into_iter().map(Into::into));
+                self
+            }
+
             /// Switch it on or off to begin with. On unless said otherwise.
             #[must_use]
             pub fn enabled(mut self, enabled: bool) -> Self {
@@ -270,6 +281,14 @@ macro_rules! features {
             #[must_use]
             pub fn visible(mut self, visible: bool) -> Self {
                 self.features.visible = Some(visible);
+                self
+            }
+
+            /// Make all its shapes this many times as large, from 0.001 to 1000. Where it is, and
+            /// its children, stay as they are.
+            #[must_use]
+            pub fn scale(mut self, factor: f64) -> Self {
+                self.features.scale = Some(factor);
                 self
             }
 
@@ -306,6 +325,11 @@ macro_rules! features {
                 &self.features.tags
             }
 
+            /// The layers described here.
+            pub fn own_layers(&self) -> &[String] {
+                &self.features.layers
+            }
+
             /// The switch described here, if any.
             pub fn own_enabled(&self) -> Option<bool> {
                 self.features.enabled
@@ -314,6 +338,11 @@ macro_rules! features {
             /// The visibility described here, if any.
             pub fn own_visible(&self) -> Option<bool> {
                 self.features.visible
+            }
+
+            /// The scale described here, if any.
+            pub fn own_scale(&self) -> Option<f64> {
+                self.features.scale
             }
 
             /// The zone described here, if any.

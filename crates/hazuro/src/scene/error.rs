@@ -77,7 +77,7 @@ pub enum Fault {
     /// A name that nothing has.
     #[error("there is no {what} named `{name}`")]
     Unknown {
-        /// What was looked for: `entity`, `kind`, `tag`, `text`.
+        /// What was looked for: `entity`, `kind`, `tag`, `layer`, `text`.
         what: &'static str,
         /// The name that was given.
         name: String,
@@ -101,6 +101,12 @@ pub enum Fault {
         name: String,
         /// Why not.
         why: &'static str,
+    },
+    /// More layers than there can be.
+    #[error("the layer `{name}` is one too many: a scene has at most 64, `default` included")]
+    TooManyLayers {
+        /// The first for which there is no room.
+        name: String,
     },
     /// An entity is its own ancestor.
     #[error("these are each other's parents, in a circle: {}", names.join(" → "))]
@@ -164,6 +170,7 @@ impl Fault {
             Self::Unknown { .. } => "unknown-name",
             Self::Duplicate { .. } => "duplicate-name",
             Self::BadName { .. } => "bad-name",
+            Self::TooManyLayers { .. } => "too-many-layers",
             Self::ParentCircle { .. } => "parent-circle",
             Self::Number { .. } => "bad-number",
             Self::Shape(_) => "bad-shape",
@@ -184,6 +191,10 @@ impl Fault {
             Self::Unknown { what: "tag", .. } => {
                 Some("a tag exists once an entity or a kind has it".into())
             }
+            Self::Unknown { what: "layer", .. } => {
+                Some("a layer exists once an entity or a kind is in it".into())
+            }
+            Self::TooManyLayers { .. } => Some("use tags where speed is no matter".into()),
             Self::Unknown { what: "text", name, .. } => {
                 Some(format!("add it: [texts] \"{name}\" = \"...\""))
             }
@@ -192,6 +203,7 @@ impl Fault {
                 Some(format!("`{relative}` has one: wait for that instead"))
             }
             Self::NoZone { name, .. } => Some(format!("give `{name}` a zone")),
+            Self::Shape(error) => error.cure(),
             Self::ParentCircle { .. } => Some("take the parent away from one of them".into()),
             Self::NobodyMeant { .. } => Some("name the entity".into()),
             _ => None,

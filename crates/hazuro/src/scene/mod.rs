@@ -7,9 +7,11 @@ mod condition;
 mod entity;
 mod error;
 mod id;
+mod layers;
 mod listeners;
 mod reaction;
 mod resolve;
+mod shapes;
 mod wiring;
 
 use std::collections::{BTreeMap, HashMap};
@@ -23,11 +25,13 @@ pub use entity::{Body, Entity, Kind, Part, Zone};
 pub use error::{Fault, Field, SceneError, SceneErrors, Step, nearest};
 pub use id::{EntityId, EntityKey, ReactionId, Selector};
 use id::{KindId, TagId};
+use layers::LayerNames;
+pub use layers::Layers;
 pub(crate) use listeners::Listeners;
 pub use reaction::{EventKind, Reaction, Trigger};
 
 use crate::Time;
-use crate::geometry::{Aabb, Convex, Pose};
+use crate::geometry::{Aabb, Convex, Form, Pose};
 use crate::motion::Path;
 
 /// The names that an entity cannot have, since they mean something in actions.
@@ -50,6 +54,7 @@ pub(crate) struct Thing {
     pub children: Vec<EntityId>,
     pub kind: Option<KindId>,
     pub tags: Box<[TagId]>,
+    pub layers: Layers,
     pub zone: Option<Box<ZoneSpec>>,
     pub body: Option<BodySpec>,
     pub solid: Option<Box<SolidSpec>>,
@@ -61,7 +66,7 @@ pub(crate) struct Thing {
 /// A zone with everything looked up.
 #[derive(Debug)]
 pub(crate) struct ZoneSpec {
-    pub shape: Convex,
+    pub form: Form,
     pub admission: Admission,
     pub inside_every: Option<Time>,
 }
@@ -70,27 +75,27 @@ pub(crate) struct ZoneSpec {
 #[derive(Debug)]
 pub(crate) struct PlacedPart {
     pub name: String,
-    pub shape: Convex,
+    pub form: Form,
     pub pose: Pose,
 }
 
 impl ZoneSpec {
     /// The bounds of all it sweeps, or touches, along a path.
     pub fn bounds(&self, path: &Path) -> Aabb {
-        path.bounds(&std::iter::once((&self.shape, Pose::IDENTITY)))
+        path.bounds(&std::iter::once((&self.form, Pose::IDENTITY)))
     }
 }
 
 /// A solid with everything looked up.
 #[derive(Debug)]
 pub(crate) struct SolidSpec {
-    pub shape: Convex,
+    pub form: Form,
 }
 
 impl SolidSpec {
     /// The bounds of all it sweeps, or touches, along a path.
     pub fn bounds(&self, path: &Path) -> Aabb {
-        path.bounds(&std::iter::once((&self.shape, Pose::IDENTITY)))
+        path.bounds(&std::iter::once((&self.form, Pose::IDENTITY)))
     }
 }
 
@@ -100,10 +105,17 @@ pub(crate) struct BodySpec {
     pub parts: Box<[PlacedPart]>,
 }
 
+impl PlacedPart {
+    /// Its convex pieces and where they are, from the body's origin.
+    pub fn pieces(&self) -> impl Iterator<Item = (Pose, &Convex)> {
+        self.form.pieces().map(|(pose, convex)| (self.pose * pose, convex))
+    }
+}
+
 impl BodySpec {
     /// The bounds of all its parts sweep, or touch, along a path.
     pub fn bounds(&self, path: &Path) -> Aabb {
-        path.bounds(&self.parts.iter().map(|part| (&part.shape, part.pose)))
+        path.bounds(&self.parts.iter().map(|part| (&part.form, part.pose)))
     }
 }
 
@@ -151,6 +163,7 @@ pub struct Scene {
     // Looked up:
     ids: HashMap<String, EntityId>,
     tags: Vec<String>,
+    layers: LayerNames,
     things: Vec<Thing>,
     wires: Vec<Wire>,
     listeners: Listeners<ReactionId>,
@@ -271,6 +284,24 @@ impl Scene {
     /// The names of an entity's tags, its kind's included.
     pub fn tags_of(&self, entity: EntityId) -> impl Iterator<Item = &str> {
         self.thing(entity).tags.iter().map(|tag| self.tags[tag.0 as usize].as_str())
+    }
+
+    /// The layers of these names, all together.
+    ///
+    /// # Errors
+    /// If an entity of the scene is in none of them, by name; the error has the nearest name.
+    pub fn layers<'a>(&self, names: impl IntoIterator<Item = &'a str>) -> Result<Layers, Fault> {
+        names.into_iter().try_fold(Layers::NONE, |all, name| Ok(all.and(self.layers.find(name)?)))
+    }
+
+    /// The layers that an entity is in: its own or its kind's, else the default one.
+    pub fn layers_of(&self, entity: EntityId) -> Layers {
+        self.thing(entity).layers
+    }
+
+    /// The names of some layers, in order of appearance.
+    pub fn layer_names(&self, layers: Layers) -> impl Iterator<Item = &str> {
+        self.layers.of(layers)
     }
 
     /// An entity's parent.

@@ -3,20 +3,21 @@
 use std::collections::HashMap;
 
 use crate::Time;
-use crate::geometry::{Convex, Pose, Shape};
+use crate::geometry::Pose;
 
 use super::admit::Lists;
-use super::entity::{Features, Form};
+use super::entity::Features;
 use super::id::{KindId, TagId};
+use super::shapes::Use;
 use super::{
-    Admission, Admit, Body, BodySpec, EntityId, Fault, Field, PlacedPart, RESERVED_NAMES, Scene,
-    SceneBuilder, SceneError, SceneErrors, SolidSpec, Thing, Zone, ZoneSpec, nearest,
+    Admission, Admit, BodySpec, EntityId, Fault, Field, LayerNames, Layers, RESERVED_NAMES, Scene,
+    SceneBuilder, SceneError, SceneErrors, SolidSpec, Thing, ZoneSpec, nearest,
 };
 
 /// The greatest distance, in metres, of anything from the origin of its frame.
 const MAX_COORDINATE: f64 = 1e6;
 /// The longest span, in seconds, that a scene may name: about a month.
-const MAX_SECONDS: f64 = 3e6;
+pub(super) const MAX_SECONDS: f64 = 3e6;
 
 pub(super) fn resolve(scene: SceneBuilder) -> Result<Scene, SceneErrors> {
     let mut resolver = Resolver::new(&scene);
@@ -25,7 +26,7 @@ pub(super) fn resolve(scene: SceneBuilder) -> Result<Scene, SceneErrors> {
     resolver.circles(&scene, &things);
     let wires = resolver.wires(&scene, &things);
     let listeners = resolver.listeners(&scene, &things);
-    let Resolver { ids, tags, errors, .. } = resolver;
+    let Resolver { ids, tags, layers, errors, .. } = resolver;
     if !errors.is_empty() {
         return Err(SceneErrors(errors));
     }
@@ -47,6 +48,7 @@ pub(super) fn resolve(scene: SceneBuilder) -> Result<Scene, SceneErrors> {
         counts,
         ids,
         tags: tags.names,
+        layers,
         things,
         wires,
         listeners,
@@ -73,6 +75,7 @@ pub(super) struct Resolver {
     ids: HashMap<String, EntityId>,
     kinds: HashMap<String, KindId>,
     pub(super) tags: Tags,
+    pub(super) layers: LayerNames,
     /// Names in order, for suggestions that do not depend on hashing.
     names: Vec<String>,
     kind_names: Vec<String>,
@@ -86,6 +89,7 @@ impl Resolver {
             ids: HashMap::new(),
             kinds: HashMap::new(),
             tags: Tags::default(),
+            layers: LayerNames::default(),
             names: scene.entities.iter().map(|entity| entity.name.clone()).collect(),
             kind_names: scene.kinds.iter().map(|kind| kind.name.clone()).collect(),
             errors: Vec::new(),
@@ -104,6 +108,7 @@ impl Resolver {
             for tag in &kind.features.tags {
                 resolver.tags.intern(tag);
             }
+            resolver.intern_layers(&kind.features, &Field::ROOT.key("kind").key(&kind.name));
         }
         for (index, entity) in scene.entities.iter().enumerate() {
             let field = Field::ROOT.key("entity").item(index).key("name");
@@ -118,8 +123,18 @@ impl Resolver {
             for tag in &entity.features.tags {
                 resolver.tags.intern(tag);
             }
+            resolver.intern_layers(&entity.features, &Field::ROOT.key("entity").item(index));
         }
         resolver
+    }
+
+    fn intern_layers(&mut self, features: &Features, field: &Field) {
+        for (index, layer) in features.layers.iter().enumerate() {
+            if self.layers.intern(layer).is_none() {
+                let fault = Fault::TooManyLayers { name: layer.clone() };
+                self.error(field.key("layers").item(index), fault);
+            }
+        }
     }
 
     pub(super) fn error(&mut self, field: Field, fault: Fault) {
@@ -167,7 +182,7 @@ impl Resolver {
         }
     }
 
-    fn pose(&mut self, field: &Field, key: &str, pose: &Pose) {
+    pub(super) fn pose(&mut self, field: &Field, key: &str, pose: &Pose) {
         for (axis, value) in pose.position.to_array().into_iter().enumerate() {
             let fits = value.abs() <= MAX_COORDINATE;
             let field = field.key(key).item(axis);
@@ -178,15 +193,14 @@ impl Resolver {
         }
     }
 
-    fn shape(&mut self, field: &Field, shape: &Shape) -> Option<Convex> {
-        Convex::new(shape).map_err(|error| self.error(field.key(shape.word()), error.into())).ok()
-    }
-
     fn things(&mut self, scene: &SceneBuilder) -> Vec<Thing> {
         // A kind nobody uses must be right too.
+        let mut sound_kinds = Vec::with_capacity(scene.kinds.len());
         for kind in &scene.kinds {
             let field = Field::ROOT.key("kind").key(&kind.name);
+            let before = self.errors.len();
             self.features(&kind.features, &field);
+            sound_kinds.push(self.errors.len() == before);
         }
         let mut things = Vec::with_capacity(scene.entities.len());
         for (index, entity) in scene.entities.iter().enumerate() {
@@ -195,10 +209,13 @@ impl Resolver {
             let kind = entity.kind.as_ref().and_then(|name| self.kind(name, &field.key("kind")));
             let parent =
                 entity.parent.as_ref().and_then(|name| self.entity(name, &field.key("parent")));
+            let before = self.errors.len();
             self.features(&entity.features, &field);
+            let sound =
+                self.errors.len() == before && kind.is_none_or(|kind| sound_kinds[kind.0 as usize]);
             let merged =
                 merge(kind.map(|kind| &scene.kinds[kind.0 as usize].features), &entity.features);
-            things.push(self.thing(&merged, parent, kind));
+            things.push(self.thing(&merged, parent, kind, (&field, sound)));
         }
         things
     }
@@ -208,77 +225,44 @@ impl Resolver {
         for (index, tag) in features.tags.iter().enumerate() {
             self.name(tag, &field.key("tags").item(index));
         }
+        let scale = features.scale.unwrap_or(1.0);
+        let fits = (0.001..=1000.0).contains(&scale);
+        self.number(field.key("scale"), scale, fits, "a factor from 0.001 to 1000");
+        for (index, layer) in features.layers.iter().enumerate() {
+            self.name(layer, &field.key("layers").item(index));
+        }
         if let Some(zone) = &features.zone {
-            self.zone(zone, &field.key("zone"));
+            self.zone(zone, scale, &field.key("zone"));
         }
         if let Some(admit) = &features.admit {
             self.admission(admit, &field.key("admit"));
         }
         if let Some(solid) = &features.solid {
-            self.shape(&field.key("solid"), solid);
+            self.shape(&field.key("solid"), solid, scale, Use::Solid);
         }
         if let Some(body) = &features.body {
-            self.body(body, &field.key("body"));
-        }
-    }
-
-    fn zone(&mut self, zone: &Zone, field: &Field) -> Option<(Convex, Option<Time>)> {
-        if let Some(seconds) = zone.inside_every {
-            let fits = (0.001..=MAX_SECONDS).contains(&seconds);
-            let need = "a number of seconds from 0.001 to 3000000";
-            self.number(field.key("inside_every"), seconds, fits, need);
-        }
-        let shape = self.shape(field, &zone.shape)?;
-        Some((shape, zone.inside_every.map(Time::from_secs)))
-    }
-
-    fn body(&mut self, body: &Body, field: &Field) -> Box<[PlacedPart]> {
-        if let Some(speed) = body.walk {
-            let fits = speed > 0.0 && speed <= 1000.0;
-            self.number(field.key("walk"), speed, fits, "a speed above 0, to 1000 metres a second");
-        }
-        match &body.form {
-            Form::Whole(shape) => {
-                let lift = if body.walk.is_some() { shape.below() } else { 0.0 };
-                let pose = Pose::from([0.0, lift, 0.0]);
-                let name = Body::WHOLE.to_owned();
-                self.shape(field, shape)
-                    .map(|shape| PlacedPart { name, shape, pose })
-                    .into_iter()
-                    .collect()
-            }
-            Form::Parts(parts) => {
-                if parts.is_empty() {
-                    self.error(field.key("parts"), Fault::NoParts);
-                }
-                let mut placed: Vec<PlacedPart> = Vec::new();
-                for (index, part) in parts.iter().enumerate() {
-                    let field = field.key("parts").item(index);
-                    self.name(&part.name, &field.key("name"));
-                    if let Some(first) =
-                        parts[..index].iter().position(|other| other.name == part.name)
-                    {
-                        let first = Field::ROOT.key("parts").item(first);
-                        let name = part.name.clone();
-                        self.error(
-                            field.key("name"),
-                            Fault::Duplicate { what: "part", name, first },
-                        );
-                    }
-                    self.pose(&field, "at", &part.pose);
-                    if let Some(shape) = self.shape(&field, &part.shape) {
-                        placed.push(PlacedPart { name: part.name.clone(), shape, pose: part.pose });
-                    }
-                }
-                placed.into()
-            }
+            self.body(body, scale, &field.key("body"));
         }
     }
 
     fn admission(&mut self, admit: &Admit, field: &Field) -> Admission {
         let lists = self.lists(&admit.lists, field);
         let not = self.lists(&admit.not, &field.key("not"));
-        Admission { lists, not }
+        let admitted = self.admitted_layers(&admit.layers, field);
+        let layers = if admit.layers.is_empty() { Layers::ALL } else { admitted };
+        let not_layers = self.admitted_layers(&admit.not_layers, &field.key("not"));
+        Admission { lists, not, layers, not_layers }
+    }
+
+    fn admitted_layers(&mut self, names: &[String], field: &Field) -> Layers {
+        let mut layers = Layers::NONE;
+        for (index, name) in names.iter().enumerate() {
+            match self.layers.find(name) {
+                Ok(layer) => layers = layers.and(layer),
+                Err(fault) => self.error(field.key("layers").item(index), fault),
+            }
+        }
+        layers
     }
 
     fn lists(
@@ -305,6 +289,7 @@ impl Resolver {
         features: &Features,
         parent: Option<EntityId>,
         kind: Option<KindId>,
+        (field, sound): (&Field, bool),
     ) -> Thing {
         let reported = self.errors.len();
         let nowhere = Field::ROOT;
@@ -316,20 +301,29 @@ impl Resolver {
             .as_ref()
             .map(|admit| self.admission(admit, &nowhere))
             .unwrap_or_default();
+        let scale = features.scale.unwrap_or(1.0);
         let zone = features
             .zone
             .as_ref()
-            .and_then(|zone| self.zone(zone, &nowhere))
-            .map(|(shape, inside_every)| Box::new(ZoneSpec { shape, admission, inside_every }));
+            .and_then(|zone| self.zone(zone, scale, &nowhere))
+            .map(|(form, inside_every)| Box::new(ZoneSpec { form, admission, inside_every }));
         let solid = features
             .solid
             .as_ref()
-            .and_then(|solid| self.shape(&nowhere, solid))
-            .map(|shape| Box::new(SolidSpec { shape }));
-        let parts = features.body.as_ref().map(|body| self.body(body, &nowhere));
+            .and_then(|solid| self.shape(&nowhere, solid, scale, Use::Solid))
+            .map(|form| Box::new(SolidSpec { form }));
+        let parts = features.body.as_ref().map(|body| self.body(body, scale, &nowhere));
         let body = parts.map(|parts| BodySpec { parts });
-        self.errors.truncate(reported);
+        // All is reported already where it is described, but for what only the scale of the one
+        // makes of the shapes of the other.
+        let unscaled = self.errors.drain(reported..).next();
+        if let Some(error) = unscaled.filter(|_| sound) {
+            self.error(field.key("scale"), error.fault);
+        }
+        let named = features.layers.iter().filter_map(|name| self.layers.find(name).ok());
+        let layers = named.reduce(Layers::and).unwrap_or(Layers(1));
         Thing {
+            layers,
             parent,
             children: Vec::new(),
             kind,
@@ -403,8 +397,10 @@ fn merge(kind: Option<&Features>, own: &Features) -> Features {
     let Some(kind) = kind else { return own.clone() };
     Features {
         tags: kind.tags.iter().chain(&own.tags).cloned().collect(),
+        layers: if own.layers.is_empty() { kind.layers.clone() } else { own.layers.clone() },
         enabled: own.enabled.or(kind.enabled),
         visible: own.visible.or(kind.visible),
+        scale: own.scale.or(kind.scale),
         zone: own.zone.as_ref().or(kind.zone.as_ref()).cloned(),
         admit: own.admit.as_ref().or(kind.admit.as_ref()).cloned(),
         solid: own.solid.as_ref().or(kind.solid.as_ref()).cloned(),

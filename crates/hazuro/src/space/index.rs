@@ -2,43 +2,101 @@
 
 use glam::DVec3;
 
-use crate::geometry::Aabb;
+use crate::geometry::tree::{Beam, Bounds, Item, Tree};
+use crate::geometry::{Aabb, Form, Pose};
 use crate::scene::EntityId;
 
-use super::{Beam, Bounds, Tree};
+/// Not in the index.
+const NONE: u32 = u32::MAX;
+
+/// What the index knows of an entity, so that a question need not ask further.
+#[derive(Clone, Debug)]
+pub(crate) struct Face {
+    pub entity: EntityId,
+    /// Whether it is switched off or taken out of the play.
+    pub off: bool,
+    /// Whether it stands still, at `pose`.
+    pub still: bool,
+    /// In the world; out of date while it moves.
+    pub pose: Pose,
+    /// The shape of a solid or a zone. Those of a body are many.
+    pub form: Option<Form>,
+    /// The layers by which it is found.
+    pub layers: u64,
+}
 
 /// The bounds of some entities. What moves is kept apart from what stands still, so that its
-/// coming and going never touches the bounds of the others.
+/// coming and going never touches the bounds of the others. Faces that are near one another in
+/// space are so in memory.
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Index {
     still: Tree,
     moving: Tree,
+    faces: Vec<Face>,
+    /// Where each entity's face is, or [`NONE`].
+    slots: Vec<u32>,
 }
 
 impl Index {
-    /// An index of entities that all stand still.
-    pub fn build(still: impl Iterator<Item = (EntityId, Aabb)>) -> Self {
-        let items: Vec<(u32, Bounds)> =
-            still.map(|(entity, bounds)| (entity.0, Bounds::from(&bounds))).collect();
-        Self { still: Tree::build(&items), moving: Tree::default() }
+    /// An index of some of `count` entities. Those that stand still come with their bounds.
+    pub fn build(count: usize, entities: impl Iterator<Item = (Face, Option<Aabb>)>) -> Self {
+        let (still, moving): (Vec<_>, Vec<_>) = entities.partition(|(_, bounds)| bounds.is_some());
+        let item = |(number, (face, bounds)): (usize, &(Face, Option<Aabb>))| Item {
+            number: number as u32,
+            bounds: Bounds::from(&bounds.unwrap_or(Aabb::EMPTY)),
+            layers: face.layers,
+        };
+        let items: Vec<Item> = still.iter().enumerate().map(item).collect();
+        let mut tree = Tree::build(&items);
+        let order = tree.renumber();
+        let mut still: Vec<Option<Face>> = still.into_iter().map(|(face, _)| Some(face)).collect();
+        let ordered = order.into_iter().filter_map(|number| still[number as usize].take());
+        let faces: Vec<Face> = ordered.chain(moving.into_iter().map(|(face, _)| face)).collect();
+        let mut slots = if faces.is_empty() { Vec::new() } else { vec![NONE; count] };
+        for (slot, face) in faces.iter().enumerate() {
+            slots[face.entity.index()] = slot as u32;
+        }
+        Self { still: tree, moving: Tree::default(), faces, slots }
     }
 
-    /// Adds an entity or changes its bounds. It may change sides at any time.
-    pub fn set(&mut self, entity: EntityId, bounds: &Aabb, moving: bool) {
-        let (here, other) = if moving {
-            (&mut self.moving, &mut self.still)
-        } else {
+    fn slot(&self, entity: EntityId) -> Option<u32> {
+        self.slots.get(entity.index()).copied().filter(|slot| *slot != NONE)
+    }
+
+    /// What is known of an entity.
+    pub fn face(&self, entity: EntityId) -> Option<&Face> {
+        self.slot(entity).map(|slot| &self.faces[slot as usize])
+    }
+
+    /// Changes the bounds of an entity that stands still at a pose, or moves. It may change sides
+    /// at any time.
+    pub fn set(&mut self, entity: EntityId, bounds: &Aabb, still: Option<Pose>) {
+        let Some(slot) = self.slot(entity) else { return };
+        let face = &mut self.faces[slot as usize];
+        face.still = still.is_some();
+        face.pose = still.unwrap_or(face.pose);
+        let (here, other) = if face.still {
             (&mut self.still, &mut self.moving)
+        } else {
+            (&mut self.moving, &mut self.still)
         };
-        other.remove(entity.0);
-        here.set(entity.0, &Bounds::from(bounds));
+        other.remove(slot);
+        here.set(Item { number: slot, bounds: Bounds::from(bounds), layers: face.layers });
     }
 
     /// Sees to it that the bounds of something that moves hold `bounds`. If they must be changed,
     /// `margin` metres more on each side keep them from changing again soon.
     pub fn cover(&mut self, entity: EntityId, bounds: &Aabb, margin: f64) {
-        if !self.moving.covers(entity.0, &Bounds::from(bounds)) {
-            self.set(entity, &bounds.grown(margin), true);
+        let Some(slot) = self.slot(entity) else { return };
+        if !self.moving.covers(slot, &Bounds::from(bounds)) {
+            self.set(entity, &bounds.grown(margin), None);
+        }
+    }
+
+    /// Says whether an entity is off.
+    pub fn switch(&mut self, entity: EntityId, off: bool) {
+        if let Some(slot) = self.slot(entity) {
+            self.faces[slot as usize].off = off;
         }
     }
 
@@ -47,35 +105,51 @@ impl Index {
         !self.moving.is_empty()
     }
 
-    /// Calls `visit` with each entity whose bounds meet `bounds`, in no particular order.
-    pub fn meeting(&self, bounds: &Aabb, mut visit: impl FnMut(EntityId)) {
+    /// Calls `visit` with each entity in one of `layers` whose bounds meet `bounds`, in no
+    /// particular order.
+    pub fn meeting(&self, bounds: &Aabb, layers: u64, mut visit: impl FnMut(&Face)) {
         let bounds = Bounds::from(bounds);
-        self.still.meeting(&bounds, |entity| visit(EntityId(entity)));
-        self.moving.meeting(&bounds, |entity| visit(EntityId(entity)));
+        for tree in [&self.still, &self.moving] {
+            tree.meeting(&bounds, layers, |slot| {
+                let face = &self.faces[slot as usize];
+                if face.layers & layers != 0 {
+                    visit(face);
+                }
+            });
+        }
     }
 
-    /// Calls `visit` with the entities whose bounds a beam meets before `limit`. What it gives is
-    /// the new limit.
-    pub fn along(&self, beam: &Beam, mut limit: f64, mut visit: impl FnMut(EntityId, f64) -> f64) {
+    /// Calls `visit` with the entities in one of `layers` whose bounds a beam meets before
+    /// `limit`. What it gives is the new limit.
+    pub fn along(
+        &self,
+        beam: &Beam,
+        layers: u64,
+        mut limit: f64,
+        mut visit: impl FnMut(&Face, f64) -> f64,
+    ) {
         for tree in [&self.still, &self.moving] {
-            tree.along(beam, limit, |entity, until| {
-                limit = visit(EntityId(entity), until);
+            tree.along(beam, layers, limit, |slot, until| {
+                let face = &self.faces[slot as usize];
+                limit = if face.layers & layers == 0 { until } else { visit(face, until) };
                 limit
             });
         }
     }
 
-    /// Calls `visit` with the entities whose bounds lie within `limit` of a point. What it gives
-    /// is the new limit.
+    /// Calls `visit` with the entities in one of `layers` whose bounds lie within `limit` of a
+    /// point. What it gives is the new limit.
     pub fn around(
         &self,
         point: DVec3,
+        layers: u64,
         mut limit: f64,
-        mut visit: impl FnMut(EntityId, f64) -> f64,
+        mut visit: impl FnMut(&Face, f64) -> f64,
     ) {
         for tree in [&self.still, &self.moving] {
-            tree.around(point, limit, |entity, until| {
-                limit = visit(EntityId(entity), until);
+            tree.around(point, layers, limit, |slot, until| {
+                let face = &self.faces[slot as usize];
+                limit = if face.layers & layers == 0 { until } else { visit(face, until) };
                 limit
             });
         }

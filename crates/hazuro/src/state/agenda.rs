@@ -1,6 +1,6 @@
 //! What is going to happen: inputs, delayed reactions and the beats of `inside`.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, VecDeque};
 use std::hash::{Hash, Hasher};
 
 use glam::DVec3;
@@ -158,6 +158,9 @@ pub(crate) struct Due {
 /// All that will happen, in order.
 #[derive(Clone, Debug, Default, PartialEq, Hash)]
 pub(crate) struct Agenda {
+    /// Inputs that are due as soon as time goes on. Kept apart from the rest because a host may
+    /// give thousands each tick.
+    at_once: VecDeque<Input>,
     items: BTreeMap<Due, Item>,
     so_far: u64,
 }
@@ -169,8 +172,24 @@ impl Agenda {
         self.so_far += 1;
     }
 
+    /// Lets an input happen at this time, or as soon as time goes on from `now`.
+    pub fn put_input(&mut self, time: Time, now: Time, input: Input) {
+        // What has long been planned for this very moment comes first.
+        let planned = self.next().is_some_and(|due| due.time <= now && !due.after_detection);
+        if time <= now && !planned {
+            self.at_once.push_back(input);
+        } else {
+            self.put(time.max(now), Item::Input(input));
+        }
+    }
+
+    /// Takes the next input that is due as soon as time goes on.
+    pub fn take_at_once(&mut self) -> Option<Input> {
+        self.at_once.pop_front()
+    }
+
     pub fn next(&self) -> Option<Due> {
-        self.items.keys().next().copied()
+        self.items.first_key_value().map(|(due, _)| *due)
     }
 
     pub fn take(&mut self) -> Option<(Due, Item)> {

@@ -192,7 +192,11 @@ impl State {
     /// Sends an entity on a journey.
     pub(crate) fn send(&mut self, entity: EntityId, pose: Pose, travel: Travel) {
         let live = self.live_mut(entity);
-        (live.pose, live.travel) = (pose, Some(Box::new(travel)));
+        live.pose = pose;
+        match &mut live.travel {
+            Some(before) => **before = travel,
+            none => *none = Some(Box::new(travel)),
+        }
     }
 
     /// Whether the entity or an ancestor travels now.

@@ -148,6 +148,10 @@ impl Verdict {
         match &self.evidence {
             Evidence::None => String::new(),
             Evidence::OffBy(entity) => format!("`{}` is off", scene.name(*entity)),
+            Evidence::Refused(Clause::Layers) => {
+                let layers = rule.map_or(String::new(), |rule| rule.layer_lists()[0].join(", "));
+                format!("it is in none of the layers asked for: {layers}")
+            }
             Evidence::Refused(Clause::Tags) => {
                 format!("it has none of the tags asked for: {}", asked(0))
             }

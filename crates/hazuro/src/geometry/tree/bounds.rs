@@ -1,6 +1,6 @@
 //! Bounds as the tree keeps them: single precision, rounded outwards.
 
-use crate::geometry::Aabb;
+use super::super::Aabb;
 
 /// A box along the axes that holds the box it was made from, in half the memory.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -40,16 +40,20 @@ impl Bounds {
     }
 }
 
+/// The greatest single not above `value`.
+pub(super) fn down(value: f64) -> f32 {
+    let near = value as f32;
+    if f64::from(near) > value { near.next_down() } else { near }
+}
+
+/// The least single not below `value`.
+pub(super) fn up(value: f64) -> f32 {
+    let near = value as f32;
+    if f64::from(near) < value { near.next_up() } else { near }
+}
+
 impl From<&Aabb> for Bounds {
     fn from(exact: &Aabb) -> Self {
-        let down = |value: f64| {
-            let near = value as f32;
-            if f64::from(near) > value { near.next_down() } else { near }
-        };
-        let up = |value: f64| {
-            let near = value as f32;
-            if f64::from(near) < value { near.next_up() } else { near }
-        };
         Self { min: exact.min.to_array().map(down), max: exact.max.to_array().map(up) }
     }
 }

@@ -1,7 +1,6 @@
 //! Dividing the items of a tree among the children of a node.
 
-use super::Bounds;
-use super::tree::WIDTH;
+use super::{Bounds, Item, WIDTH};
 
 /// How many bins the items are sorted into along an axis.
 const BINS: usize = 16;
@@ -15,9 +14,9 @@ pub(super) struct Range {
 }
 
 impl Range {
-    fn new(items: &[(u32, Bounds)], order: &[u32], start: usize, end: usize) -> Self {
+    fn new(items: &[Item], order: &[u32], start: usize, end: usize) -> Self {
         let all = order[start..end].iter();
-        let bounds = all.fold(Bounds::EMPTY, |all, item| all.join(&items[*item as usize].1));
+        let bounds = all.fold(Bounds::EMPTY, |all, item| all.join(&items[*item as usize].bounds));
         Self { start, end, bounds }
     }
 
@@ -32,7 +31,7 @@ impl Range {
 }
 
 /// Divides the items, reordering them, into up to four ranges that are cheap to tell apart.
-pub(super) fn quarters(items: &[(u32, Bounds)], order: &mut [u32]) -> Vec<Range> {
+pub(super) fn quarters(items: &[Item], order: &mut [u32]) -> Vec<Range> {
     let mut ranges = vec![Range::new(items, order, 0, order.len())];
     while ranges.len() < WIDTH {
         let costliest = (0..ranges.len())
@@ -47,8 +46,8 @@ pub(super) fn quarters(items: &[(u32, Bounds)], order: &mut [u32]) -> Vec<Range>
 }
 
 /// Splits the items in two and gives where: both sides have at least one.
-fn halve(items: &[(u32, Bounds)], order: &mut [u32]) -> usize {
-    let middle = |item: u32, axis: usize| items[item as usize].1.middle(axis);
+fn halve(items: &[Item], order: &mut [u32]) -> usize {
+    let middle = |item: u32, axis: usize| items[item as usize].bounds.middle(axis);
     let mut best: Option<(f32, usize, f32, f32)> = None;
     for axis in 0..3 {
         let ends = order.iter().map(|item| middle(*item, axis));
@@ -61,7 +60,7 @@ fn halve(items: &[(u32, Bounds)], order: &mut [u32]) -> usize {
         let mut bins = [(0_usize, Bounds::EMPTY); BINS];
         for item in order.iter() {
             let bin = &mut bins[bin_of(middle(*item, axis), low, scale)];
-            *bin = (bin.0 + 1, bin.1.join(&items[*item as usize].1));
+            *bin = (bin.0 + 1, bin.1.join(&items[*item as usize].bounds));
         }
         // The cost of splitting after each bin: from the left, then from the right.
         let mut costs = [0.0; BINS];

@@ -7,35 +7,51 @@
 //! IEEE Symposium on Interactive Ray Tracing, 2007), and changed item by item after that: what did
 //! not change is never rebuilt.
 
-use smallvec::SmallVec;
+mod bounds;
+mod build;
+mod walk;
 
-use super::Bounds;
-use super::build;
+pub(crate) use bounds::Bounds;
+use glam::Vec4;
+use smallvec::SmallVec;
+pub(crate) use walk::Beam;
 
 /// Children of a node.
-pub(super) const WIDTH: usize = 4;
+const WIDTH: usize = 4;
 /// No child, no parent, not in the tree.
-pub(super) const NONE: u32 = u32::MAX;
+const NONE: u32 = u32::MAX;
 /// Marks a child that is an item.
-pub(super) const ITEM: u32 = 1 << 31;
+const ITEM: u32 = 1 << 31;
 
-/// A node: the bounds of its children, axis by axis, and the children themselves.
+/// A node: the bounds of its children, axis by axis, and the children themselves. Two cache lines.
 #[derive(Clone, Debug)]
-pub(super) struct Node {
-    pub min: [[f32; WIDTH]; 3],
-    pub max: [[f32; WIDTH]; 3],
-    pub child: [u32; WIDTH],
+struct Node {
+    min: [Vec4; 3],
+    max: [Vec4; 3],
+    child: [u32; WIDTH],
+    /// The layers of everything below; perhaps more, once something has been taken out.
+    layers: u64,
     /// The node above and the place in it, or [`NONE`].
     parent: u32,
+}
+
+/// Something to be found in a tree.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Item {
+    /// Its number, which no other item has.
+    pub number: u32,
+    pub bounds: Bounds,
+    /// The layers it is in, a bit each.
+    pub layers: u64,
 }
 
 /// Items by number, found by their bounds.
 #[derive(Clone, Debug)]
 pub(crate) struct Tree {
-    pub(super) nodes: Vec<Node>,
+    nodes: Vec<Node>,
     /// Nodes that are not in use.
     spare: Vec<u32>,
-    pub(super) root: u32,
+    root: u32,
     /// Where each item is: its node and its place there, or [`NONE`].
     places: Vec<u32>,
 }
@@ -54,9 +70,10 @@ fn split(place: u32) -> (u32, usize) {
 impl Node {
     fn new(parent: u32) -> Self {
         Self {
-            min: [[f32::INFINITY; WIDTH]; 3],
-            max: [[f32::NEG_INFINITY; WIDTH]; 3],
+            min: [Vec4::INFINITY; 3],
+            max: [Vec4::NEG_INFINITY; 3],
             child: [NONE; WIDTH],
+            layers: 0,
             parent,
         }
     }
@@ -83,15 +100,12 @@ impl Node {
 
     /// The children whose bounds meet `bounds`. Missing children meet nothing.
     fn meeting(&self, bounds: &Bounds) -> Mask {
-        let mut apart = [0_u32; WIDTH];
+        let mut apart = Mask::default();
         for axis in 0..3 {
-            let (low, high) = (bounds.min[axis], bounds.max[axis]);
-            for (slot, apart) in apart.iter_mut().enumerate() {
-                *apart |= u32::from(self.min[axis][slot] > high);
-                *apart |= u32::from(self.max[axis][slot] < low);
-            }
+            apart |= self.min[axis].cmpgt(Vec4::splat(bounds.max[axis])).bitmask();
+            apart |= self.max[axis].cmplt(Vec4::splat(bounds.min[axis])).bitmask();
         }
-        (0..WIDTH).fold(0, |mask, slot| mask | (1 - apart[slot]) << slot)
+        !apart & 0xf
     }
 }
 
@@ -102,35 +116,64 @@ impl Default for Tree {
 }
 
 impl Tree {
-    /// A tree of these items, each with its own number.
-    pub fn build(items: &[(u32, Bounds)]) -> Self {
+    /// A tree of these items.
+    pub fn build(items: &[Item]) -> Self {
         let mut tree = Self::default();
         if items.is_empty() {
             return tree;
         }
-        let most = items.iter().map(|item| item.0).max().unwrap_or(0) as usize;
+        let most = items.iter().map(|item| item.number).max().unwrap_or(0) as usize;
         tree.places.resize(most + 1, NONE);
         let mut order: Vec<u32> = (0..items.len() as u32).collect();
         tree.root = tree.subtree(items, &mut order, NONE);
+        tree.nodes.shrink_to_fit();
         tree
     }
 
     /// Makes the node that holds some of `items`, which are reordered on the way.
-    fn subtree(&mut self, items: &[(u32, Bounds)], order: &mut [u32], parent: u32) -> u32 {
+    fn subtree(&mut self, items: &[Item], order: &mut [u32], parent: u32) -> u32 {
         let node = self.new_node(parent);
+        let mut layers = 0;
         for (slot, range) in build::quarters(items, order).into_iter().enumerate() {
             let (bounds, part) = (range.bounds, &mut order[range.start..range.end]);
             let child = match part {
                 [single] => {
-                    let item = items[*single as usize].0;
-                    self.places[item as usize] = place(node, slot);
-                    item | ITEM
+                    let item = &items[*single as usize];
+                    self.places[item.number as usize] = place(node, slot);
+                    layers |= item.layers;
+                    item.number | ITEM
                 }
-                several => self.subtree(items, several, place(node, slot)),
+                several => {
+                    let child = self.subtree(items, several, place(node, slot));
+                    layers |= self.nodes[child as usize].layers;
+                    child
+                }
             };
             self.nodes[node as usize].set(slot, child, &bounds);
         }
+        self.nodes[node as usize].layers = layers;
         node
+    }
+
+    /// Numbers the items anew, from 0, those near one another alike. Gives the old number of each.
+    pub fn renumber(&mut self) -> Vec<u32> {
+        let mut old = Vec::new();
+        let mut waiting = if self.is_empty() { vec![] } else { vec![self.root] };
+        let mut places = vec![NONE; self.places.len()];
+        while let Some(here) = waiting.pop() {
+            for (slot, child) in self.nodes[here as usize].child.iter_mut().enumerate() {
+                if *child != NONE && *child & ITEM == 0 {
+                    waiting.push(*child);
+                } else if *child != NONE {
+                    places[old.len()] = place(here, slot);
+                    old.push(*child & !ITEM);
+                    *child = (old.len() - 1) as u32 | ITEM;
+                }
+            }
+        }
+        places.truncate(old.len());
+        self.places = places;
+        old
     }
 
     fn new_node(&mut self, parent: u32) -> u32 {
@@ -158,7 +201,7 @@ impl Tree {
     }
 
     /// Adds an item or changes its bounds.
-    pub fn set(&mut self, item: u32, bounds: &Bounds) {
+    pub fn set(&mut self, Item { number: item, ref bounds, layers }: Item) {
         if self.places.len() <= item as usize {
             self.places.resize(item as usize + 1, NONE);
         }
@@ -176,16 +219,17 @@ impl Tree {
             }
             self.remove(item);
         }
-        self.insert(item, bounds);
+        self.insert(item, bounds, layers);
     }
 
-    fn insert(&mut self, item: u32, bounds: &Bounds) {
+    fn insert(&mut self, item: u32, bounds: &Bounds, layers: u64) {
         if self.root == NONE {
             self.root = self.new_node(NONE);
         }
         let mut here = self.root;
         loop {
             let node = &mut self.nodes[here as usize];
+            node.layers |= layers;
             if let Some(free) = node.child.iter().position(|child| *child == NONE) {
                 node.set(free, item | ITEM, bounds);
                 self.places[item as usize] = place(here, free);
@@ -209,6 +253,7 @@ impl Tree {
                 continue;
             }
             let below = self.new_node(place(here, slot));
+            self.nodes[below as usize].layers = self.nodes[here as usize].layers;
             self.nodes[here as usize].set(slot, below, &grown);
             self.nodes[below as usize].set(0, child, &old);
             self.nodes[below as usize].set(1, item | ITEM, bounds);
@@ -252,8 +297,9 @@ impl Tree {
         }
     }
 
-    /// Calls `visit` with each item whose bounds meet `bounds`, in no particular order.
-    pub fn meeting(&self, bounds: &Bounds, mut visit: impl FnMut(u32)) {
+    /// Calls `visit` with each item whose bounds meet `bounds`, in no particular order. Where
+    /// nothing is in any of `layers` is passed over; single items are not tested.
+    pub fn meeting(&self, bounds: &Bounds, layers: u64, mut visit: impl FnMut(u32)) {
         if self.root == NONE {
             return;
         }
@@ -261,6 +307,9 @@ impl Tree {
         waiting.push(self.root);
         while let Some(here) = waiting.pop() {
             let node = &self.nodes[here as usize];
+            if node.layers & layers == 0 {
+                continue;
+            }
             let mut mask = node.meeting(bounds);
             while mask != 0 {
                 let child = node.child[mask.trailing_zeros() as usize];
@@ -276,139 +325,4 @@ impl Tree {
 }
 
 #[cfg(test)]
-mod tests {
-    use std::collections::BTreeMap;
-
-    use glam::DVec3;
-    use proptest::prelude::*;
-
-    use super::*;
-    use crate::geometry::Aabb;
-
-    fn bounds() -> impl Strategy<Value = Bounds> {
-        let place = [-50.0..50.0_f64, -5.0..5.0, -50.0..50.0];
-        (place, [0.0..9.0_f64, 0.0..9.0, 0.0..9.0]).prop_map(|(at, half)| {
-            Bounds::from(&Aabb::around(DVec3::from_array(at), DVec3::from_array(half)))
-        })
-    }
-
-    fn meet(one: &Bounds, other: &Bounds) -> bool {
-        (0..3).all(|axis| one.min[axis] <= other.max[axis] && other.min[axis] <= one.max[axis])
-    }
-
-    impl Tree {
-        /// The bounds of an item, if it is in the tree.
-        fn bounds(&self, item: u32) -> Option<Bounds> {
-            let place = self.places.get(item as usize).copied().filter(|place| *place != NONE)?;
-            let (node, slot) = split(place);
-            Some(self.nodes[node as usize].bounds(slot))
-        }
-
-        /// Every node is inside its parent's slot and knows its way up; every item is where it
-        /// is said to be.
-        fn assert_sound(&self, items: &BTreeMap<u32, Bounds>) {
-            let mut seen = 0;
-            let mut waiting = if self.root == NONE { vec![] } else { vec![(self.root, NONE)] };
-            while let Some((here, parent)) = waiting.pop() {
-                let node = &self.nodes[here as usize];
-                assert_eq!(node.parent, parent);
-                for slot in 0..WIDTH {
-                    let (child, bounds) = (node.child[slot], node.bounds(slot));
-                    if child == NONE {
-                        assert_eq!(bounds, Bounds::EMPTY);
-                    } else if child & ITEM == 0 {
-                        assert!(bounds.holds(&self.nodes[child as usize].whole()));
-                        waiting.push((child, place(here, slot)));
-                    } else {
-                        assert_eq!(items.get(&(child & !ITEM)), Some(&bounds));
-                        assert_eq!(self.places[(child & !ITEM) as usize], place(here, slot));
-                        seen += 1;
-                    }
-                }
-            }
-            assert_eq!(seen, items.len());
-        }
-    }
-
-    proptest! {
-        #[test]
-        fn finds_what_a_plain_list_finds_after_any_changes(
-            first in prop::collection::vec(bounds(), 0..120),
-            changes in prop::collection::vec((0..150_u32, prop::option::of(bounds())), 0..120),
-            asked in prop::collection::vec(bounds(), 1..8),
-        ) {
-            let numbered: Vec<(u32, Bounds)> = (0..).zip(first).collect();
-            let mut tree = Tree::build(&numbered);
-            let mut list: BTreeMap<u32, Bounds> = numbered.into_iter().collect();
-            tree.assert_sound(&list);
-            for (item, change) in changes {
-                #[expect(clippy::single_match_else, reason = "two cases of equal weight")]
-                match change {
-                    Some(bounds) => {
-                        tree.set(item, &bounds);
-                        list.insert(item, bounds);
-                    }
-                    None => {
-                        tree.remove(item);
-                        list.remove(&item);
-                    }
-                }
-                prop_assert_eq!(tree.bounds(item), list.get(&item).copied());
-            }
-            tree.assert_sound(&list);
-            for asked in asked {
-                let mut found = Vec::new();
-                tree.meeting(&asked, |item| found.push(item));
-                found.sort_unstable();
-                let expected: Vec<u32> =
-                    list.iter().filter(|(_, b)| meet(b, &asked)).map(|(item, _)| *item).collect();
-                prop_assert_eq!(found, expected);
-            }
-        }
-
-        #[test]
-        fn walks_come_to_what_a_plain_list_holds_and_to_the_nearest_first(
-            items in prop::collection::vec(bounds(), 1..150),
-            from in [-60.0..60.0_f64, -9.0..9.0, -60.0..60.0],
-            way in [-1.0..1.0_f64, -1.0..1.0, -1.0..1.0],
-            limit in 0.0..90.0_f64,
-        ) {
-            let numbered: Vec<(u32, Bounds)> = (0..).zip(items).collect();
-            let tree = Tree::build(&numbered);
-            let from = DVec3::from_array(from);
-            let gap = |bounds: &Bounds| {
-                let exact = |corner: [f32; 3]| DVec3::from_array(corner.map(f64::from));
-                let nearest = from.clamp(exact(bounds.min), exact(bounds.max));
-                nearest.distance(from)
-            };
-            let mut seen = Vec::new();
-            tree.around(from, limit, |item, limit| {
-                seen.push(item);
-                limit
-            });
-            let gaps: Vec<f64> = seen.iter().map(|item| gap(&numbered[*item as usize].1)).collect();
-            prop_assert!(gaps.is_sorted_by(|one, other| *one <= *other + 1e-9));
-            let expected = numbered.iter().filter(|(_, bounds)| gap(bounds) <= limit).count();
-            prop_assert_eq!(seen.len(), expected);
-
-            let Some(way) = DVec3::from_array(way).try_normalize() else { return Ok(()) };
-            let beam = super::super::Beam::new(from, way, DVec3::ZERO);
-            let mut seen = Vec::new();
-            tree.along(&beam, limit, |item, limit| {
-                seen.push(item);
-                limit
-            });
-            // A box that holds a sample of the ray must have been visited.
-            for (item, bounds) in &numbered {
-                let holds = (0..=400).any(|step| {
-                    let at = (from + way * limit * f64::from(step) / 400.0).to_array();
-                    (0..3).all(|axis| {
-                        let (low, high) = (f64::from(bounds.min[axis]), f64::from(bounds.max[axis]));
-                        low <= at[axis] && at[axis] <= high
-                    })
-                });
-                prop_assert!(!holds || seen.contains(item), "item {} was passed over", item);
-            }
-        }
-    }
-}
+mod tests;
