@@ -7,6 +7,7 @@ use std::fmt;
 use std::ops::{Add, Sub};
 
 const NANOS: f64 = 1e9;
+const NANOS_A_SECOND: u64 = 1_000_000_000;
 
 /// A moment of a play, counted from its start, or a span between two moments.
 ///
@@ -52,13 +53,17 @@ impl Time {
     /// # Panics
     /// If `rate` is zero.
     pub fn of_tick(tick: u64, rate: u32) -> Self {
-        let nanos = (u128::from(tick) * 1_000_000_000).div_ceil(u128::from(rate));
+        let (seconds, rest) = (tick / u64::from(rate), tick % u64::from(rate));
+        let nanos = (rest * NANOS_A_SECOND).div_ceil(u64::from(rate));
+        let nanos = seconds.saturating_mul(NANOS_A_SECOND).saturating_add(nanos);
         Self(i64::try_from(nanos).unwrap_or(i64::MAX))
     }
 
     /// The tick this moment lies in, at `rate` ticks a second. A tick holds its start, not its end.
     pub fn tick(self, rate: u32) -> u64 {
-        (i128::from(self.0.max(0)) * i128::from(rate) / 1_000_000_000) as u64
+        let nanos = self.0.max(0) as u64;
+        let (seconds, rest) = (nanos / NANOS_A_SECOND, nanos % NANOS_A_SECOND);
+        seconds * u64::from(rate) + rest * u64::from(rate) / NANOS_A_SECOND
     }
 
     /// The moment `fraction` of the way from `self` to `end`.

@@ -52,8 +52,13 @@ proptest! {
             prop_assert!(holds(&a, &at, found.on_a) && holds(&b, &bt, found.on_b));
             prop_assert!((between(&a, &at, &b, &bt, found.normal) - found.gap).abs() < 1e-7);
         } else {
-            let widest = directions().map(|n| between(&a, &at, &b, &bt, n)).fold(-1.0, f64::max);
-            prop_assert!(widest <= 1e-6, "planes {widest} apart fit between");
+            // No plane fits between them unless one is moved by their depth at least, and the
+            // plane they were found to part along needs no more.
+            let widest = directions().map(|n| between(&a, &at, &b, &bt, n)).fold(-9.0, f64::max);
+            prop_assert!(widest <= found.gap + 1e-3, "{} deep, but {}", found.gap, widest);
+            prop_assert!((found.normal.length() - 1.0).abs() < 1e-9);
+            let there = between(&a, &at, &b, &bt, found.normal);
+            prop_assert!((there - found.gap).abs() < 1e-3, "{} deep, but {}", found.gap, there);
         }
     }
 
@@ -124,7 +129,7 @@ proptest! {
         let to = Pose { position: bt.position + way, ..bt };
         let moving = Glide { shape: &b, offset: Pose::IDENTITY, from: bt, to };
         let (_, nearest) = closest_approach(&still, &moving);
-        prop_assume!(nearest > 0.0);
+        prop_assume!(nearest > TOUCH);
         for i in 0..=200 {
             let there = distance(&a, &at, &b, &bt.towards(&to, f64::from(i) / 200.0)).gap;
             prop_assert!(nearest <= there + 1e-6);

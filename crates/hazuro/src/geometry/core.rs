@@ -111,7 +111,8 @@ impl Core {
 
 /// The point of a circle around Y, at this height, farthest along `direction`.
 fn rim(direction: DVec3, radius: f64, y: f64) -> DVec3 {
-    let away = DVec2::new(direction.x, direction.z).normalize_or_zero() * radius;
+    // Straight up or down all of the rim is as far.
+    let away = DVec2::new(direction.x, direction.z).normalize_or(DVec2::X) * radius;
     DVec3::new(away.x, y, away.y)
 }
 

@@ -118,20 +118,14 @@ impl<'a> Pair<'a> {
     /// How deep overlapping cores lie in one another.
     fn depth(&self, offset: DVec3) -> Separation {
         let found = polytope::depth(|direction| self.farthest(offset, direction));
-        match found {
-            Some(found) => {
-                let polytope::Depth { depth, normal, on_a, on_b } = found;
-                Separation { gap: -depth, on_a, on_b, normal }
-            }
-            // The cores, points or segments, only touch. Across both of them they part soonest.
-            None => {
-                let (one, other) = (self.a.1.y_axis, self.b.1.y_axis);
-                let across = one.cross(other);
-                let normal = across.try_normalize().unwrap_or(one.any_orthonormal_vector());
-                let touching = self.search(offset);
-                Separation { normal, ..touching }
-            }
+        if let Some(polytope::Depth { metres, normal, on_a, on_b }) = found {
+            return Separation { gap: -metres, on_a, on_b, normal };
         }
+        // The cores, points or segments, only touch. Across both of them they part soonest.
+        let (one, other) = (self.a.1.y_axis, self.b.1.y_axis);
+        let across = one.cross(other).try_normalize();
+        let normal = across.unwrap_or_else(|| one.any_orthonormal_vector());
+        Separation { normal, ..self.search(offset) }
     }
 
     /// The sum of the two radii.
@@ -155,7 +149,8 @@ pub fn distance(a: &Convex, pose_a: &Pose, b: &Convex, pose_b: &Pose) -> Separat
     let pair = Pair::new(a, pose_a, b, pose_b);
     let offset = pose_b.position - pose_a.position;
     let mut cores = pair.core_distance(offset);
-    if cores.normal == DVec3::ZERO {
+    // Cores that overlap may seem some rounding apart, in whatever direction.
+    if cores.gap.abs() <= TOUCH {
         cores = pair.depth(offset);
     }
     Separation {

@@ -164,21 +164,16 @@ impl Form {
 
     /// How far a point is from it: 0 inside.
     pub fn distance_to_point(&self, pose: &Pose, point: glam::DVec3) -> f64 {
-        match &self.0 {
-            Sort::Ground(ground) => {
-                let local = pose.rotation.conjugate() * (point - pose.position);
-                match &**ground {
-                    Ground::Mesh(mesh) => mesh.distance_to(local),
-                    Ground::Heights(heights) => heights.distance_to(local),
-                }
-            }
-            _ => {
-                let gaps = self
-                    .pieces()
-                    .map(|(at, convex)| distance_to_point(convex, &(*pose * at), point));
-                gaps.fold(f64::INFINITY, f64::min)
-            }
+        if let Sort::Ground(ground) = &self.0 {
+            let local = pose.rotation.conjugate() * (point - pose.position);
+            return match &**ground {
+                Ground::Mesh(mesh) => mesh.distance_to(local),
+                Ground::Heights(heights) => heights.distance_to(local),
+            };
         }
+        let gaps =
+            self.pieces().map(|(at, convex)| distance_to_point(convex, &(*pose * at), point));
+        gaps.fold(f64::INFINITY, f64::min)
     }
 }
 

@@ -17,7 +17,8 @@ pub(super) struct Heights {
     columns: usize,
     /// How many points along z.
     rows: usize,
-    heights: Vec<f64>,
+    /// The height of each point, row by row.
+    points: Vec<f64>,
     low: f64,
     high: f64,
 }
@@ -40,7 +41,7 @@ impl Heights {
         }
         let low = heights.iter().copied().fold(f64::INFINITY, f64::min);
         let high = heights.iter().copied().fold(f64::NEG_INFINITY, f64::max);
-        Ok(Self { spacing, columns, rows: rows.len(), heights, low, high })
+        Ok(Self { spacing, columns, rows: rows.len(), points: heights, low, high })
     }
 
     /// Half the extent along x and z.
@@ -60,7 +61,7 @@ impl Heights {
 
     fn point(&self, column: usize, row: usize) -> DVec3 {
         let (x, z) = self.half();
-        let height = self.heights[row * self.columns + column];
+        let height = self.points[row * self.columns + column];
         let [column, row] = [column, row].map(|place| place as f64 * self.spacing);
         DVec3::new(column - x, height, row - z)
     }

@@ -11,9 +11,11 @@ use glam::DVec3;
 use super::simplex::Corner;
 
 /// A bound on the growth of a difference; shapes with round edges get to it at last.
-const MAX_ROUNDS: usize = 96;
-/// What a new point must add, relative to the size, to be worth adding.
-const GAIN: f64 = 1e-12;
+const MAX_ROUNDS: usize = 64;
+/// What a new point must add, relative to the size, to be worth adding: to a hull, and to a
+/// difference.
+const GAIN: f64 = 1e-10;
+const DEPTH_GAIN: f64 = 1e-5;
 
 /// A triangle, its corners counter-clockwise from outside.
 #[derive(Clone, Copy, Debug)]
@@ -43,7 +45,7 @@ impl Polytope {
         };
         let mut hull = Self::start(farthest)?;
         for point in points {
-            hull.add(corner(*point));
+            hull.add(corner(*point), GAIN);
         }
         Some(hull)
     }
@@ -94,14 +96,15 @@ impl Polytope {
     }
 
     /// Grows it by a point. `false` if the point lies inside, or adds next to nothing.
-    fn add(&mut self, new: Corner) -> bool {
-        let sees = |face: &Face| {
-            new.difference.dot(face.normal) - face.offset > GAIN * self.size.max(face.offset)
-        };
-        let seen: Vec<Face> = self.faces.iter().filter(|face| sees(face)).copied().collect();
-        if seen.is_empty() {
+    fn add(&mut self, new: Corner, gain: f64) -> bool {
+        let above = |face: &Face| new.difference.dot(face.normal) - face.offset;
+        let slack = gain * self.size;
+        if !self.faces.iter().any(|face| above(face) > slack) {
             return false;
         }
+        // Faces in one plane with the point go, too, so that it makes no triangle without area.
+        let sees = |face: &Face| above(face) > -slack;
+        let seen: Vec<Face> = self.faces.iter().filter(|face| sees(face)).copied().collect();
         // An edge of the horizon belongs to one seen face only, once each way round.
         let edges = || seen.iter().flat_map(|face| edges_of(face.corners));
         let horizon: Vec<[usize; 2]> =
@@ -143,7 +146,7 @@ fn corner(point: DVec3) -> Corner {
 #[derive(Clone, Copy, Debug)]
 pub(super) struct Depth {
     /// How far the second must at least be moved.
-    pub depth: f64,
+    pub metres: f64,
     /// Which way: a unit vector.
     pub normal: DVec3,
     /// The point of the first that is deepest in the second.
@@ -158,8 +161,10 @@ pub(super) struct Depth {
 pub(super) fn depth(farthest: impl Fn(DVec3) -> Corner) -> Option<Depth> {
     let mut difference = Polytope::start(&farthest)?;
     for _ in 0..MAX_ROUNDS {
-        let way = difference.nearest()?.normal;
-        if !difference.add(farthest(way)) {
+        let face = *difference.nearest()?;
+        let next = farthest(face.normal);
+        let gain = next.difference.dot(face.normal) - face.offset;
+        if gain <= DEPTH_GAIN * difference.size || !difference.add(next, GAIN) {
             break;
         }
     }
@@ -174,7 +179,7 @@ pub(super) fn depth(farthest: impl Fn(DVec3) -> Corner) -> Option<Depth> {
     let (u, v) = (share(b.difference, c.difference), share(c.difference, a.difference));
     let mix = |one: DVec3, other: DVec3, third: DVec3| one * u + other * v + third * (1.0 - u - v);
     Some(Depth {
-        depth: face.offset.max(0.0),
+        metres: face.offset.max(0.0),
         normal: face.normal,
         on_a: mix(a.on_a, b.on_a, c.on_a),
         on_b: mix(a.on_b, b.on_b, c.on_b),

@@ -17,7 +17,7 @@ use glam::DVec3;
 use smallvec::SmallVec;
 
 use super::distance::Pair;
-use super::{Convex, Pose, TOUCH, TURNING_TOLERANCE, distance, gap};
+use super::{Convex, Pose, TOUCH, TURNING_TOLERANCE, gap};
 
 /// A shape that glides from one pose of its carrier to another, evenly in time.
 ///
@@ -93,13 +93,14 @@ pub fn sweep(a: &Glide<'_>, b: &Glide<'_>) -> SmallVec<[Overlap; 2]> {
     }
 }
 
-/// When two gliding shapes are nearest: the fraction of the movement, and the gap then.
+/// When two gliding shapes are nearest: the fraction of the movement, and the gap then; not above
+/// 0 if they overlap, but it need not say how deep.
 ///
 /// Exact for shapes that do not turn; for shapes that do, the best of a fine sampling.
 pub fn closest_approach(a: &Glide<'_>, b: &Glide<'_>) -> (f64, f64) {
     const SAMPLES: usize = 32;
     const INVERSE_GOLDEN: f64 = 0.618_033_988_749_894_9;
-    let gap = |s: f64| distance(a.shape, &a.at(s), b.shape, &b.at(s)).gap;
+    let gap = |s: f64| gap(a.shape, &a.at(s), b.shape, &b.at(s));
     let step = 1.0 / SAMPLES as f64;
     let best = (0..=SAMPLES).map(|i| i as f64 * step).map(|s| (s, gap(s))).fold(
         (0.0, f64::INFINITY),

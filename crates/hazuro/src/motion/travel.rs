@@ -78,6 +78,9 @@ impl Travel {
 
     /// Where the mover is at `time`.
     pub fn pose(&self, time: Time) -> Pose {
+        if time >= self.end {
+            return self.to;
+        }
         self.pose_in_chord(self.chord_from(time), time)
     }
 
@@ -130,6 +133,9 @@ impl Travel {
 
     /// The chord that is being travelled from `time` on.
     fn chord_from(&self, time: Time) -> u32 {
+        if self.chords == 1 {
+            return u32::from(time >= self.end);
+        }
         let mut chord = self.guess(time);
         while chord < self.chords && self.chord_end(chord + 1) <= time {
             chord += 1;

@@ -7,6 +7,7 @@ mod filter;
 mod handler;
 mod intents;
 mod questions;
+mod stroll;
 mod tick;
 mod watch;
 

@@ -155,7 +155,7 @@ impl Play {
         for side in filter.sides() {
             let mut limit = range;
             let layers = filter.layers_of(side).0;
-            self.index(side).around(point, layers, range, |face, _| {
+            self.index(side).around(self.state.now, point, layers, range, |face, _| {
                 if self.may_be(face, filter) {
                     let entity = face.entity;
                     let mut best: Option<Found> = None;
@@ -191,27 +191,33 @@ impl Play {
         let beam = Beam::new(ray.origin(), ray.direction(), DVec3::ZERO);
         let mut limit = ray.length();
         for side in filter.sides() {
-            self.index(side).along(&beam, filter.layers_of(side).0, limit, |face, mut until| {
-                if !self.may_be(face, filter) {
-                    return until;
-                }
-                self.shapes(face, side, |target| {
-                    let Some(contact) = target.form.cast(ray, &target.pose) else { return };
-                    let whole = ray.length();
-                    let share = contact.distance / whole;
-                    until = hit(Hit {
-                        entity: target.entity,
-                        part: target.part,
-                        distance: contact.distance,
-                        fraction: if whole.is_finite() && whole > 0.0 { share } else { 0.0 },
-                        point: ray.at(contact.distance),
-                        normal: contact.normal,
-                        inside: contact.inside,
+            self.index(side).along(
+                self.state.now,
+                &beam,
+                filter.layers_of(side).0,
+                limit,
+                |face, mut until| {
+                    if !self.may_be(face, filter) {
+                        return until;
+                    }
+                    self.shapes(face, side, |target| {
+                        let Some(contact) = target.form.cast(ray, &target.pose) else { return };
+                        let whole = ray.length();
+                        let share = contact.distance / whole;
+                        until = hit(Hit {
+                            entity: target.entity,
+                            part: target.part,
+                            distance: contact.distance,
+                            fraction: if whole.is_finite() && whole > 0.0 { share } else { 0.0 },
+                            point: ray.at(contact.distance),
+                            normal: contact.normal,
+                            inside: contact.inside,
+                        });
                     });
-                });
-                limit = until;
-                until
-            });
+                    limit = until;
+                    until
+                },
+            );
         }
     }
 

@@ -26,6 +26,7 @@ impl Play {
         }
         while self.happen(until, witness) {}
         self.state.now = until;
+        self.watch.refresh(&self.scene, &self.state);
     }
 
     /// Lets the next thing before `end` happen. `false` if there is none.

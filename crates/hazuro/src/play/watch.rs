@@ -11,19 +11,16 @@
 use std::cmp::{Ordering, Reverse};
 use std::collections::{BTreeSet, BinaryHeap};
 
-use glam::{DQuat, DVec3};
-
 use crate::Time;
 use crate::detect::{Crossing, Look, boundary_distance, look};
-use crate::geometry::{Aabb, Form, Pose};
-use crate::motion::Path;
-use crate::scene::{EntityId, Layers, Scene};
-use crate::space::{Face, Index};
+use crate::geometry::{Aabb, Form};
+use crate::motion::{Path, Segment};
+use crate::scene::{BodySpec, EntityId, Layers, Scene};
+use crate::space::{Course, Face, Index};
 use crate::state::{Cause, State};
 use crate::why::{Chain, Unwitnessed, Witness};
 
-/// How far around a body moved by small steps to look for boundaries, in metres.
-const MARGIN: f64 = 2.0;
+use super::stroll::{MARGIN, Step, Strolls};
 
 /// What is known about an entity that detects or is detected.
 #[derive(Clone, Debug)]
@@ -32,14 +29,6 @@ struct Mark {
     change: u32,
     /// Until when its path has been followed.
     until: Time,
-}
-
-/// Around `center`, turned so, a body meets no boundary of a zone that stands still.
-#[derive(Clone, Debug, Default)]
-struct Ball {
-    center: DVec3,
-    rotation: DQuat,
-    radius: f64,
 }
 
 /// A crossing that will happen if nothing changes.
@@ -83,7 +72,7 @@ pub(super) struct Watch {
     bodies: Index,
     solids: Index,
     marks: Vec<Mark>,
-    balls: Vec<Ball>,
+    strolls: Strolls,
     /// The stays of the state, by subject.
     inside: BTreeSet<(EntityId, EntityId)>,
     wakes: BinaryHeap<Reverse<(Time, EntityId, u32)>>,
@@ -97,7 +86,7 @@ impl Watch {
     pub fn new(scene: &Scene, state: &State) -> Self {
         let mut watch = Self {
             marks: vec![Mark { change: 0, until: Time::MAX }; scene.len()],
-            balls: vec![Ball::default(); scene.len()],
+            strolls: Strolls::of(scene),
             ..Self::default()
         };
         watch.look_at_all(scene, state);
@@ -175,6 +164,9 @@ impl Watch {
         }
         // All are marked before any is looked at, so that nothing found is void at once.
         for entity in scene.family(entity) {
+            if cause != Cause::Move {
+                self.strolls.get_mut(entity).lose();
+            }
             self.marks[entity.index()].change += 1;
             self.follow(scene, state, entity);
         }
@@ -196,6 +188,23 @@ impl Watch {
     /// Where solids are.
     pub fn solids(&self) -> &Index {
         &self.solids
+    }
+
+    /// Sees to it that questions are answered fast, if there are many.
+    pub fn refresh(&mut self, scene: &Scene, state: &State) {
+        let here = |id| Path::still(state.now, state.now, state.pose(scene, id, state.now));
+        let known = |bounds: Option<Aabb>| bounds.unwrap_or(Aabb::EMPTY);
+        let marks = &self.marks;
+        let course = |id: EntityId| {
+            let path = state.path(scene, id, state.now, marks[id.index()].until.max(state.now));
+            course(&path, scene.thing(id).body.as_ref()?)
+        };
+        let body = |id| scene.thing(id).body.as_ref().map(|body| body.bounds(&here(id)));
+        self.bodies.refresh(state.now, course, |id| known(body(id)));
+        let solid = |id| scene.thing(id).solid.as_ref().map(|solid| solid.bounds(&here(id)));
+        self.solids.refresh(state.now, |_| None, |id| known(solid(id)));
+        let zone = |id| scene.thing(id).zone.as_ref().map(|zone| zone.bounds(&here(id)));
+        self.zones.refresh(state.now, |_| None, |id| known(zone(id)));
     }
 
     /// When somebody must be looked at next.
@@ -278,11 +287,15 @@ impl Watch {
             self.solids.set(entity, &solid.bounds(&path), still);
         }
         if let Some(body) = &thing.body {
-            let bounds = body.bounds(&path);
-            if self.small_step(scene, entity, &path).is_some() {
-                self.bodies.cover(entity, &bounds, MARGIN);
-            } else {
-                self.bodies.set(entity, &bounds, still);
+            // What strolls is looked for in a wider place, see `look`.
+            if !self.strolls.get(entity).is_under_way() {
+                self.bodies.set(entity, &body.bounds(&path), still);
+                if moving
+                    && self.bodies.wants_courses()
+                    && let Some(course) = course(&path, body)
+                {
+                    self.bodies.set_course(entity, course);
+                }
             }
         }
         Some(path)
@@ -290,9 +303,15 @@ impl Watch {
 
     /// Looks at one entity from now on.
     fn look(&mut self, scene: &Scene, state: &State, entity: EntityId, cause: Cause) {
-        if self.is_safe(scene, state, entity, cause) {
-            self.marks[entity.index()].until = Time::MAX;
-            return;
+        let step = small_step(scene, state, entity, cause);
+        match &step {
+            Some(step) if self.strolls.get(entity).knows(step) => {
+                self.marks[entity.index()].until = Time::MAX;
+                self.stroll(scene, state, entity, step);
+                return;
+            }
+            Some(_) => {}
+            None => self.strolls.get_mut(entity).lose(),
         }
         let Some(path) = self.follow(scene, state, entity) else { return };
         let Mark { change, until } = self.marks[entity.index()];
@@ -305,13 +324,13 @@ impl Watch {
             near.clear();
             near.extend(state.occupants(entity));
             let bounds = zone.bounds(&path);
-            // Also those whose ball this zone may now reach into.
+            // Also those who know their surroundings, which are others now.
             let layers = zone.admission.layers.0;
             self.bodies.meeting(&bounds.grown(MARGIN), layers, |subject| near.push(subject.entity));
             near.sort_unstable();
             near.dedup();
             for &subject in &near {
-                self.balls[subject.index()].radius = 0.0;
+                self.strolls.get_mut(subject).lose();
                 self.examine(scene, state, (entity, subject), cause);
             }
         }
@@ -319,15 +338,16 @@ impl Watch {
             near.clear();
             near.extend(self.inside_of(entity));
             let bounds = body.bounds(&path);
-            let step = self.small_step(scene, entity, &path).filter(|_| cause == Cause::Move);
-            let margin = if step.is_some() { MARGIN } else { 0.0 };
             let layers = thing.layers.0;
+            let margin = if step.is_some() { MARGIN } else { 0.0 };
             self.zones.meeting(&bounds.grown(margin), layers, |zone| near.push(zone.entity));
             near.sort_unstable();
             near.dedup();
-            self.balls[entity.index()].radius = 0.0;
             if let Some(step) = step {
-                self.inflate(scene, state, entity, (&bounds, step), &near);
+                // So that a zone that comes near finds it wherever it has gone meanwhile.
+                self.bodies.cover(entity, &bounds.grown(MARGIN), MARGIN);
+                self.strolls.get_mut(entity).begin(&step, &near);
+                self.stroll(scene, state, entity, &step);
             } else {
                 for &zone in &near {
                     self.examine(scene, state, (zone, entity), cause);
@@ -342,68 +362,34 @@ impl Watch {
         self.inside.range(range).map(|(_, zone)| *zone)
     }
 
-    /// Whether a body moves on by a step so small that it cannot meet a boundary, so that there
-    /// is nothing to look at.
-    fn is_safe(&self, scene: &Scene, state: &State, entity: EntityId, cause: Cause) -> bool {
-        let ball = &self.balls[entity.index()];
-        let thing = scene.thing(entity);
-        let more_than_body = thing.zone.is_some() || thing.solid.is_some();
-        // A moving zone may come to it from anywhere.
-        if ball.radius == 0.0
-            || cause != Cause::Move
-            || more_than_body
-            || self.zones.anything_moves()
-        {
-            return false;
+    /// Takes a step along a stroll: measures anew how far the zones are that it may reach, and
+    /// examines those that it does.
+    fn stroll(&mut self, scene: &Scene, state: &State, entity: EntityId, step: &Step) {
+        let stroll = self.strolls.get_mut(entity);
+        let walked = stroll.walked;
+        stroll.walked += step.length;
+        if stroll.near.iter().all(|known| walked + step.length < known.until) {
+            return;
         }
-        let (Some(travel), None) = (&state.live(entity).travel, scene.parent(entity)) else {
-            return false;
-        };
-        let holds = |pose: &Pose| {
-            pose.rotation == ball.rotation && pose.position.distance(ball.center) < ball.radius
-        };
-        travel.is_straight() && holds(&travel.pose(state.now)) && holds(travel.to())
-    }
-
-    /// The length of a step so small that the surroundings of the body are worth knowing.
-    fn small_step(&self, scene: &Scene, entity: EntityId, path: &Path) -> Option<f64> {
-        let [segment, ..] = path.segments() else { return None };
-        let step = segment.from.position.distance(segment.to.position);
-        let even = segment.from.rotation == segment.to.rotation && scene.parent(entity).is_none();
-        let small = even && step > 0.0 && step < MARGIN / 4.0 && !self.zones.anything_moves();
-        small.then_some(step)
-    }
-
-    /// Finds out how far a body is from all boundaries of the zones near it, and examines those
-    /// that its step may reach.
-    fn inflate(
-        &mut self,
-        scene: &Scene,
-        state: &State,
-        entity: EntityId,
-        (swept, step): (&Aabb, f64),
-        near: &[EntityId],
-    ) {
-        let pose = state.pose(scene, entity, state.now);
-        let mut radius = MARGIN;
-        for &zone in near {
-            // Nothing that detects moves now, so that what the index knows of it is true.
-            let Some(Face { form: Some(form), pose: zone_pose, .. }) = self.zones.face(zone) else {
+        let mut near = std::mem::take(&mut stroll.near);
+        for known in near.iter_mut().filter(|known| known.until <= walked + step.length) {
+            let zone = known.zone;
+            let Some(Face { form: Some(form), pose, still, .. }) = self.zones.face(zone) else {
                 continue;
             };
-            let (is_inside, distance) =
-                boundary_distance(scene, (zone, form, zone_pose), (entity, &pose));
-            if distance <= step || is_inside != self.inside.contains(&(entity, zone)) {
+            let mut reached = true;
+            if *still {
+                let (is_inside, distance) =
+                    boundary_distance(scene, (zone, form, pose), (entity, &step.from));
+                known.until = walked + distance;
+                reached =
+                    distance <= step.length || is_inside != self.inside.contains(&(entity, zone));
+            }
+            if reached {
                 self.examine(scene, state, (zone, entity), Cause::Move);
             }
-            radius = radius.min(distance);
         }
-        if radius > step {
-            self.balls[entity.index()] =
-                Ball { center: pose.position, rotation: pose.rotation, radius };
-            // So that a zone that comes near finds it wherever it has gone meanwhile.
-            self.bodies.cover(entity, &swept.grown(radius), MARGIN);
-        }
+        self.strolls.get_mut(entity).near = near;
     }
 
     /// Finds the crossings of a zone and a subject, as far as both have been followed.
@@ -420,6 +406,34 @@ impl Watch {
             order += 1;
         });
     }
+}
+
+/// The step that a body makes, if it is one of those for which it is worth knowing the
+/// surroundings: straight, not turning, short, as a host makes one each tick.
+fn small_step(scene: &Scene, state: &State, entity: EntityId, cause: Cause) -> Option<Step> {
+    let thing = scene.thing(entity);
+    let only_body = thing.body.is_some() && thing.zone.is_none() && thing.solid.is_none();
+    if cause != Cause::Move || !only_body || scene.parent(entity).is_some() {
+        return None;
+    }
+    let travel = state.live(entity).travel.as_ref()?;
+    let from = travel.pose(state.now);
+    let length = from.position.distance(travel.to().position);
+    let small = travel.is_straight() && length > 0.0 && length < MARGIN / 4.0;
+    small.then_some(Step { from, length })
+}
+
+/// The course of a body along a path, if it first goes straight and then, if at all, stands still.
+fn course(path: &Path, body: &BodySpec) -> Option<Course> {
+    let (first, rest) = path.segments().split_first()?;
+    let stays = |segment: &Segment| segment.from == first.to && segment.to == first.to;
+    if first.from.rotation != first.to.rotation || !rest.iter().all(stays) {
+        return None;
+    }
+    let bounds = body.bounds(&Path::still(first.start, first.start, first.from));
+    let velocity =
+        (first.to.position - first.from.position) / (first.end - first.start).secs().max(1e-9);
+    Some(Course { start: first.start, end: first.end, bounds, velocity })
 }
 
 /// Runs the gates of a zone for a subject from now until `until`.

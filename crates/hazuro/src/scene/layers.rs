@@ -62,13 +62,11 @@ impl LayerNames {
 
     /// The layer of this name.
     pub fn find(&self, name: &str) -> Result<Layers, Fault> {
-        match self.0.iter().position(|known| known == name) {
-            Some(bit) => Ok(Layers(1 << bit)),
-            None => {
-                let nearest = nearest(name, self.0.iter().map(String::as_str));
-                Err(Fault::Unknown { what: "layer", name: name.into(), nearest })
-            }
+        if let Some(bit) = self.0.iter().position(|known| known == name) {
+            return Ok(Layers(1 << bit));
         }
+        let nearest = nearest(name, self.0.iter().map(String::as_str));
+        Err(Fault::Unknown { what: "layer", name: name.into(), nearest })
     }
 
     /// The names of some layers.

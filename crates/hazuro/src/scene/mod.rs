@@ -63,6 +63,13 @@ pub(crate) struct Thing {
     pub visible: bool,
 }
 
+/// Whose child an entity is, and whether it has any.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Kin {
+    pub parent: Option<EntityId>,
+    pub childless: bool,
+}
+
 /// A zone with everything looked up.
 #[derive(Debug)]
 pub(crate) struct ZoneSpec {
@@ -165,6 +172,8 @@ pub struct Scene {
     tags: Vec<String>,
     layers: LayerNames,
     things: Vec<Thing>,
+    /// The parents of the things and whether they have children, side by side: asked most often.
+    kin: Vec<Kin>,
     wires: Vec<Wire>,
     listeners: Listeners<ReactionId>,
 }
@@ -306,7 +315,7 @@ impl Scene {
 
     /// An entity's parent.
     pub fn parent(&self, entity: EntityId) -> Option<EntityId> {
-        self.thing(entity).parent
+        self.kin[entity.index()].parent
     }
 
     /// An entity and its ancestors, from itself upwards.
@@ -326,7 +335,7 @@ impl Scene {
 
     /// Whether the entity has no children.
     pub(crate) fn is_childless(&self, entity: EntityId) -> bool {
-        self.thing(entity).children.is_empty()
+        self.kin[entity.index()].childless
     }
 
     /// Whether the entity has a zone, its own or its kind's.

@@ -10,8 +10,8 @@ use super::entity::Features;
 use super::id::{KindId, TagId};
 use super::shapes::Use;
 use super::{
-    Admission, Admit, BodySpec, EntityId, Fault, Field, LayerNames, Layers, RESERVED_NAMES, Scene,
-    SceneBuilder, SceneError, SceneErrors, SolidSpec, Thing, ZoneSpec, nearest,
+    Admission, Admit, BodySpec, EntityId, Fault, Field, Kin, LayerNames, Layers, RESERVED_NAMES,
+    Scene, SceneBuilder, SceneError, SceneErrors, SolidSpec, Thing, ZoneSpec, nearest,
 };
 
 /// The greatest distance, in metres, of anything from the origin of its frame.
@@ -36,6 +36,8 @@ pub(super) fn resolve(scene: SceneBuilder) -> Result<Scene, SceneErrors> {
             things[parent.index()].children.push(EntityId(index as u32));
         }
     }
+    let kin = |thing: &Thing| Kin { parent: thing.parent, childless: thing.children.is_empty() };
+    let kin = things.iter().map(kin).collect();
     let SceneBuilder { title, rate, seed, kinds, entities, reactions, texts, counts } = scene;
     Ok(Scene {
         name: title,
@@ -50,6 +52,7 @@ pub(super) fn resolve(scene: SceneBuilder) -> Result<Scene, SceneErrors> {
         tags: tags.names,
         layers,
         things,
+        kin,
         wires,
         listeners,
     })

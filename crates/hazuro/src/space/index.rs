@@ -1,10 +1,16 @@
 //! What stands still and what moves, kept apart.
 
+use std::sync::atomic::AtomicUsize;
+use std::sync::atomic::Ordering::Relaxed;
+
 use glam::DVec3;
 
+use crate::Time;
 use crate::geometry::tree::{Beam, Bounds, Item, Tree};
 use crate::geometry::{Aabb, Form, Pose};
 use crate::scene::EntityId;
+
+use super::flock::{Course, Flock};
 
 /// Not in the index.
 const NONE: u32 = u32::MAX;
@@ -28,10 +34,17 @@ pub(crate) struct Face {
 /// The bounds of some entities. What moves is kept apart from what stands still, so that its
 /// coming and going never touches the bounds of the others. Faces that are near one another in
 /// space are so in memory.
-#[derive(Clone, Debug, Default)]
+#[derive(Debug, Default)]
 pub(crate) struct Index {
     still: Tree,
+    /// By all they sweep on the next stretch of their way.
     moving: Tree,
+    /// By where they are, while that is asked for.
+    flock: Flock,
+    /// How often somebody has asked since that was last seen to.
+    asked: AtomicUsize,
+    /// Whether the flock is kept up to date.
+    flocks: bool,
     faces: Vec<Face>,
     /// Where each entity's face is, or [`NONE`].
     slots: Vec<u32>,
@@ -56,7 +69,7 @@ impl Index {
         for (slot, face) in faces.iter().enumerate() {
             slots[face.entity.index()] = slot as u32;
         }
-        Self { still: tree, moving: Tree::default(), faces, slots }
+        Self { still: tree, faces, slots, ..Self::default() }
     }
 
     fn slot(&self, entity: EntityId) -> Option<u32> {
@@ -75,6 +88,9 @@ impl Index {
         let face = &mut self.faces[slot as usize];
         face.still = still.is_some();
         face.pose = still.unwrap_or(face.pose);
+        if self.flocks {
+            self.flock.change(slot, !face.still, face.layers, None);
+        }
         let (here, other) = if face.still {
             (&mut self.still, &mut self.moving)
         } else {
@@ -93,16 +109,57 @@ impl Index {
         }
     }
 
+    /// Whether it is worth saying on which course something is.
+    pub fn wants_courses(&self) -> bool {
+        self.flocks
+    }
+
+    /// Says on which course something is that moves.
+    pub fn set_course(&mut self, entity: EntityId, course: Course) {
+        if let Some(slot) = self.slot(entity).filter(|_| self.flocks) {
+            let layers = self.faces[slot as usize].layers;
+            self.flock.change(slot, true, layers, Some(course));
+        }
+    }
+
+    /// Works out where everything is now, if enough is asked to make that worth while. `course`
+    /// gives the courses to begin with, `exact` the bounds of what is on no known course.
+    pub fn refresh(
+        &mut self,
+        now: Time,
+        course: impl Fn(EntityId) -> Option<Course>,
+        exact: impl Fn(EntityId) -> Aabb,
+    ) {
+        // So many moving things are passed faster than one question is answered without this.
+        const WORTH: usize = 256;
+        let asked = std::mem::take(self.asked.get_mut());
+        let moving = self.moving.len();
+        let before = std::mem::replace(&mut self.flocks, moving > 0 && asked * WORTH >= moving);
+        if !self.flocks {
+            if before {
+                self.flock = Flock::default();
+            }
+            return;
+        }
+        let faces = &self.faces;
+        if !before {
+            for (slot, face) in (0..).zip(faces).filter(|(_, face)| !face.still) {
+                self.flock.change(slot, true, face.layers, course(face.entity));
+            }
+        }
+        self.flock.refresh(now, |slot| exact(faces[slot as usize].entity));
+    }
+
+    /// The trees that hold everything, where it is now.
+    fn trees(&self, now: Time) -> [&Tree; 2] {
+        [&self.still, self.flock.at(now).unwrap_or(&self.moving)]
+    }
+
     /// Says whether an entity is off.
     pub fn switch(&mut self, entity: EntityId, off: bool) {
         if let Some(slot) = self.slot(entity) {
             self.faces[slot as usize].off = off;
         }
-    }
-
-    /// Whether anything in it moves.
-    pub fn anything_moves(&self) -> bool {
-        !self.moving.is_empty()
     }
 
     /// Calls `visit` with each entity in one of `layers` whose bounds meet `bounds`, in no
@@ -119,16 +176,18 @@ impl Index {
         }
     }
 
-    /// Calls `visit` with the entities in one of `layers` whose bounds a beam meets before
+    /// Calls `visit` with the entities in one of `layers` whose bounds a beam meets now, before
     /// `limit`. What it gives is the new limit.
     pub fn along(
         &self,
+        now: Time,
         beam: &Beam,
         layers: u64,
         mut limit: f64,
         mut visit: impl FnMut(&Face, f64) -> f64,
     ) {
-        for tree in [&self.still, &self.moving] {
+        self.asked.fetch_add(1, Relaxed);
+        for tree in self.trees(now) {
             tree.along(beam, layers, limit, |slot, until| {
                 let face = &self.faces[slot as usize];
                 limit = if face.layers & layers == 0 { until } else { visit(face, until) };
@@ -137,16 +196,18 @@ impl Index {
         }
     }
 
-    /// Calls `visit` with the entities in one of `layers` whose bounds lie within `limit` of a
-    /// point. What it gives is the new limit.
+    /// Calls `visit` with the entities in one of `layers` whose bounds lie now within `limit`
+    /// of a point. What it gives is the new limit.
     pub fn around(
         &self,
+        now: Time,
         point: DVec3,
         layers: u64,
         mut limit: f64,
         mut visit: impl FnMut(&Face, f64) -> f64,
     ) {
-        for tree in [&self.still, &self.moving] {
+        self.asked.fetch_add(1, Relaxed);
+        for tree in self.trees(now) {
             tree.around(point, layers, limit, |slot, until| {
                 let face = &self.faces[slot as usize];
                 limit = if face.layers & layers == 0 { until } else { visit(face, until) };

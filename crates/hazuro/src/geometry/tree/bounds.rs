@@ -40,16 +40,19 @@ impl Bounds {
     }
 }
 
-/// The greatest single not above `value`.
+/// More than what a single may be off, relative to it.
+const OFF: f32 = f32::EPSILON;
+
+/// A single not above `value`, and hardly below it.
 pub(super) fn down(value: f64) -> f32 {
     let near = value as f32;
-    if f64::from(near) > value { near.next_down() } else { near }
+    near - (near.abs().min(f32::MAX) * OFF + f32::MIN_POSITIVE)
 }
 
-/// The least single not below `value`.
+/// A single not below `value`, and hardly above it.
 pub(super) fn up(value: f64) -> f32 {
     let near = value as f32;
-    if f64::from(near) < value { near.next_up() } else { near }
+    near + (near.abs().min(f32::MAX) * OFF + f32::MIN_POSITIVE)
 }
 
 impl From<&Aabb> for Bounds {

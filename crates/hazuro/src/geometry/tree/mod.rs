@@ -9,6 +9,7 @@
 
 mod bounds;
 mod build;
+mod packed;
 mod walk;
 
 pub(crate) use bounds::Bounds;
@@ -54,6 +55,7 @@ pub(crate) struct Tree {
     root: u32,
     /// Where each item is: its node and its place there, or [`NONE`].
     places: Vec<u32>,
+    count: usize,
 }
 
 /// A set of up to four children of a node.
@@ -95,7 +97,7 @@ impl Node {
 
     /// The bounds of all children.
     fn whole(&self) -> Bounds {
-        (0..WIDTH).fold(Bounds::EMPTY, |whole, slot| whole.join(&self.bounds(slot)))
+        Bounds { min: self.min.map(Vec4::min_element), max: self.max.map(Vec4::max_element) }
     }
 
     /// The children whose bounds meet `bounds`. Missing children meet nothing.
@@ -111,7 +113,7 @@ impl Node {
 
 impl Default for Tree {
     fn default() -> Self {
-        Self { nodes: Vec::new(), spare: Vec::new(), root: NONE, places: Vec::new() }
+        Self { nodes: Vec::new(), spare: Vec::new(), root: NONE, places: Vec::new(), count: 0 }
     }
 }
 
@@ -126,6 +128,7 @@ impl Tree {
         tree.places.resize(most + 1, NONE);
         let mut order: Vec<u32> = (0..items.len() as u32).collect();
         tree.root = tree.subtree(items, &mut order, NONE);
+        tree.count = items.len();
         tree.nodes.shrink_to_fit();
         tree
     }
@@ -186,6 +189,11 @@ impl Tree {
         }
     }
 
+    /// How many items there are.
+    pub fn len(&self) -> usize {
+        self.count
+    }
+
     /// Whether there is no item.
     pub fn is_empty(&self) -> bool {
         self.root == NONE
@@ -223,6 +231,7 @@ impl Tree {
     }
 
     fn insert(&mut self, item: u32, bounds: &Bounds, layers: u64) {
+        self.count += 1;
         if self.root == NONE {
             self.root = self.new_node(NONE);
         }
@@ -270,6 +279,7 @@ impl Tree {
         if known == NONE {
             return;
         }
+        self.count -= 1;
         let (mut here, slot) = split(known);
         self.nodes[here as usize].set(slot, NONE, &Bounds::EMPTY);
         // Upwards, nodes that have become empty go and bounds shrink, as far as anything changes.

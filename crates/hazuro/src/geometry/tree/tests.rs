@@ -21,7 +21,7 @@ fn item(number: u32, bounds: Bounds) -> Item {
 
 /// Every third item is in the second layer, too.
 fn layers(number: u32) -> u64 {
-    if number % 3 == 0 { 3 } else { 1 }
+    if number.is_multiple_of(3) { 3 } else { 1 }
 }
 
 fn meet(one: &Bounds, other: &Bounds) -> bool {

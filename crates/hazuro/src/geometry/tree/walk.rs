@@ -3,7 +3,6 @@
 //! Everything is in single precision, rounded so that nothing is passed over.
 
 use glam::{DVec3, Vec4};
-use smallvec::SmallVec;
 
 use super::bounds::{down, up};
 use super::{ITEM, NONE, Node, Tree, WIDTH};
@@ -13,8 +12,67 @@ const TINY: f64 = 1e-30;
 /// More than the rounding of one slab test or one squared distance, as a factor.
 const SLACK: f32 = 1.0 + 1e-6;
 
-/// Children still to be looked at, with how far away they begin.
-type Waiting = SmallVec<[(f32, u32); 48]>;
+/// What is still to be looked at, with how far away it begins.
+struct Waiting {
+    few: [(f32, u32); 60],
+    count: usize,
+    /// What there is no room for among the few; only in trees of uncommon depth.
+    more: Vec<(f32, u32)>,
+}
+
+impl Waiting {
+    fn new() -> Self {
+        Self { few: [(0.0, NONE); 60], count: 0, more: Vec::new() }
+    }
+
+    fn push(&mut self, next: (f32, u32)) {
+        match self.few.get_mut(self.count) {
+            Some(place) => {
+                *place = next;
+                self.count += 1;
+            }
+            None => self.more.push(next),
+        }
+    }
+
+    /// The last one that begins within `limit`.
+    fn pop(&mut self, limit: f32) -> Option<u32> {
+        while let Some((start, here)) = self.more.pop() {
+            if start <= limit {
+                return Some(here);
+            }
+        }
+        while self.count > 0 {
+            self.count -= 1;
+            let (start, here) = self.few[self.count];
+            if start <= limit {
+                return Some(here);
+            }
+        }
+        None
+    }
+
+    /// Adds all of a node's children in `mask` but the nearest, which comes next.
+    fn descend(&mut self, node: &Node, starts: Vec4, mut mask: u32) -> Option<u32> {
+        let starts = starts.to_array();
+        let mut nearest: Option<(f32, u32)> = None;
+        while mask != 0 {
+            let slot = mask.trailing_zeros() as usize % WIDTH;
+            mask &= mask - 1;
+            let mut next = (starts[slot], node.child[slot]);
+            if let Some(before) = nearest {
+                if before.0 <= next.0 {
+                    next = before;
+                    self.push((starts[slot], node.child[slot]));
+                } else {
+                    self.push(before);
+                }
+            }
+            nearest = Some(next);
+        }
+        nearest.map(|(_, child)| child)
+    }
+}
 
 /// A ray made ready for testing many boxes.
 #[derive(Clone, Copy, Debug)]
@@ -68,11 +126,10 @@ impl Tree {
         mut visit: impl FnMut(u32, f64) -> f64,
     ) {
         let mut limit = (limit, up(limit) * SLACK);
-        let mut waiting = self.everything();
-        while let Some((start, here)) = waiting.pop() {
-            if start > limit.1 {
-                continue;
-            }
+        let mut waiting = Waiting::new();
+        let mut next = Some(self.root).filter(|root| *root != NONE);
+        while let Some(here) = next.or_else(|| waiting.pop(limit.1)) {
+            next = None;
             if here & ITEM != 0 {
                 let new = visit(here & !ITEM, limit.0);
                 limit = (new, up(new) * SLACK);
@@ -81,7 +138,7 @@ impl Tree {
             let node = &self.nodes[here as usize];
             if node.layers & layers != 0 {
                 let (near, mask) = beam.meeting(node, limit.1);
-                push(&mut waiting, node, near, mask);
+                next = waiting.descend(node, near, mask);
             }
         }
     }
@@ -102,11 +159,10 @@ impl Tree {
         let mut limit = (limit, squared(limit));
         let low = point.to_array().map(|low| Vec4::splat(up(low)));
         let high = point.to_array().map(|high| Vec4::splat(down(high)));
-        let mut waiting = self.everything();
-        while let Some((gap, here)) = waiting.pop() {
-            if gap > limit.1 {
-                continue;
-            }
+        let mut waiting = Waiting::new();
+        let mut next = Some(self.root).filter(|root| *root != NONE);
+        while let Some(here) = next.or_else(|| waiting.pop(limit.1)) {
+            next = None;
             if here & ITEM != 0 {
                 let new = visit(here & !ITEM, limit.0);
                 limit = (new, squared(new));
@@ -122,36 +178,9 @@ impl Tree {
                 let out = out.max(Vec4::ZERO);
                 gaps += out * out;
             }
-            push(&mut waiting, node, gaps, gaps.cmple(Vec4::splat(limit.1)).bitmask());
+            // A missing child is infinitely far, which an endless limit does not keep out.
+            let near = gaps.cmple(Vec4::splat(limit.1.min(f32::MAX))).bitmask();
+            next = waiting.descend(node, gaps, near);
         }
-    }
-
-    fn everything(&self) -> Waiting {
-        let mut waiting = Waiting::new();
-        if self.root != NONE {
-            waiting.push((0.0, self.root));
-        }
-        waiting
-    }
-}
-
-/// Adds some of a node's children, the nearest on top.
-fn push(waiting: &mut Waiting, node: &Node, starts: Vec4, mut mask: u32) {
-    let bottom = waiting.len();
-    while mask != 0 {
-        let slot = mask.trailing_zeros() as usize % WIDTH;
-        mask &= mask - 1;
-        // A missing child is infinitely far, which an endless limit does not keep out.
-        if node.child[slot] == NONE {
-            continue;
-        }
-        let next = (starts[slot], node.child[slot]);
-        let mut at = waiting.len();
-        waiting.push(next);
-        while at > bottom && waiting[at - 1].0 < next.0 {
-            waiting[at] = waiting[at - 1];
-            at -= 1;
-        }
-        waiting[at] = next;
     }
 }

@@ -1,0 +1,96 @@
+//! Bodies that are moved by small steps, as by a host that says each tick where they are.
+//!
+//! Such a body knows the zones around it and how far it must at least walk before it can cross the
+//! boundary of each. A step that is shorter than all of these is not looked at; another is looked
+//! at only where it may reach.
+
+use glam::DQuat;
+use smallvec::SmallVec;
+
+use crate::geometry::Pose;
+use crate::scene::{EntityId, Scene};
+
+/// How far around a body to look for zones, in metres.
+pub(super) const MARGIN: f64 = 2.0;
+
+/// One small step.
+#[derive(Clone, Debug)]
+pub(super) struct Step {
+    pub from: Pose,
+    /// In metres.
+    pub length: f64,
+}
+
+/// A zone near a body.
+#[derive(Clone, Debug)]
+pub(super) struct Known {
+    pub zone: EntityId,
+    /// How far the body will have walked when it may first cross the boundary.
+    pub until: f64,
+}
+
+/// The steps of a body since its surroundings were last looked for.
+#[derive(Clone, Debug, Default)]
+pub(super) struct Stroll {
+    /// How it is turned all the time.
+    rotation: DQuat,
+    /// How far it has walked, in metres.
+    pub walked: f64,
+    /// How far it may walk until the surroundings must be looked for again; 0 if it does not
+    /// stroll.
+    range: f64,
+    pub near: SmallVec<[Known; 4]>,
+}
+
+impl Stroll {
+    /// Whether the surroundings are known.
+    pub fn is_under_way(&self) -> bool {
+        self.range > 0.0
+    }
+
+    /// Whether a step stays in the known surroundings.
+    pub fn knows(&self, step: &Step) -> bool {
+        self.walked + step.length < self.range && self.rotation == step.from.rotation
+    }
+
+    /// Begins anew, among these zones.
+    pub fn begin(&mut self, step: &Step, near: &[EntityId]) {
+        self.rotation = step.from.rotation;
+        (self.walked, self.range) = (0.0, MARGIN);
+        self.near.clear();
+        self.near.extend(near.iter().map(|zone| Known { zone: *zone, until: 0.0 }));
+    }
+
+    /// Forgets the surroundings.
+    pub fn lose(&mut self) {
+        self.range = 0.0;
+    }
+}
+
+/// The strolls of all bodies.
+#[derive(Clone, Debug, Default)]
+pub(super) struct Strolls {
+    strolls: Vec<Stroll>,
+    /// The place of each entity's stroll; 0 is nobody's.
+    places: Vec<u32>,
+}
+
+impl Strolls {
+    pub fn of(scene: &Scene) -> Self {
+        let mut count = 0;
+        let mut place = |entity| {
+            count += u32::from(scene.has_body(entity));
+            if scene.has_body(entity) { count } else { 0 }
+        };
+        let places = scene.ids().map(&mut place).collect();
+        Self { places, strolls: vec![Stroll::default(); count as usize + 1] }
+    }
+
+    pub fn get(&self, body: EntityId) -> &Stroll {
+        &self.strolls[self.places[body.index()] as usize]
+    }
+
+    pub fn get_mut(&mut self, body: EntityId) -> &mut Stroll {
+        &mut self.strolls[self.places[body.index()] as usize]
+    }
+}
