@@ -132,7 +132,7 @@ proptest! {
         prop_assume!(nearest > TOUCH);
         for i in 0..=200 {
             let there = distance(&a, &at, &b, &bt.towards(&to, f64::from(i) / 200.0)).gap;
-            prop_assert!(nearest <= there + 1e-6);
+            prop_assert!(nearest <= there + 1e-6, "{nearest} for {there} at {i}");
         }
     }
 

@@ -2,7 +2,7 @@
 
 mod support;
 
-use hazuro::geometry::{Convex, Glide, Pose, Ray, Shape, cast, distance, overlaps, sweep};
+use hazuro::geometry::{Convex, Glide, Pose, Posed, Ray, Shape, cast, distance, overlaps, sweep};
 use hazuro::glam::DVec3;
 use hazuro::scene::{Action, Body, Entity, Part, SceneBuilder, Zone};
 use hazuro::{EntityId, Filter, Play, Scene, Time};
@@ -133,6 +133,62 @@ proptest! {
         }
     }
 
+    /// Asked again and again while bodies set out, arrive, are put elsewhere and switched: what
+    /// moves is then kept in another way than when it is asked for once.
+    #[test]
+    fn what_is_asked_each_tick_is_found_as_by_a_loop(
+        things in prop::collection::vec((any_shape(), any_pose(8.0)), 1..30),
+        acts in prop::collection::vec((0..5_u8, 0..30_usize, any_place(6.0)), 1..60),
+        point in any_place(8.0),
+    ) {
+        let scene = things.iter().enumerate().fold(Scene::builder("Pond"), |scene, (n, (shape, at))| {
+            let layer = ["water", "reeds", "default"][n % 3];
+            let body = Body::new(shape.clone());
+            scene.entity(Entity::new(format!("thing{n}")).at(*at).layers([layer]).body(body))
+        });
+        let mut play = Play::new(scene.build().unwrap());
+        let dot = convex(&Shape::Sphere { radius: 1e-6 });
+        let mut off = vec![false; things.len()];
+        let wet = (things.len() > 1).then(|| play.scene().layers(["water", "reeds"]).unwrap());
+        for (act, index, way) in acts {
+            let index = index % things.len();
+            let who = play.scene().find(&format!("thing{index}")).unwrap();
+            let now = play.now();
+            match act {
+                0 => play.place(who, way).unwrap(),
+                1 => play.drive(who, play.pose(who).unwrap().position + way * 0.05).unwrap(),
+                2 => {
+                    off[index] = !off[index];
+                    let name = format!("thing{index}");
+                    play.act(Action::toggle(name)).unwrap();
+                }
+                _ => {
+                    let until = now + Time::from_secs(0.3);
+                    play.schedule(now, hazuro::Input::Drive { who, to: way.into(), until });
+                }
+            }
+            play.step();
+            for layers in [None, wet] {
+                let filter = Filter::bodies();
+                let filter = layers.map_or(filter, |layers| filter.layers(layers));
+                let expected = poses(&play)
+                    .into_iter()
+                    .filter(|(id, _)| !off[id.index()] && (layers.is_none() || id.index() % 3 < 2))
+                    .map(|(id, pose)| {
+                        let shape = convex(&things[id.index()].0);
+                        distance(&shape, &pose, &dot, &Pose::at(point)).gap.max(0.0)
+                    })
+                    .min_by(f64::total_cmp);
+                let found = play.nearest(point, f64::INFINITY, 1, &filter);
+                let found = found.first().map(|found| found.distance);
+                prop_assert_eq!(found.is_some(), expected.is_some());
+                if let (Some(found), Some(expected)) = (found, expected) {
+                    prop_assert!((found - expected).abs() < 1e-5, "{found} for {expected}");
+                }
+            }
+        }
+    }
+
     #[test]
     fn overlap_and_sweep_find_what_a_loop_over_everything_finds(
         things in things(),
@@ -245,6 +301,41 @@ fn filters_leave_out_what_they_should() {
     play.act(Action::disable("owl")).unwrap();
     play.step();
     assert_eq!(names(&play, &all), ["wall5", "mist", "wall8"], "what is off is not there");
+}
+
+#[test]
+fn layers_and_parts_of_shapes_are_told_apart() {
+    let gate = [-1.0, 1.0].map(|z| {
+        Posed::new(Shape::Box { size: [0.2, 4.0, 0.5] }).at([0.0, 0.0, z])
+    });
+    let scene = Scene::builder("Yard")
+        .entity(Entity::new("gate").at([3.0, 0.0, 0.0]).solid(Shape::Any { shapes: gate.into() }))
+        .entity(wall(5.0).layers(["stone"]))
+        .entity(wall(8.0).layers(["wood", "stone"]).scale(0.5))
+        .entity(Entity::new("mud").layers(["soft"]).at([0.0, -2.0, 0.0]).solid(Shape::HalfSpace))
+        .build()
+        .unwrap();
+    let play = Play::new(scene);
+    let hit = |z: f64, filter: &Filter<'_>| {
+        let ray = Ray::new(DVec3::new(0.0, 0.0, z), DVec3::X, 100.0).unwrap();
+        let hit = play.ray(&ray, filter)?;
+        Some((play.scene().name(hit.entity).to_owned(), hit.distance))
+    };
+    let layers = |names: &[&str]| {
+        Filter::solids().layers(play.scene().layers(names.iter().copied()).unwrap())
+    };
+    assert_eq!(hit(0.0, &Filter::solids()), Some(("wall5".into(), 4.5)), "through the gate");
+    assert_eq!(hit(1.0, &Filter::solids()), Some(("gate".into(), 2.9)));
+    assert_eq!(hit(1.0, &layers(&["stone"])), Some(("wall5".into(), 4.5)));
+    assert_eq!(hit(0.5, &layers(&["wood"])), Some(("wall8".into(), 7.75)), "half as large");
+    assert_eq!(hit(0.0, &layers(&["soft", "default"])), None);
+    let below = play.overlap(&Shape::Sphere { radius: 2.5 }, Pose::IDENTITY, &layers(&["soft"]));
+    assert_eq!(below.unwrap().len(), 1);
+    let error = play.scene().layers(["stne"]).unwrap_err();
+    assert_eq!(error.to_string(), "there is no layer named `stne`");
+    assert_eq!(error.cure().unwrap(), "did you mean `stone`?");
+    let asked = play.overlap(&Shape::HalfSpace, Pose::IDENTITY, &Filter::solids());
+    assert_eq!(asked.unwrap_err().to_string(), "a `half_space` has no end, so it cannot be here");
 }
 
 #[test]

@@ -2,7 +2,7 @@
 
 mod support;
 
-use hazuro::geometry::{Pose, Shape, ShapeError};
+use hazuro::geometry::{Pose, Posed, Shape, ShapeError};
 use hazuro::glam::DQuat;
 use hazuro::scene::{
     Action, Admit, Body, Condition, Entity, EventKind, Fault, Kind, Part, Reaction, SceneBuilder,
@@ -319,4 +319,46 @@ fn a_state_of_another_scene_cannot_be_restored() {
             .unwrap(),
     );
     Play::new(yard().build().unwrap()).restore(other.state().clone());
+}
+
+#[test]
+fn layers_scale_and_shapes_that_cannot_be_are_found_where_they_stand() {
+    let cube = || Shape::Box { size: [1.0; 3] };
+    let told = |scene: SceneBuilder| -> Vec<String> {
+        scene.build().unwrap_err().iter().map(ToString::to_string).collect()
+    };
+    let many = (0..64).map(|n| format!("layer{n}"));
+    let crowd = Scene::builder("Yard").entity(Entity::new("gate").layers(many));
+    assert_eq!(
+        told(crowd),
+        ["entity[0].layers[63]: the layer `layer63` is one too many: a scene has at most 64, \
+          `default` included"]
+    );
+    let pad = Entity::new("pad").zone(Zone::new(cube())).admit(Admit::layers(["feet"]));
+    assert_eq!(
+        told(Scene::builder("Yard").entity(pad)),
+        ["entity[0].admit.layers[0]: there is no layer named `feet`"]
+    );
+    let speck = Kind::new("speck").solid(Shape::Sphere { radius: 5e-4 });
+    let scaled = Entity::new("dust").kind("speck").scale(0.001);
+    assert_eq!(
+        told(Scene::builder("Yard").kind(speck).entity(scaled)),
+        ["entity[0].scale: a sphere's radius is 0.0000005, but must be from 0.000001 to 1000000 \
+          metres"]
+    );
+    let shapes = vec![Posed::new(cube()), Posed::new(Shape::Sphere { radius: -1.0 })];
+    let lump = Entity::new("lump").solid(Shape::Any { shapes });
+    let pit = Entity::new("pit").body(Body::new(Shape::HalfSpace));
+    let field = Shape::Heights { spacing: 1.0, rows: vec![vec![0.0; 2]; 2] };
+    let hill = Entity::new("hill").zone(Zone::new(field));
+    assert_eq!(
+        told(Scene::builder("Yard").entity(lump).entity(pit).entity(hill)),
+        [
+            "entity[0].solid.any[1].sphere: a sphere's radius is -1, but must be from 0.000001 to \
+             1000000 metres",
+            "entity[1].body.half_space: a `half_space` has no end, so it cannot be here",
+            "entity[2].zone.heights: a `heights` cannot be here, only convex shapes can: box, \
+             sphere, capsule, cylinder, cone, hull",
+        ]
+    );
 }

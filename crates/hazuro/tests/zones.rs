@@ -4,7 +4,7 @@ mod support;
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use hazuro::geometry::{Convex, Pose, Shape, distance};
+use hazuro::geometry::{Posed, Convex, Pose, Shape, distance};
 use hazuro::glam::DVec3;
 use hazuro::scene::{Action, Admit, Body, Entity, EventKind, Part, Reaction, Trigger, Zone};
 use hazuro::{Input, Play, Scene, Time};
@@ -143,6 +143,37 @@ fn admit_lists_are_any_of_each_and_all_together() {
     let mut play = Play::new(scene.build().unwrap());
     let entries = play.step().to_vec();
     assert_eq!(words(&play, &entries), ["enter pad ball appear", "enter pad wheel appear"]);
+}
+
+#[test]
+fn zones_admit_by_layer_and_have_any_shape() {
+    let arms = [[4.0, 1.0, 1.0], [1.0, 1.0, 4.0]].map(|size| Posed::new(Shape::Box { size }));
+    let drop = Entity::new("drop").at([0.0, -3.0, 0.0]).zone(Zone::new(Shape::HalfSpace));
+    let scene = Scene::builder("Yard")
+        .entity(Entity::new("ball").layers(["toys"]).at([-5.0, 0.0, 0.0]).body(ball(0.25)))
+        .entity(Entity::new("moth").at([-5.0, 0.0, 0.0]).body(ball(0.25)))
+        .entity(
+            Entity::new("cross")
+                .zone(Zone::new(Shape::Any { shapes: arms.into() }))
+                .admit(Admit::layers(["toys"])),
+        )
+        .entity(drop.admit(Admit::default().not(Admit::layers(["toys"]))));
+    let mut play = Play::new(scene.build().unwrap());
+    play.step();
+    // Along one arm, round the corner into the other, and down: one stay in the cross.
+    let mut entries = Vec::new();
+    for (n, to) in [[0.0, 0.0, 0.0], [0.0, 0.0, 1.5], [0.0, -9.0, 1.5]].into_iter().enumerate() {
+        for who in ["ball", "moth"] {
+            let who = play.scene().find(who).unwrap();
+            let until = Time::from_secs(f64::from(n as u32 + 1));
+            play.schedule(play.now(), hazuro::Input::Drive { who, to: to.into(), until });
+        }
+        entries.extend(play_until(&mut play, f64::from(n as u32 + 1)));
+    }
+    assert_eq!(
+        words(&play, &entries),
+        ["enter cross ball move", "exit cross ball move", "enter drop moth move"]
+    );
 }
 
 #[test]
