@@ -53,7 +53,8 @@ fn box_of_triangles(size: [f64; 3]) -> Shape {
     let [x, y, z] = size.map(|length| length / 2.0);
     let side = |bit: u32, half: f64| if bit == 1 { half } else { -half };
     let points = (0..8_u32).map(|n| [side(n & 1, x), side(n >> 1 & 1, y), side(n >> 2, z)]);
-    let faces = [[0, 1, 3, 2], [4, 5, 7, 6], [0, 1, 5, 4], [2, 3, 7, 6], [0, 2, 6, 4], [1, 3, 7, 5]];
+    let faces =
+        [[0, 1, 3, 2], [4, 5, 7, 6], [0, 1, 5, 4], [2, 3, 7, 6], [0, 2, 6, 4], [1, 3, 7, 5]];
     let triangles = faces.iter().flat_map(|[a, b, c, d]| [[*a, *b, *c], [*a, *c, *d]]);
     Shape::Mesh { points: points.collect(), triangles: triangles.collect() }
 }
@@ -243,10 +244,7 @@ fn what_is_no_shape_says_why() {
         error(mesh(vec![[0, 1, 3], [0, 1, 4]])),
         "triangle 1 names point 4, but there are 4, counted from 0"
     );
-    assert_eq!(
-        error(mesh(vec![[0, 1, 2]])),
-        "triangle 0 has no area: its corners lie on one line"
-    );
+    assert_eq!(error(mesh(vec![[0, 1, 2]])), "triangle 0 has no area: its corners lie on one line");
     let rows = |rows: Vec<Vec<f64>>| Shape::Heights { spacing: 1.0, rows };
     assert_eq!(
         error(rows(vec![vec![0.0, 1.0]])),

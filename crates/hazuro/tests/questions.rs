@@ -305,9 +305,8 @@ fn filters_leave_out_what_they_should() {
 
 #[test]
 fn layers_and_parts_of_shapes_are_told_apart() {
-    let gate = [-1.0, 1.0].map(|z| {
-        Posed::new(Shape::Box { size: [0.2, 4.0, 0.5] }).at([0.0, 0.0, z])
-    });
+    let gate =
+        [-1.0, 1.0].map(|z| Posed::new(Shape::Box { size: [0.2, 4.0, 0.5] }).at([0.0, 0.0, z]));
     let scene = Scene::builder("Yard")
         .entity(Entity::new("gate").at([3.0, 0.0, 0.0]).solid(Shape::Any { shapes: gate.into() }))
         .entity(wall(5.0).layers(["stone"]))

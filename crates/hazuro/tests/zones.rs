@@ -4,7 +4,7 @@ mod support;
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use hazuro::geometry::{Posed, Convex, Pose, Shape, distance};
+use hazuro::geometry::{Convex, Pose, Posed, Shape, distance};
 use hazuro::glam::DVec3;
 use hazuro::scene::{Action, Admit, Body, Entity, EventKind, Part, Reaction, Trigger, Zone};
 use hazuro::{Input, Play, Scene, Time};

@@ -50,7 +50,7 @@ impl Segment {
 /// ```
 #[derive(Clone, Debug, PartialEq)]
 pub struct Path {
-    segments: SmallVec<[Segment; 1]>,
+    segments: SmallVec<[Segment; 2]>,
 }
 
 impl Path {

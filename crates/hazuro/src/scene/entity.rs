@@ -152,10 +152,11 @@ pub(crate) struct Features {
     pub enabled: Option<bool>,
     pub visible: Option<bool>,
     pub scale: Option<f64>,
-    pub zone: Option<Zone>,
-    pub admit: Option<Admit>,
-    pub solid: Option<Shape>,
-    pub body: Option<Body>,
+    // Boxed, as most entities have few of them.
+    pub zone: Option<Box<Zone>>,
+    pub admit: Option<Box<Admit>>,
+    pub solid: Option<Box<Shape>>,
+    pub body: Option<Box<Body>>,
 }
 
 /// What entities of one sort share. An entity's own tags add to its kind's; anything else it
@@ -295,28 +296,28 @@ macro_rules! features {
             /// Give it a zone.
             #[must_use]
             pub fn zone(mut self, zone: Zone) -> Self {
-                self.features.zone = Some(zone);
+                self.features.zone = Some(Box::new(zone));
                 self
             }
 
             /// Say who may set off its detectors. Everybody unless said otherwise.
             #[must_use]
             pub fn admit(mut self, admit: Admit) -> Self {
-                self.features.admit = Some(admit);
+                self.features.admit = Some(Box::new(admit));
                 self
             }
 
             /// Make it solid, in this shape.
             #[must_use]
             pub fn solid(mut self, shape: Shape) -> Self {
-                self.features.solid = Some(shape);
+                self.features.solid = Some(Box::new(shape));
                 self
             }
 
             /// Give it a body.
             #[must_use]
             pub fn body(mut self, body: Body) -> Self {
-                self.features.body = Some(body);
+                self.features.body = Some(Box::new(body));
                 self
             }
 
@@ -347,22 +348,22 @@ macro_rules! features {
 
             /// The zone described here, if any.
             pub fn own_zone(&self) -> Option<&Zone> {
-                self.features.zone.as_ref()
+                self.features.zone.as_deref()
             }
 
             /// The rule of admission described here, if any.
             pub fn own_admit(&self) -> Option<&Admit> {
-                self.features.admit.as_ref()
+                self.features.admit.as_deref()
             }
 
             /// The solid shape described here, if any.
             pub fn own_solid(&self) -> Option<&Shape> {
-                self.features.solid.as_ref()
+                self.features.solid.as_deref()
             }
 
             /// The body described here, if any.
             pub fn own_body(&self) -> Option<&Body> {
-                self.features.body.as_ref()
+                self.features.body.as_deref()
             }
         }
     };

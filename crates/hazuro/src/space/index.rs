@@ -64,7 +64,9 @@ impl Index {
         let order = tree.renumber();
         let mut still: Vec<Option<Face>> = still.into_iter().map(|(face, _)| Some(face)).collect();
         let ordered = order.into_iter().filter_map(|number| still[number as usize].take());
-        let faces: Vec<Face> = ordered.chain(moving.into_iter().map(|(face, _)| face)).collect();
+        let mut faces: Vec<Face> =
+            ordered.chain(moving.into_iter().map(|(face, _)| face)).collect();
+        faces.shrink_to_fit();
         let mut slots = if faces.is_empty() { Vec::new() } else { vec![NONE; count] };
         for (slot, face) in faces.iter().enumerate() {
             slots[face.entity.index()] = slot as u32;
