@@ -76,14 +76,24 @@ pub(super) struct Strolls {
 }
 
 impl Strolls {
+    /// For all bodies that carry nothing that detects or blocks and are carried by nobody.
     pub fn of(scene: &Scene) -> Self {
         let mut count = 0;
         let mut place = |entity| {
-            count += u32::from(scene.has_body(entity));
-            if scene.has_body(entity) { count } else { 0 }
+            let strolls = scene.has_body(entity)
+                && !scene.has_zone(entity)
+                && !scene.is_solid(entity)
+                && scene.parent(entity).is_none();
+            count += u32::from(strolls);
+            if strolls { count } else { 0 }
         };
         let places = scene.ids().map(&mut place).collect();
         Self { places, strolls: vec![Stroll::default(); count as usize + 1] }
+    }
+
+    /// Whether an entity may stroll at all.
+    pub fn may(&self, body: EntityId) -> bool {
+        self.places[body.index()] != 0
     }
 
     pub fn get(&self, body: EntityId) -> &Stroll {

@@ -303,7 +303,8 @@ impl Watch {
 
     /// Looks at one entity from now on.
     fn look(&mut self, scene: &Scene, state: &State, entity: EntityId, cause: Cause) {
-        let step = small_step(scene, state, entity, cause);
+        let strolls = cause == Cause::Move && self.strolls.may(entity);
+        let step = if strolls { small_step(state, entity) } else { None };
         match &step {
             Some(step) if self.strolls.get(entity).knows(step) => {
                 self.marks[entity.index()].until = Time::MAX;
@@ -410,12 +411,7 @@ impl Watch {
 
 /// The step that a body makes, if it is one of those for which it is worth knowing the
 /// surroundings: straight, not turning, short, as a host makes one each tick.
-fn small_step(scene: &Scene, state: &State, entity: EntityId, cause: Cause) -> Option<Step> {
-    let thing = scene.thing(entity);
-    let only_body = thing.body.is_some() && thing.zone.is_none() && thing.solid.is_none();
-    if cause != Cause::Move || !only_body || scene.parent(entity).is_some() {
-        return None;
-    }
+fn small_step(state: &State, entity: EntityId) -> Option<Step> {
     let travel = state.live(entity).travel.as_ref()?;
     let from = travel.pose(state.now);
     let length = from.position.distance(travel.to().position);

@@ -152,8 +152,11 @@ impl Index {
         self.flock.refresh(now, |slot| exact(faces[slot as usize].entity));
     }
 
-    /// The trees that hold everything, where it is now.
+    /// The trees that hold everything, where it is now, for somebody who asks.
     fn trees(&self, now: Time) -> [&Tree; 2] {
+        if !self.moving.is_empty() {
+            self.asked.fetch_add(1, Relaxed);
+        }
         [&self.still, self.flock.at(now).unwrap_or(&self.moving)]
     }
 
@@ -188,7 +191,6 @@ impl Index {
         mut limit: f64,
         mut visit: impl FnMut(&Face, f64) -> f64,
     ) {
-        self.asked.fetch_add(1, Relaxed);
         for tree in self.trees(now) {
             tree.along(beam, layers, limit, |slot, until| {
                 let face = &self.faces[slot as usize];
@@ -208,7 +210,6 @@ impl Index {
         mut limit: f64,
         mut visit: impl FnMut(&Face, f64) -> f64,
     ) {
-        self.asked.fetch_add(1, Relaxed);
         for tree in self.trees(now) {
             tree.around(point, layers, limit, |slot, until| {
                 let face = &self.faces[slot as usize];

@@ -14,7 +14,7 @@ const SLACK: f32 = 1.0 + 1e-6;
 
 /// What is still to be looked at, with how far away it begins.
 struct Waiting {
-    few: [(f32, u32); 60],
+    few: [(f32, u32); 40],
     count: usize,
     /// What there is no room for among the few; only in trees of uncommon depth.
     more: Vec<(f32, u32)>,
@@ -22,7 +22,7 @@ struct Waiting {
 
 impl Waiting {
     fn new() -> Self {
-        Self { few: [(0.0, NONE); 60], count: 0, more: Vec::new() }
+        Self { few: [(0.0, NONE); 40], count: 0, more: Vec::new() }
     }
 
     fn push(&mut self, next: (f32, u32)) {
