@@ -62,6 +62,45 @@ fn keys_and_types() {
 }
 
 #[test]
+fn combinations_ground_layers_and_scale() {
+    let entity = |keys: &str| format!("[[entity]]\nname = \"a\"\n{keys}");
+    one(
+        &entity("solid = { any = [{ box = [1, 1, 1] }, { sphere = { radius = -1 } }] }"),
+        "3:50 bad-shape a sphere's radius is -1",
+    );
+    one(
+        &entity("solid = { any = [{ at = [0, 0, 0] }] }"),
+        "3:18 one-shape a shape is missing here / give one of: box",
+    );
+    one(
+        &entity("solid = { any = [{ box = [1, 1, 1], turn = inf }] }"),
+        "3:44 bad-number this is no angle",
+    );
+    one(&entity("solid = { any = [] }"), "3:17 bad-shape `any` needs at least one shape");
+    one(
+        &entity("zone = { mesh = { points = [[0, 0, 0]], triangles = [] } }"),
+        "3:17 bad-shape a mesh needs at least one triangle",
+    );
+    one(
+        &entity("zone = { heights = { spacing = 1, rows = [[0, 0], [0, 0]] } }"),
+        "3:20 bad-shape a `heights` cannot be here, only convex shapes can: box, sphere, capsule, \
+         cylinder, cone, hull / ground can only be a `solid` by itself",
+    );
+    one(
+        &entity("body = { half_space = true }"),
+        "3:23 bad-shape a `half_space` has no end, so it cannot be here / use a large box",
+    );
+    one(&entity("zone = { half_space = false }"), "3:8 one-shape a shape is missing here");
+    one(&entity("scale = 0"), "3:9 bad-number 0 is not a factor from 0.001 to 1000");
+    one(
+        &entity(
+            "layers = [\"stone\"]\nzone = { half_space = true }\nadmit = { layers = [\"stoen\"] }",
+        ),
+        "5:21 unknown-name there is no layer named `stoen` / did you mean `stone`?",
+    );
+}
+
+#[test]
 fn numbers_and_shapes() {
     let zone = |shape: &str| format!("[[entity]]\nname = \"a\"\nzone = {{ {shape} }}");
     one(&zone("box = [1, 0, 1]"), "3:16 bad-shape a box's length along y is 0");

@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use hazuro::geometry::{Pose, Shape};
+use hazuro::geometry::{Pose, Posed, Shape};
 use hazuro::glam::DQuat;
 use hazuro::motion::Easing;
 use hazuro::scene::{
@@ -29,6 +29,26 @@ fn shape() -> impl Strategy<Value = Shape> {
         (0.1..9.0_f64).prop_map(|x| Shape::Hull {
             points: vec![[x, 0.0, 0.0], [0.0, x, 0.0], [0.0, 0.0, x], [-x, -x, -x]],
         }),
+        (0.1..9.0_f64, pose(), pose()).prop_map(|(radius, one, other)| {
+            let ball = |pose| Posed::new(Shape::Sphere { radius }).at(pose);
+            let pair = Posed::new(Shape::Any { shapes: vec![ball(one)] }).at(other);
+            Shape::Any { shapes: vec![ball(other), pair] }
+        }),
+    ]
+}
+
+/// Those that only solids, and zones, can have.
+fn ground() -> impl Strategy<Value = Shape> {
+    prop_oneof![
+        Just(Shape::HalfSpace),
+        [-9.0..9.0_f64, -9.0..9.0, -9.0..9.0].prop_map(|[a, b, c]| Shape::Heights {
+            spacing: 0.5,
+            rows: vec![vec![a, b, c], vec![c, a, b]],
+        }),
+        (0.1..9.0_f64).prop_map(|x| Shape::Mesh {
+            points: vec![[x, 0.0, 0.0], [0.0, x, 0.0], [0.0, 0.0, x]],
+            triangles: vec![[0, 1, 2], [2, 1, 0]],
+        }),
     ]
 }
 
@@ -54,7 +74,11 @@ fn body() -> impl Strategy<Value = Body> {
 fn admit() -> impl Strategy<Value = Admit> {
     (any::<bool>(), any::<bool>(), select(&NAMES[..])).prop_map(|(tags, not, name)| {
         let rule = if tags { Admit::tags(["wet"]) } else { Admit::kinds(["thing"]) };
-        if not { rule.not(Admit::names([name])) } else { rule.and_names([name]) }
+        if not {
+            rule.not(Admit::names([name]).and_layers(["reeds"]))
+        } else {
+            rule.and_names([name]).and_layers(["default"])
+        }
     })
 }
 
@@ -67,10 +91,14 @@ fn entity(name: &'static str) -> impl Strategy<Value = Entity> {
         prop::option::of(admit()),
         prop::option::of(body()),
         prop::option::of(any::<bool>()),
-        prop::option::of(shape()),
+        prop::option::of(prop_oneof![shape(), ground()]),
+        prop::option::of(0.5..2.0_f64),
     );
-    parts.prop_map(move |(pose, of_kind, zone, admit, body, enabled, solid)| {
-        let mut entity = Entity::new(name).at(pose).tags(["wet"]);
+    parts.prop_map(move |(pose, of_kind, zone, admit, body, enabled, solid, scale)| {
+        let mut entity = Entity::new(name).at(pose).tags(["wet"]).layers(["reeds"]);
+        if let Some(scale) = scale {
+            entity = entity.scale(scale);
+        }
         if of_kind {
             entity = entity.kind("thing");
         }

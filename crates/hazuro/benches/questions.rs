@@ -133,7 +133,7 @@ fn ray_row(count: usize, mixed: bool) {
 
     let ours = || {
         rays.iter()
-            .filter_map(|ray| play.ray(ray, &Filter::solids()).map(|hit| hit.distance))
+            .filter_map(|ray| play.space().ray(ray, &Filter::solids()).map(|hit| hit.distance))
             .sum::<f64>()
     };
     let plain = || {
@@ -292,15 +292,17 @@ fn nearest_row(count: usize, crowded: bool) {
     };
     grid.build(&now);
     for seeker in seekers.iter().take(50) {
-        let (ours, theirs) =
-            (gap(play.nearest(*seeker, RANGE, 1, &Filter::bodies())), grid.nearest(&now, *seeker));
+        let (ours, theirs) = (
+            gap(play.space().nearest(*seeker, RANGE, 1, &Filter::bodies())),
+            grid.nearest(&now, *seeker),
+        );
         assert!((ours - theirs).abs() < 1e-6, "{ours} for {theirs}");
     }
 
     let ours = seconds_of(|| {
         play.step();
         for seeker in &seekers {
-            black_box(play.nearest(*seeker, RANGE, 1, &Filter::bodies()));
+            black_box(play.space().nearest(*seeker, RANGE, 1, &Filter::bodies()));
         }
     });
     let mut tick = 0.0;

@@ -47,7 +47,7 @@ pub mod why;
 
 pub use glam;
 
-pub use play::{Act, By, Entry, Filter, Found, Hit, Outcome, Play, Problem, Refusal};
+pub use play::{Act, By, Entry, Filter, Found, Hit, Outcome, Play, Problem, Refusal, Space};
 pub use scene::{EntityId, Scene};
 pub use state::{Cause, Event, Input, State, Target};
 pub use time::Time;
@@ -56,3 +56,8 @@ pub use time::Time;
 #[doc = include_str!("../../../README.md")]
 #[cfg(doctest)]
 struct Readme;
+
+/// The guide's, too.
+#[doc = include_str!("../../../docs/guide.md")]
+#[cfg(doctest)]
+struct Guide;

@@ -68,7 +68,7 @@ fn steady_ticks_allocate_nothing() {
             }
         }
         let up = Ray::new(DVec3::NEG_X * 5.0, DVec3::Y, f64::INFINITY).unwrap();
-        assert!(!play.ray_any(&up, &Filter::bodies().and_zones()));
+        assert!(!play.space().ray_any(&up, &Filter::bodies().and_zones()));
     });
     assert_eq!(walking, (0, 0));
 

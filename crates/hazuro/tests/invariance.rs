@@ -125,10 +125,10 @@ proptest! {
         play.drive("three", pose(3).turned(2.0)).unwrap();
         play.drive("one", pose(6).turned(-1.0)).unwrap();
         play.step();
-        let found = play.nearest(at(3), 1e7, 9, &Filter::zones().and_bodies());
+        let found = play.space().nearest(at(3), 1e7, 9, &Filter::zones().and_bodies());
         prop_assert_eq!(found.len(), 4);
         prop_assert!(found.iter().all(|found| found.distance.is_finite()));
-        prop_assert!(play.sweep(&needle, pose(9), at(0), &Filter::zones()).is_ok());
+        prop_assert!(play.space().sweep(&needle, pose(9), at(0), &Filter::zones()).is_ok());
     }
 }
 

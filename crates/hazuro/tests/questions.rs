@@ -72,10 +72,10 @@ proptest! {
         prop_assume!(from.distance(to) > 0.1);
         let play = on_the_way(&things, &ways);
         let ray = Ray::between(from, to).unwrap();
-        let hits = play.ray_all(&ray, &everything());
+        let hits = play.space().ray_all(&ray, &everything());
         prop_assert!(hits.is_sorted_by_key(|hit| hit.distance));
-        prop_assert_eq!(play.ray(&ray, &everything()), hits.first().copied());
-        prop_assert_eq!(play.ray_any(&ray, &everything()), !hits.is_empty());
+        prop_assert_eq!(play.space().ray(&ray, &everything()), hits.first().copied());
+        prop_assert_eq!(play.space().ray_any(&ray, &everything()), !hits.is_empty());
         let dot = convex(&Shape::Sphere { radius: 1e-6 });
         for (id, pose) in poses(&play) {
             let shape = convex(&things[id.index()].1);
@@ -123,7 +123,7 @@ proptest! {
             })
             .collect();
         all.sort_by(|one, other| one.0.total_cmp(&other.0));
-        let found = play.nearest(point, range, count, &everything());
+        let found = play.space().nearest(point, range, count, &everything());
         let within = all.iter().filter(|(gap, _)| *gap <= range).count();
         // One that lies at the very edge of the range may be counted or not.
         let edge = all.iter().any(|(gap, _)| (gap - range).abs() < 1e-6);
@@ -179,7 +179,7 @@ proptest! {
                         distance(&shape, &pose, &dot, &Pose::at(point)).gap.max(0.0)
                     })
                     .min_by(f64::total_cmp);
-                let found = play.nearest(point, f64::INFINITY, 1, &filter);
+                let found = play.space().nearest(point, f64::INFINITY, 1, &filter);
                 let found = found.first().map(|found| found.distance);
                 prop_assert_eq!(found.is_some(), expected.is_some());
                 if let (Some(found), Some(expected)) = (found, expected) {
@@ -196,7 +196,7 @@ proptest! {
         (shape, from, to) in (any_shape(), any_pose(12.0), any_place(15.0)),
     ) {
         let play = on_the_way(&things, &ways);
-        let found = play.overlap(&shape, from, &everything()).unwrap();
+        let found = play.space().overlap(&shape, from, &everything()).unwrap();
         let own = convex(&shape);
         let moving = Glide { shape: &own, offset: Pose::IDENTITY, from, to: Pose { position: to, ..from } };
         let mut first: Option<(f64, EntityId)> = None;
@@ -211,7 +211,7 @@ proptest! {
                 first = Some((span.start, id));
             }
         }
-        let hit = play.sweep(&shape, from, to, &everything()).unwrap();
+        let hit = play.space().sweep(&shape, from, to, &everything()).unwrap();
         prop_assert_eq!(hit.map(|hit| hit.entity), first.map(|first| first.1));
         if let (Some(hit), Some((start, _))) = (hit, first) {
             prop_assert_eq!(hit.fraction, start);
@@ -224,7 +224,7 @@ proptest! {
         let ray = Ray::between(from, to).unwrap();
         let told = [false, true].map(|backwards| {
             let play = Play::new(scene_of(&things, backwards));
-            let hits = play.ray_all(&ray, &everything());
+            let hits = play.space().ray_all(&ray, &everything());
             let mut named: Vec<(String, u64)> = hits
                 .iter()
                 .map(|hit| (play.scene().name(hit.entity).to_owned(), hit.distance.to_bits()))
@@ -281,7 +281,8 @@ fn filters_leave_out_what_they_should() {
     let mut play = Play::new(scene);
     let ray = Ray::new(DVec3::ZERO, DVec3::X, 100.0).unwrap();
     let names = |play: &Play, filter: &Filter<'_>| -> Vec<String> {
-        play.ray_all(&ray, filter)
+        play.space()
+            .ray_all(&ray, filter)
             .iter()
             .map(|hit| play.scene().name(hit.entity).to_owned())
             .collect()
@@ -289,7 +290,7 @@ fn filters_leave_out_what_they_should() {
     let owl = play.scene().find("owl").unwrap();
     let all = everything();
     assert_eq!(names(&play, &all), ["owl", "perch", "wall5", "mist", "wall8"]);
-    assert!(play.ray(&ray, &all).unwrap().inside, "the ray starts in the owl, and says so");
+    assert!(play.space().ray(&ray, &all).unwrap().inside, "the ray starts in the owl, and says so");
     assert_eq!(names(&play, &all.without(owl)), ["wall5", "mist", "wall8"]);
     assert_eq!(names(&play, &Filter::solids().tag("stone")), ["wall5"]);
     assert_eq!(names(&play, &Filter::zones().and_bodies()), ["owl", "mist"]);
@@ -317,7 +318,7 @@ fn layers_and_parts_of_shapes_are_told_apart() {
     let play = Play::new(scene);
     let hit = |z: f64, filter: &Filter<'_>| {
         let ray = Ray::new(DVec3::new(0.0, 0.0, z), DVec3::X, 100.0).unwrap();
-        let hit = play.ray(&ray, filter)?;
+        let hit = play.space().ray(&ray, filter)?;
         Some((play.scene().name(hit.entity).to_owned(), hit.distance))
     };
     let layers = |names: &[&str]| {
@@ -328,12 +329,13 @@ fn layers_and_parts_of_shapes_are_told_apart() {
     assert_eq!(hit(1.0, &layers(&["stone"])), Some(("wall5".into(), 4.5)));
     assert_eq!(hit(0.5, &layers(&["wood"])), Some(("wall8".into(), 7.75)), "half as large");
     assert_eq!(hit(0.0, &layers(&["soft", "default"])), None);
-    let below = play.overlap(&Shape::Sphere { radius: 2.5 }, Pose::IDENTITY, &layers(&["soft"]));
+    let below =
+        play.space().overlap(&Shape::Sphere { radius: 2.5 }, Pose::IDENTITY, &layers(&["soft"]));
     assert_eq!(below.unwrap().len(), 1);
     let error = play.scene().layers(["stne"]).unwrap_err();
     assert_eq!(error.to_string(), "there is no layer named `stne`");
     assert_eq!(error.cure().unwrap(), "did you mean `stone`?");
-    let asked = play.overlap(&Shape::HalfSpace, Pose::IDENTITY, &Filter::solids());
+    let asked = play.space().overlap(&Shape::HalfSpace, Pose::IDENTITY, &Filter::solids());
     assert_eq!(asked.unwrap_err().to_string(), "a `half_space` has no end, so it cannot be here");
 }
 
@@ -341,7 +343,7 @@ fn layers_and_parts_of_shapes_are_told_apart() {
 fn rays_without_end_and_rays_that_cannot_be() {
     let play = Play::new(Scene::builder("Yard").entity(wall(1e5)).build().unwrap());
     let ray = Ray::new(DVec3::ZERO, DVec3::X, f64::INFINITY).unwrap();
-    let hit = play.ray(&ray, &Filter::solids()).unwrap();
+    let hit = play.space().ray(&ray, &Filter::solids()).unwrap();
     assert_eq!((hit.distance, hit.fraction, hit.normal), (1e5 - 0.5, 0.0, DVec3::NEG_X));
     assert!(Ray::new(DVec3::ZERO, DVec3::ZERO, 1.0).is_err());
     assert!(Ray::new(DVec3::ZERO, DVec3::NAN, 1.0).is_err());
@@ -349,5 +351,5 @@ fn rays_without_end_and_rays_that_cannot_be() {
     assert!(Ray::new(DVec3::ZERO, DVec3::X, f64::NAN).is_err());
     assert!(Ray::new(DVec3::ZERO, DVec3::X, -1.0).is_err());
     assert!(Ray::between(DVec3::ONE, DVec3::ONE).is_err());
-    assert!(play.nearest(DVec3::NAN, 1.0, 1, &Filter::solids()).is_empty());
+    assert!(play.space().nearest(DVec3::NAN, 1.0, 1, &Filter::solids()).is_empty());
 }

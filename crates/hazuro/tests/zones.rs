@@ -166,7 +166,7 @@ fn zones_admit_by_layer_and_have_any_shape() {
         for who in ["ball", "moth"] {
             let who = play.scene().find(who).unwrap();
             let until = Time::from_secs(f64::from(n as u32 + 1));
-            play.schedule(play.now(), hazuro::Input::Drive { who, to: to.into(), until });
+            play.schedule(play.now(), Input::Drive { who, to: to.into(), until });
         }
         entries.extend(play_until(&mut play, f64::from(n as u32 + 1)));
     }

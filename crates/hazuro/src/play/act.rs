@@ -10,6 +10,8 @@ use crate::scene::{Action, Change, EntityId, EntityKey, EventKind, Facts, Fault,
 use crate::state::{Cause, Event, Moment, State};
 
 use super::entry::{By, Entry, Problem, Refusal};
+use super::questions::Space;
+use super::watch::Watch;
 
 /// What actions have left to see to.
 #[derive(Debug, Default)]
@@ -43,6 +45,7 @@ pub struct Act<'a> {
     pub(super) by: By,
     pub(super) entries: &'a mut Vec<Entry>,
     pub(super) effects: &'a mut Effects,
+    pub(super) watch: &'a mut Watch,
 }
 
 impl Act<'_> {
@@ -59,6 +62,14 @@ impl Act<'_> {
     /// The present moment as conditions see it.
     pub fn facts(&self) -> impl Facts {
         Moment { scene: self.scene, state: self.state, who: self.event.who, on: self.event.on }
+    }
+
+    /// The present moment, to be asked what is where; what was done before is true already.
+    pub fn space(&mut self) -> Space<'_> {
+        for (entity, cause) in std::mem::take(&mut self.effects.disturbed) {
+            self.watch.disturb(self.scene, self.state, entity, cause);
+        }
+        Space { scene: self.scene, state: self.state, watch: self.watch }
     }
 
     /// A count; 0 if nothing has changed it yet.

@@ -151,6 +151,7 @@ impl Play {
             by,
             entries: &mut self.entries,
             effects: &mut self.instant.effects,
+            watch: &mut self.watch,
         })
     }
 

@@ -19,6 +19,7 @@ pub use entry::{By, Entry, Problem, Refusal};
 pub use filter::{Filter, Found, Hit};
 use handler::Handlers;
 pub use handler::Outcome;
+pub use questions::Space;
 use watch::Watch;
 
 use crate::Time;
@@ -256,6 +257,11 @@ impl Play {
         };
         let inside = body.parts.iter().filter(|part| part.pieces().any(touches));
         Ok(inside.map(|part| part.name.as_str()).collect())
+    }
+
+    /// The present moment, to be asked what is where.
+    pub fn space(&self) -> Space<'_> {
+        Space { scene: &self.scene, state: &self.state, watch: &self.watch }
     }
 
     /// Everything that lives in the play.

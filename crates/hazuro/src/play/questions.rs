@@ -6,11 +6,12 @@ use crate::geometry::tree::Beam;
 use crate::geometry::{
     Aabb, Form, Glide, Pose, Ray, Shape, ShapeError, TOUCH, distance, overlaps, sweep,
 };
-use crate::scene::EntityId;
+use crate::scene::{EntityId, Scene};
 use crate::space::{Face, Index};
+use crate::state::State;
 
-use super::Play;
 use super::filter::{Filter, Found, Hit, Side};
+use super::watch::Watch;
 
 /// A shape of an entity, as it is now.
 struct Target<'a> {
@@ -20,7 +21,41 @@ struct Target<'a> {
     pose: Pose,
 }
 
-impl Play {
+/// A moment of a play, to be asked what is where: [`Play::space`] gives it, and
+/// [`Act::space`](super::Act::space) within a handler.
+///
+/// ```
+/// use hazuro::{Filter, Play, Scene, geometry::Shape, scene::{Body, Entity, Trigger, Zone}};
+/// let ball = || Body::new(Shape::Sphere { radius: 0.1 });
+/// let scene = Scene::builder("Yard")
+///     .entity(Entity::new("ball").body(ball()))
+///     .entity(Entity::new("moth").at([0.0, 2.0, 0.0]).body(ball()))
+///     .entity(Entity::new("pad").zone(Zone::new(Shape::Box { size: [1.0; 3] })))
+///     .build()?;
+/// let mut play = Play::new(scene);
+/// play.on(Trigger::enter("pad"), |event, act| {
+///     let (who, at) = (event.who.unwrap(), event.at.unwrap());
+///     let near = act.space().nearest(at, 5.0, 1, &Filter::bodies().without(who));
+///     act.add("moths_near", near.len() as i64);
+/// })?;
+/// play.step();
+/// assert_eq!(play.count("moths_near"), 1);
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
+#[derive(Clone, Copy)]
+pub struct Space<'a> {
+    pub(super) scene: &'a Scene,
+    pub(super) state: &'a State,
+    pub(super) watch: &'a Watch,
+}
+
+impl std::fmt::Debug for Space<'_> {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.debug_struct("Space").field("now", &self.state.now).finish_non_exhaustive()
+    }
+}
+
+impl<'a> Space<'a> {
     /// The first thing a ray hits, if it hits anything. Of several at the same distance, the
     /// first in the scene. What is off is not hit.
     ///
@@ -29,7 +64,7 @@ impl Play {
     /// let wall = Entity::new("wall").at([5.0, 0.0, 0.0]).solid(Shape::Box { size: [1.0, 4.0, 4.0] });
     /// let play = Play::new(Scene::builder("Yard").entity(wall).build()?);
     /// let ray = Ray::new([0.0; 3].into(), [1.0, 0.0, 0.0].into(), f64::INFINITY)?;
-    /// let hit = play.ray(&ray, &Filter::solids()).unwrap();
+    /// let hit = play.space().ray(&ray, &Filter::solids()).unwrap();
     /// assert_eq!((play.scene().name(hit.entity), hit.distance), ("wall", 4.5));
     /// # Ok::<(), Box<dyn std::error::Error>>(())
     /// ```
@@ -68,7 +103,7 @@ impl Play {
     /// The first thing a shape meets on its way in a straight line, not turning.
     ///
     /// # Errors
-    /// If it is no good shape.
+    /// If it is no good shape, or a place is not finite.
     pub fn sweep(
         &self,
         shape: &Shape,
@@ -76,7 +111,7 @@ impl Play {
         to: DVec3,
         filter: &Filter<'_>,
     ) -> Result<Option<Hit>, ShapeError> {
-        let form = asked(shape)?;
+        let form = asked(shape, &[from.position, to])?;
         let way = to - from.position;
         let start = form.bounds(&from);
         let bounds = start.join(&start.moved(way));
@@ -113,14 +148,14 @@ impl Play {
     /// Everything that overlaps a shape, in the scene's order.
     ///
     /// # Errors
-    /// If it is no good shape.
+    /// If it is no good shape, or the place is not finite.
     pub fn overlap(
         &self,
         shape: &Shape,
         pose: Pose,
         filter: &Filter<'_>,
     ) -> Result<Vec<Found>, ShapeError> {
-        let form = asked(shape)?;
+        let form = asked(shape, &[pose.position])?;
         let mut found = Vec::new();
         let bounds = form.bounds(&pose);
         self.targets(&bounds, filter, |target| {
@@ -233,7 +268,7 @@ impl Play {
         }
     }
 
-    fn index(&self, side: Side) -> &Index {
+    fn index(&self, side: Side) -> &'a Index {
         match side {
             Side::Solid => self.watch.solids(),
             Side::Zone => self.watch.zones(),
@@ -242,16 +277,16 @@ impl Play {
     }
 
     fn may_be(&self, face: &Face, filter: &Filter<'_>) -> bool {
-        !face.off && filter.admits(&self.scene, face.entity)
+        !face.off && filter.admits(self.scene, face.entity)
     }
 
     /// Calls `visit` with each shape of one side of an entity, as it is now.
-    fn shapes<'s>(&'s self, face: &'s Face, side: Side, mut visit: impl FnMut(Target<'s>)) {
+    fn shapes(&self, face: &Face, side: Side, mut visit: impl FnMut(Target<'_>)) {
         let entity = face.entity;
         let pose = if face.still {
             face.pose
         } else {
-            self.state.pose(&self.scene, entity, self.state.now)
+            self.state.pose(self.scene, entity, self.state.now)
         };
         match &face.form {
             Some(form) => visit(Target { entity, part: None, form, pose }),
@@ -267,8 +302,13 @@ impl Play {
     }
 }
 
-/// The shape that a question is asked with.
-fn asked(shape: &Shape) -> Result<Form, ShapeError> {
+/// The shape that a question is asked with, at these places.
+fn asked(shape: &Shape, places: &[DVec3]) -> Result<Form, ShapeError> {
+    for value in places.iter().flat_map(DVec3::to_array) {
+        if !value.is_finite() {
+            return Err(ShapeError::Coordinate { what: "a place", value });
+        }
+    }
     let form = Form::new(shape)?;
     if form.is_ground() {
         Err(ShapeError::NotConvex(shape.word()))
