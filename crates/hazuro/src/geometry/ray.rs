@@ -109,7 +109,8 @@ pub fn cast(ray: &Ray, shape: &Convex, pose: &Pose) -> Option<Contact> {
     let unturn = pose.rotation.conjugate();
     let (start, along) = (unturn * (ray.origin - pose.position), unturn * ray.direction);
     let nearest = shape.nearest_on_core(start);
-    if start.distance(nearest) <= shape.radius() + TOUCH {
+    let within = shape.radius() + TOUCH;
+    if start.distance_squared(nearest) <= within * within {
         return Some(Contact { distance: 0.0, normal: -ray.direction, inside: true });
     }
     let (distance, normal) = match shape.core() {

@@ -125,9 +125,12 @@ impl Tree {
         limit: f64,
         mut visit: impl FnMut(u32, f64) -> f64,
     ) {
+        if self.root == NONE {
+            return;
+        }
         let mut limit = (limit, up(limit) * SLACK);
         let mut waiting = Waiting::new();
-        let mut next = Some(self.root).filter(|root| *root != NONE);
+        let mut next = Some(self.root);
         while let Some(here) = next.or_else(|| waiting.pop(limit.1)) {
             next = None;
             if here & ITEM != 0 {
@@ -152,6 +155,9 @@ impl Tree {
         limit: f64,
         mut visit: impl FnMut(u32, f64) -> f64,
     ) {
+        if self.root == NONE {
+            return;
+        }
         let squared = |limit: f64| {
             let limit = up(limit);
             if limit < 0.0 { f32::NEG_INFINITY } else { limit * limit * SLACK }
@@ -160,7 +166,7 @@ impl Tree {
         let low = point.to_array().map(|low| Vec4::splat(up(low)));
         let high = point.to_array().map(|high| Vec4::splat(down(high)));
         let mut waiting = Waiting::new();
-        let mut next = Some(self.root).filter(|root| *root != NONE);
+        let mut next = Some(self.root);
         while let Some(here) = next.or_else(|| waiting.pop(limit.1)) {
             next = None;
             if here & ITEM != 0 {
