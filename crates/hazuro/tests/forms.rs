@@ -262,3 +262,60 @@ fn what_is_no_shape_says_why() {
     let nested = Shape::Any { shapes: vec![Posed::new(mesh(vec![[0, 1, 3]]))] };
     assert_eq!(Form::new(&nested).unwrap_err(), ShapeError::NotConvex("mesh"));
 }
+
+#[test]
+fn hostile_numbers_give_finite_answers() {
+    let far = 1e6;
+    let slope = vec![[-far, -far, -far], [far, 0.0, 0.0], [0.0, 1e-6, far]];
+    let needle = Posed::new(Shape::Box { size: [1e-6, far, 1e-6] }).at([far, 0.0, -far]);
+    let forms = [
+        form(&Shape::HalfSpace),
+        form(&Shape::Mesh { points: slope, triangles: vec![[0, 1, 2], [0, 1, 2]] }),
+        form(&Shape::Heights { spacing: far, rows: vec![vec![-far, far], vec![1e-6, 0.0]] }),
+        form(&Shape::Heights { spacing: 1e-6, rows: vec![vec![0.0, far], vec![far, 0.0]] }),
+        form(&Shape::Any { shapes: vec![needle.clone(), needle] }),
+    ];
+    let places = [0.0, 1e-9, 1.0, -far, far].map(|x| DVec3::new(x, x / 2.0, -x));
+    let poses = places.map(|place| Pose::at(place).turned(place.x));
+    let ways = [DVec3::X, DVec3::NEG_Y, DVec3::new(1.0, 1e-300, -1e-9), DVec3::ONE];
+    for (form, pose) in forms.iter().flat_map(|form| poses.iter().map(move |pose| (form, pose))) {
+        let bounds = form.bounds(pose);
+        assert!(bounds.min.is_finite() && bounds.max.is_finite() && form.reach().is_finite());
+        for place in places {
+            assert!(form.distance_to_point(pose, place).is_finite());
+            for way in ways {
+                for length in [0.0, 1e-6, 10.0, f64::INFINITY] {
+                    let ray = Ray::new(place, way, length).unwrap();
+                    let Some(contact) = form.cast(&ray, pose) else { continue };
+                    assert!((0.0..=length).contains(&contact.distance), "{contact:?}");
+                    assert!((contact.normal.length() - 1.0).abs() < 1e-9, "{contact:?}");
+                }
+            }
+        }
+    }
+}
+
+#[test]
+fn depths_of_shapes_that_lie_in_one_another() {
+    let turned = Pose::at(DVec3::new(0.0, 0.3, 0.0)).turned(0.5);
+    let tall = Shape::Capsule { radius: 0.5, height: 3.0 };
+    let cases = [
+        // A box in the middle of a box leaves through the nearest side.
+        (Shape::Box { size: [4.0; 3] }, Shape::Box { size: [1.0; 3] }, 2.2),
+        (Shape::Box { size: [4.0; 3] }, Shape::Sphere { radius: 1.0 }, 2.7),
+        (Shape::Sphere { radius: 2.0 }, Shape::Sphere { radius: 1.0 }, 2.7),
+        (Shape::HalfSpace, Shape::Sphere { radius: 1.0 }, 0.7),
+        (Shape::Cylinder { radius: 3.0, height: 2.0 }, Shape::Sphere { radius: 0.5 }, 1.2),
+        (tall.clone(), tall, 1.0),
+    ];
+    for (a, b, expected) in cases {
+        let found = distance(&convex(&a), &Pose::IDENTITY, &convex(&b), &turned);
+        let name = format!("{} in {}", b.word(), a.word());
+        assert!((found.gap + expected).abs() < 1e-4, "{name}: {} for {expected}", found.gap);
+        let (apart, near) = (expected + 1e-3, expected - 1e-3);
+        let moved =
+            |metres: f64| Pose { position: turned.position + found.normal * metres, ..turned };
+        assert!(!overlaps(&convex(&a), &Pose::IDENTITY, &convex(&b), &moved(apart)), "{name}");
+        assert!(overlaps(&convex(&a), &Pose::IDENTITY, &convex(&b), &moved(near)), "{name}");
+    }
+}

@@ -179,6 +179,14 @@ proptest! {
                         distance(&shape, &pose, &dot, &Pose::at(point)).gap.max(0.0)
                     })
                     .min_by(f64::total_cmp);
+                let down = Ray::new(point, DVec3::new(0.1, -1.0, 0.2), f64::INFINITY).unwrap();
+                let hit = play.space().ray(&down, &filter).map(|hit| hit.distance);
+                let hits = poses(&play).into_iter().filter_map(|(id, pose)| {
+                    let asked = !off[id.index()] && (layers.is_none() || id.index() % 3 < 2);
+                    let contact = cast(&down, &convex(&things[id.index()].0), &pose);
+                    contact.filter(|_| asked).map(|contact| contact.distance)
+                });
+                prop_assert_eq!(hit, hits.min_by(f64::total_cmp));
                 let found = play.space().nearest(point, f64::INFINITY, 1, &filter);
                 let found = found.first().map(|found| found.distance);
                 prop_assert_eq!(found.is_some(), expected.is_some());

@@ -106,6 +106,31 @@ proptest! {
     }
 
     #[test]
+    fn a_packed_tree_finds_what_a_plain_list_finds(
+        first in prop::collection::vec(bounds(), 0..90),
+        second in prop::collection::vec(bounds(), 0..90),
+        asked in bounds(),
+    ) {
+        let mut tree = Tree::default();
+        // Packed again, nothing is left of what was in it before.
+        for list in [&first, &second] {
+            tree.repack((0..).zip(list).map(|(number, bounds)| item(number, *bounds)));
+            prop_assert_eq!(tree.len(), list.len());
+            for layers_asked in [1, 2] {
+                let mut found = Vec::new();
+                tree.meeting(&asked, layers_asked, |item| found.push(item));
+                found.retain(|number| layers(*number) & layers_asked != 0);
+                found.sort_unstable();
+                let expected = (0..).zip(list).filter(|(number, bounds)| {
+                    layers(*number) & layers_asked != 0 && meet(bounds, &asked)
+                });
+                let expected: Vec<u32> = expected.map(|(number, _)| number).collect();
+                prop_assert_eq!(found, expected);
+            }
+        }
+    }
+
+    #[test]
     fn walks_come_to_what_a_plain_list_holds(
         items in prop::collection::vec(bounds(), 1..150),
         from in [-60.0..60.0_f64, -9.0..9.0, -60.0..60.0],
