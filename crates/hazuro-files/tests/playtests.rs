@@ -209,6 +209,59 @@ fn failures_say_what_happened_instead() {
     assert!(seen[3].contains("came within 9.500 m"), "{}", seen[3]);
 }
 
+/// A creek that things fall into, a bridge of two planks, and a raft on a layer of its own.
+const CREEK: &str = r#"
+[[entity]]
+name = "otter"
+layers = ["swimmers"]
+at = [-6, 0.5, 0]
+body = { sphere = { radius = 0.25 } }
+
+[[entity]]
+name = "raft"
+at = [-6, 0.5, 0]
+body = { box = [1, 0.5, 1] }
+
+[[entity]]
+name = "creek"
+zone = { half_space = true }
+admit = { layers = ["swimmers"] }
+
+[[entity]]
+name = "bridge"
+at = [0, 0.5, 0]
+scale = 2
+zone = { any = [{ box = [1, 0.1, 1], at = [-0.5, 0, 0] }, { box = [1, 0.1, 1], at = [0.5, 0, 0] }] }
+admit = { not = { layers = ["default"] } }
+"#;
+
+#[test]
+fn layers_scale_and_combined_shapes_in_play() {
+    let scene = Arc::new(read_scene(&Source::new("creek.scene.toml", CREEK)).unwrap());
+    let text = "scene = \"creek.scene.toml\"\nseconds = 9\ntape = [
+      { at = 0, who = \"otter\", drive_to = [6, 0.5, 0], over = 4 },
+      { at = 0, who = \"raft\", drive_to = [6, 0.5, 0], over = 4 },
+      { at = 5, who = \"otter\", drive_to = [6, -0.5, 0], over = 1 },
+      { at = 5, who = \"raft\", drive_to = [6, -0.5, 0], over = 1 },
+    ]
+    expect = [
+      { event = \"enter\", on = \"bridge\", who = \"otter\", after = 1.24, by = 1.26, times = 1 },
+      { event = \"exit\", on = \"bridge\", who = \"otter\", after = 2.74, by = 2.76, times = 1 },
+      { event = \"enter\", on = \"creek\", who = \"otter\", after = 5.24, by = 5.26 },
+      { event = \"enter\", on = \"creek\", who = \"raft\" },
+      { event = \"enter\", on = \"bridge\", who = \"raft\" },
+    ]";
+    let playtest = read_playtest(&Source::new("creek.playtest.toml", text), scene).unwrap();
+    for rate in [Some(1), Some(7), Some(1000)] {
+        let report = run_playtest(&playtest, rate);
+        let met: Vec<bool> = report.outcomes.iter().map(|outcome| outcome.met).collect();
+        assert_eq!(met, [true, true, true, false, false], "{rate:?}: {report:?}");
+        let seen = |index: usize| report.outcomes[index].seen.as_str();
+        assert!(seen(3).contains("it is in none of the layers asked for: swimmers"), "{}", seen(3));
+        assert!(seen(4).contains("it is refused by `not`"), "{}", seen(4));
+    }
+}
+
 #[test]
 fn a_playtest_in_json_and_at_another_rate() {
     let json = r#"{"scene": "yard.scene.toml", "seconds": 4,
