@@ -87,6 +87,14 @@ fn combinations_ground_layers_and_scale() {
          cylinder, cone, hull / ground can only be a `solid` by itself",
     );
     one(
+        &entity("solid = { heights = { spacing = 1, rows = [[0, 0], [0, 0, 0]] } }"),
+        "3:52 bad-shape all rows of a ground are equally long: row 1, counted from 0, has 3",
+    );
+    one(
+        &entity("solid = { mesh = { points = [[0, 0, 0]], triangles = [[0, 0, 1]] } }"),
+        "3:55 bad-shape triangle 0 names point 1, but there are 1, counted from 0",
+    );
+    one(
         &entity("body = { half_space = true }"),
         "3:23 bad-shape a `half_space` has no end, so it cannot be here / use a large box",
     );

@@ -248,11 +248,11 @@ fn what_is_no_shape_says_why() {
     let rows = |rows: Vec<Vec<f64>>| Shape::Heights { spacing: 1.0, rows };
     assert_eq!(
         error(rows(vec![vec![0.0, 1.0]])),
-        "a ground needs at least two rows of at least two heights; row 0 has 2"
+        "a ground needs at least two rows of at least two heights"
     );
     assert_eq!(
         error(rows(vec![vec![0.0, 1.0], vec![0.0]])),
-        "a ground needs at least two rows of at least two heights; row 1 has 1, the first has 2"
+        "all rows of a ground are equally long: row 1, counted from 0, has 1 heights, the first has 2"
     );
     assert_eq!(
         error(rows(vec![vec![0.0, 1.0], vec![0.0, f64::NAN]])),

@@ -27,13 +27,12 @@ impl Heights {
     pub fn new(spacing: f64, rows: &[Vec<f64>]) -> Result<Self, ShapeError> {
         let spacing = length("a ground's spacing", spacing)?;
         let columns = rows.first().map_or(0, Vec::len);
-        if rows.len() < 2 || columns < 2 {
-            let (row, length) = (rows.len().saturating_sub(1), columns);
-            return Err(ShapeError::Rows { row, length, wanted: None });
-        }
         if let Some(row) = rows.iter().position(|row| row.len() != columns) {
             let length = rows[row].len();
-            return Err(ShapeError::Rows { row, length, wanted: Some(columns) });
+            return Err(ShapeError::UnevenRows { row, length, wanted: columns });
+        }
+        if rows.len() < 2 || columns < 2 {
+            return Err(ShapeError::FewHeights);
         }
         let heights: Vec<f64> = rows.iter().flatten().copied().collect();
         for height in &heights {

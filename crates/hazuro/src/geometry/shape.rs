@@ -159,15 +159,20 @@ pub enum ShapeError {
     /// A combination of no shapes.
     #[error("`any` needs at least one shape")]
     NoShapes,
-    /// A ground of too few points, or with rows of different lengths.
-    #[error("a ground needs at least two rows of at least two heights; row {row} has {length}{}", same(*wanted))]
-    Rows {
+    /// A ground of too few points.
+    #[error("a ground needs at least two rows of at least two heights")]
+    FewHeights,
+    /// A ground with rows of different lengths.
+    #[error(
+        "all rows of a ground are equally long: row {row}, counted from 0, has {length} heights, the first has {wanted}"
+    )]
+    UnevenRows {
         /// Which row, from 0.
         row: usize,
         /// How many heights it has.
         length: usize,
-        /// How many the first row has, if that is the trouble.
-        wanted: Option<usize>,
+        /// How many the first row has.
+        wanted: usize,
     },
     /// A mesh without triangles.
     #[error("a mesh needs at least one triangle")]
@@ -199,10 +204,6 @@ impl ShapeError {
             _ => return None,
         })
     }
-}
-
-fn same(wanted: Option<usize>) -> String {
-    wanted.map_or(String::new(), |wanted| format!(", the first has {wanted}"))
 }
 
 impl Shape {

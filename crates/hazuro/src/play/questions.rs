@@ -289,7 +289,10 @@ impl<'a> Space<'a> {
             self.state.pose(self.scene, entity, self.state.now)
         };
         match &face.form {
-            Some(form) => visit(Target { entity, part: None, form, pose }),
+            Some(form) => {
+                let part = (side == Side::Body).then_some(0);
+                visit(Target { entity, part, form, pose });
+            }
             None if side == Side::Body => {
                 let parts = self.scene.thing(entity).body.iter().flat_map(|body| &body.parts);
                 for (index, part) in parts.enumerate() {

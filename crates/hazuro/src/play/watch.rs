@@ -13,9 +13,9 @@ use std::collections::{BTreeSet, BinaryHeap};
 
 use crate::Time;
 use crate::detect::{Crossing, Look, boundary_distance, look};
-use crate::geometry::{Aabb, Form};
+use crate::geometry::{Aabb, Form, Pose};
 use crate::motion::{Path, Segment};
-use crate::scene::{BodySpec, EntityId, Layers, Scene};
+use crate::scene::{BodySpec, EntityId, Layers, Scene, Thing};
 use crate::space::{Course, Face, Index};
 use crate::state::{Cause, State};
 use crate::why::{Chain, Unwitnessed, Witness};
@@ -65,6 +65,9 @@ impl Ord for Pending {
     }
 }
 
+/// The form of something, the layers by which it is found, and its bounds.
+type Found = (Option<Form>, Layers, Aabb);
+
 /// What watches over a play.
 #[derive(Debug, Default)]
 pub(super) struct Watch {
@@ -99,42 +102,36 @@ impl Watch {
             .flat_map(|(zone, stays)| stays.stays.keys().map(|subject| (*subject, *zone)))
             .collect();
         let moving = |id: &EntityId| state.is_moving(scene, *id);
-        let face = |entity: EntityId, form: Option<&Form>, layers: Layers| Face {
-            entity,
-            off: state.switched_off_by(scene, entity).is_some(),
-            still: !moving(&entity),
-            pose: state.pose(scene, entity, state.now),
-            form: form.cloned(),
-            layers: layers.0,
+        let still = |pose| Path::still(state.now, state.now, pose);
+        // The index of one side of all things.
+        let index = |find: &dyn Fn(&Thing, &Path) -> Option<Found>| {
+            let faces = scene.ids().filter_map(|entity| {
+                let pose = state.pose(scene, entity, state.now);
+                let (form, layers, bounds) = find(scene.thing(entity), &still(pose))?;
+                let off = state.switched_off_by(scene, entity).is_some();
+                let still = !moving(&entity);
+                let face = Face { entity, off, still, pose, form, layers: layers.0 };
+                Some((face, still.then_some(bounds)))
+            });
+            Index::build(scene.len(), faces)
         };
-        let here = |face: &Face| face.still.then(|| Path::still(state.now, state.now, face.pose));
-        self.zones = Index::build(
-            scene.len(),
-            scene.ids().filter_map(|id| {
-                let zone = scene.thing(id).zone.as_ref()?;
-                let face = face(id, Some(&zone.form), zone.admission.layers);
-                let bounds = here(&face).map(|path| zone.bounds(&path));
-                Some((face, bounds))
-            }),
-        );
-        self.bodies = Index::build(
-            scene.len(),
-            scene.ids().filter_map(|id| {
-                let body = scene.thing(id).body.as_ref()?;
-                let face = face(id, None, scene.layers_of(id));
-                let bounds = here(&face).map(|path| body.bounds(&path));
-                Some((face, bounds))
-            }),
-        );
-        self.solids = Index::build(
-            scene.len(),
-            scene.ids().filter_map(|id| {
-                let solid = scene.thing(id).solid.as_ref()?;
-                let face = face(id, Some(&solid.form), scene.layers_of(id));
-                let bounds = here(&face).map(|path| solid.bounds(&path));
-                Some((face, bounds))
-            }),
-        );
+        self.zones = index(&|thing, path| {
+            let zone = thing.zone.as_ref()?;
+            Some((Some(zone.form.clone()), zone.admission.layers, zone.bounds(path)))
+        });
+        self.bodies = index(&|thing, path| {
+            let body = thing.body.as_ref()?;
+            // Of a body of one part where it stands itself, the part is all there is to know.
+            let form = match &*body.parts {
+                [part] if part.pose == Pose::IDENTITY => Some(part.form.clone()),
+                _ => None,
+            };
+            Some((form, thing.layers, body.bounds(path)))
+        });
+        self.solids = index(&|thing, path| {
+            let solid = thing.solid.as_ref()?;
+            Some((Some(solid.form.clone()), thing.layers, solid.bounds(path)))
+        });
         for entity in scene.ids().filter(moving) {
             self.follow(scene, state, entity);
         }

@@ -53,7 +53,7 @@ impl Resolver {
             Some(objection) => Err(objection),
             None => Ok(form),
         });
-        fit.map_err(|error| self.error(field.key(shape.word()), error.into())).ok()
+        fit.map_err(|error| self.error(place(&field.key(shape.word()), &error), error.into())).ok()
     }
 
     pub(super) fn zone(
@@ -114,5 +114,16 @@ impl Resolver {
                 placed.into()
             }
         }
+    }
+}
+
+/// Where in the description of a shape its error is.
+fn place(shape: &Field, error: &ShapeError) -> Field {
+    match error {
+        ShapeError::UnevenRows { row, .. } => shape.key("rows").item(*row),
+        ShapeError::NoPoint { triangle, .. } | ShapeError::FlatTriangle(triangle) => {
+            shape.key("triangles").item(*triangle)
+        }
+        _ => shape.clone(),
     }
 }

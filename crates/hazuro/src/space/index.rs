@@ -25,7 +25,7 @@ pub(crate) struct Face {
     pub still: bool,
     /// In the world; out of date while it moves.
     pub pose: Pose,
-    /// The shape of a solid or a zone. Those of a body are many.
+    /// The shape of a solid or a zone, or of a body of one part. Others have many.
     pub form: Option<Form>,
     /// The layers by which it is found.
     pub layers: u64,

@@ -118,32 +118,9 @@ impl Beam {
 impl Tree {
     /// Calls `visit` with the items whose bounds the ray meets before `limit`, nearer bounds
     /// first, roughly. What it gives is the new limit.
-    pub fn along(
-        &self,
-        beam: &Beam,
-        layers: u64,
-        limit: f64,
-        mut visit: impl FnMut(u32, f64) -> f64,
-    ) {
-        if self.root == NONE {
-            return;
-        }
-        let mut limit = (limit, up(limit) * SLACK);
-        let mut waiting = Waiting::new();
-        let mut next = Some(self.root);
-        while let Some(here) = next.or_else(|| waiting.pop(limit.1)) {
-            next = None;
-            if here & ITEM != 0 {
-                let new = visit(here & !ITEM, limit.0);
-                limit = (new, up(new) * SLACK);
-                continue;
-            }
-            let node = &self.nodes[here as usize];
-            if node.layers & layers != 0 {
-                let (near, mask) = beam.meeting(node, limit.1);
-                next = waiting.descend(node, near, mask);
-            }
-        }
+    pub fn along(&self, beam: &Beam, layers: u64, limit: f64, visit: impl FnMut(u32, f64) -> f64) {
+        let far = |limit| up(limit) * SLACK;
+        self.walk(layers, limit, far, |node, limit| beam.meeting(node, limit), visit);
     }
 
     /// Calls `visit` with the items whose bounds lie within `limit` of a point, nearer bounds
@@ -153,31 +130,15 @@ impl Tree {
         point: DVec3,
         layers: u64,
         limit: f64,
-        mut visit: impl FnMut(u32, f64) -> f64,
+        visit: impl FnMut(u32, f64) -> f64,
     ) {
-        if self.root == NONE {
-            return;
-        }
+        let low = point.to_array().map(|low| Vec4::splat(up(low)));
+        let high = point.to_array().map(|high| Vec4::splat(down(high)));
         let squared = |limit: f64| {
             let limit = up(limit);
             if limit < 0.0 { f32::NEG_INFINITY } else { limit * limit * SLACK }
         };
-        let mut limit = (limit, squared(limit));
-        let low = point.to_array().map(|low| Vec4::splat(up(low)));
-        let high = point.to_array().map(|high| Vec4::splat(down(high)));
-        let mut waiting = Waiting::new();
-        let mut next = Some(self.root);
-        while let Some(here) = next.or_else(|| waiting.pop(limit.1)) {
-            next = None;
-            if here & ITEM != 0 {
-                let new = visit(here & !ITEM, limit.0);
-                limit = (new, squared(new));
-                continue;
-            }
-            let node = &self.nodes[here as usize];
-            if node.layers & layers == 0 {
-                continue;
-            }
+        let gaps = |node: &Node, limit: f32| {
             let mut gaps = Vec4::ZERO;
             for axis in 0..3 {
                 let out = (node.min[axis] - low[axis]).max(high[axis] - node.max[axis]);
@@ -185,8 +146,39 @@ impl Tree {
                 gaps += out * out;
             }
             // A missing child is infinitely far, which an endless limit does not keep out.
-            let near = gaps.cmple(Vec4::splat(limit.1.min(f32::MAX))).bitmask();
-            next = waiting.descend(node, gaps, near);
+            (gaps, gaps.cmple(Vec4::splat(limit.min(f32::MAX))).bitmask())
+        };
+        self.walk(layers, limit, squared, gaps, visit);
+    }
+
+    /// Walks through the tree, the nearest child of each node first. `start` gives where a node's
+    /// children begin, and which of them do so within the limit, on the scale that `scaled` gives.
+    fn walk(
+        &self,
+        layers: u64,
+        limit: f64,
+        scaled: impl Fn(f64) -> f32,
+        start: impl Fn(&Node, f32) -> (Vec4, u32),
+        mut visit: impl FnMut(u32, f64) -> f64,
+    ) {
+        if self.root == NONE {
+            return;
+        }
+        let mut limit = (limit, scaled(limit));
+        let mut waiting = Waiting::new();
+        let mut next = Some(self.root);
+        while let Some(here) = next.or_else(|| waiting.pop(limit.1)) {
+            next = None;
+            if here & ITEM != 0 {
+                let new = visit(here & !ITEM, limit.0);
+                limit = (new, scaled(new));
+                continue;
+            }
+            let node = &self.nodes[here as usize];
+            if node.layers & layers != 0 {
+                let (starts, within) = start(node, limit.1);
+                next = waiting.descend(node, starts, within);
+            }
         }
     }
 }
