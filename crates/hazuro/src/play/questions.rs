@@ -21,7 +21,7 @@ struct Target<'a> {
     pose: Pose,
 }
 
-/// A moment of a play, to be asked what is where: [`Play::space`] gives it, and
+/// A moment of a play, to be asked what is where: [`Play::space`](crate::Play::space) gives it, and
 /// [`Act::space`](super::Act::space) within a handler.
 ///
 /// ```
