@@ -103,9 +103,10 @@ impl Watch {
             .collect();
         let moving = |id: &EntityId| state.is_moving(scene, *id);
         let still = |pose| Path::still(state.now, state.now, pose);
-        // The index of one side of all things.
-        let index = |find: &dyn Fn(&Thing, &Path) -> Option<Found>| {
-            let faces = scene.ids().filter_map(|entity| {
+        // The index of one side of the things that have it.
+        let index = |has: fn(&Thing) -> bool, find: &dyn Fn(&Thing, &Path) -> Option<Found>| {
+            let having = scene.ids().filter(|entity| has(scene.thing(*entity)));
+            let faces = having.filter_map(|entity| {
                 let pose = state.pose(scene, entity, state.now);
                 let (form, layers, bounds) = find(scene.thing(entity), &still(pose))?;
                 let off = state.switched_off_by(scene, entity).is_some();
@@ -115,11 +116,11 @@ impl Watch {
             });
             Index::build(scene.len(), faces)
         };
-        self.zones = index(&|thing, path| {
+        self.zones = index(|thing| thing.zone.is_some(), &|thing, path| {
             let zone = thing.zone.as_ref()?;
             Some((Some(zone.form.clone()), zone.admission.layers, zone.bounds(path)))
         });
-        self.bodies = index(&|thing, path| {
+        self.bodies = index(|thing| thing.body.is_some(), &|thing, path| {
             let body = thing.body.as_ref()?;
             // Of a body of one part where it stands itself, the part is all there is to know.
             let form = match &*body.parts {
@@ -128,7 +129,7 @@ impl Watch {
             };
             Some((form, thing.layers, body.bounds(path)))
         });
-        self.solids = index(&|thing, path| {
+        self.solids = index(|thing| thing.solid.is_some(), &|thing, path| {
             let solid = thing.solid.as_ref()?;
             Some((Some(solid.form.clone()), thing.layers, solid.bounds(path)))
         });
