@@ -284,7 +284,7 @@ impl Reader<'_> {
             }
         }
         let Some(event) = EventKind::from_word(word) else {
-            let known = EventKind::ALL.map(EventKind::word);
+            let known = EventKind::ALL.iter().map(|kind| kind.word());
             let fault = Fault::Unknown {
                 what: "event",
                 name: word.into(),
@@ -296,12 +296,13 @@ impl Reader<'_> {
         let cue = if event == EventKind::Cue { keys.on.clone() } else { None };
         let on = match &keys.on {
             Some(name) if cue.is_none() => {
-                let zone = self.entity(name, &field.key("on"))?;
-                if !self.scene.has_zone(zone) {
-                    let (event, name) = (event.word(), name.clone());
-                    self.fault(&field.key("on"), &Fault::NoZone { event, name, relative: None });
+                let on = self.entity(name, &field.key("on"))?;
+                if let Some(detector) = event.detector().filter(|sort| !self.scene.has(on, *sort)) {
+                    let name = name.clone();
+                    let fault = Fault::NoDetector { event, detector, name, relative: None };
+                    self.fault(&field.key("on"), &fault);
                 }
-                Some(zone)
+                Some(on)
             }
             _ => None,
         };

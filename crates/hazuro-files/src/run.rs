@@ -154,8 +154,8 @@ impl Judge<'_> {
         let on = pattern.on?;
         let verdict = self.notebook?.verdicts().find(|verdict| {
             !verdict.passed
-                && matches!(verdict.chain, Chain::Detector { on: zone, who }
-                    if zone == on && pattern.who.is_none_or(|wanted| wanted == who))
+                && matches!(verdict.chain, Chain::Detector { on: its, detector, who }
+                    if its == on && pattern.event.detector() == Some(detector) && pattern.who.is_none_or(|wanted| wanted == who))
         })?;
         let Chain::Detector { who, .. } = verdict.chain else {
             return None;

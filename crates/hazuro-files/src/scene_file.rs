@@ -2,6 +2,7 @@
 
 use std::collections::BTreeMap;
 
+use hazuro::scene::EventKind;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
@@ -150,31 +151,100 @@ featured! {
     }
 }
 
-/// The event a reaction waits for: one of the keys, and `first` or `last` beside it.
-#[derive(Clone, Debug, Default, Deserialize, Serialize, JsonSchema)]
-#[serde(deny_unknown_fields)]
-pub(crate) struct TriggerKeys {
-    /// The play begins: `start = true`.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub start: Option<bool>,
+/// The keys of a trigger, one for each event of a detector.
+macro_rules! trigger_keys {
+    ($($(#[$doc:meta])* $key:ident $event:ident;)*) => {
+        /// The event a reaction waits for: one of the keys, and `first` or `last` beside it.
+        #[derive(Clone, Debug, Default, Deserialize, Serialize, JsonSchema)]
+        #[serde(deny_unknown_fields)]
+        pub(crate) struct TriggerKeys {
+            /// The play begins: `start = true`.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub start: Option<bool>,
+            $($(#[$doc])*
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub $key: Option<String>,)*
+            /// The cue of this name is sent.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub cue: Option<String>,
+            /// With an event that begins a detection: only when nobody was detected before.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub first: Option<bool>,
+            /// With an event that ends a detection: only when nobody is detected any more, and
+            /// that stays so while `after` lasts.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub last: Option<bool>,
+        }
+
+        impl TriggerKeys {
+            /// The events of detectors that are named, and of which detectors.
+            pub fn events(&self) -> impl Iterator<Item = (EventKind, &str)> {
+                let named = [$((EventKind::$event, &self.$key)),*];
+                named.into_iter().filter_map(|(event, name)| Some((event, name.as_deref()?)))
+            }
+
+            /// The key of an event of a detector.
+            pub fn event_mut(&mut self, event: EventKind) -> Option<&mut Option<String>> {
+                match event {
+                    $(EventKind::$event => Some(&mut self.$key),)*
+                    _ => None,
+                }
+            }
+        }
+    };
+}
+
+trigger_keys! {
     /// A subject comes into this zone: a name, `kind:...` or `tag:...`.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub enter: Option<String>,
+    enter Enter;
     /// A subject leaves this zone.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub exit: Option<String>,
+    exit Exit;
     /// A subject has stayed in this zone for another `inside_every`.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub inside: Option<String>,
-    /// The cue of this name is sent.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub cue: Option<String>,
-    /// With `enter`: only when nobody was inside.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub first: Option<bool>,
-    /// With `exit`: only when nobody is left inside, and stays so while `after` lasts.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub last: Option<bool>,
+    inside Inside;
+    /// A subject begins to touch this.
+    touch Touch;
+    /// A subject touches this no more.
+    untouch Untouch;
+    /// A player's pointer comes over this.
+    hover Hover;
+    /// A player's pointer leaves this.
+    unhover Unhover;
+    /// A player presses a button over this.
+    pointer_down PointerDown;
+    /// A player lets go of a button over this.
+    pointer_up PointerUp;
+    /// A player clicks this.
+    click Click;
+    /// A player drags this.
+    drag Drag;
+    /// This is offered to a player.
+    offer Offer;
+    /// This is offered to a player no more.
+    withdraw Withdraw;
+    /// A player begins to hold the key of this prompt.
+    hold Hold;
+    /// A player has used this prompt.
+    accept Accept;
+    /// A player lets go of the key of this prompt too early.
+    cancel Cancel;
+    /// A player has used this, which makes no offers.
+    interact Interact;
+    /// A player tried to use this and lacks what it needs.
+    refused Refused;
+    /// This probe begins to hit something.
+    hit Hit;
+    /// This probe hits something no more.
+    clear Clear;
+    /// This body comes to stand on something.
+    land Land;
+    /// This body leaves what it stood on.
+    lift_off LiftOff;
+    /// This watcher notices somebody.
+    spot Spot;
+    /// This watcher forgets somebody.
+    lose Lose;
+    /// This seeker chooses another target, or none.
+    retarget Retarget;
 }
 
 /// One thing done: one of the verbs, and what goes with it. `who` and `on` stand for the

@@ -300,38 +300,35 @@ impl Reader<'_> {
     }
 
     fn trigger(&mut self, keys: &TriggerKeys, field: &Field) -> Option<Trigger> {
-        let TriggerKeys { start, enter, exit, inside, cue, first, last } = keys;
-        let zone = |name: &String| Selector::from(name.as_str());
-        let first_only = first.unwrap_or_default();
-        let last_only = last.unwrap_or_default();
-        let given: Vec<Trigger> = [
-            start.map(|_| Trigger::Start),
-            enter.as_ref().map(|name| Trigger::Enter { zone: zone(name), first: first_only }),
-            exit.as_ref().map(|name| Trigger::Exit { zone: zone(name), last: last_only }),
-            inside.as_ref().map(|name| Trigger::Inside { zone: zone(name) }),
-            cue.as_ref().map(Trigger::cue),
-        ]
-        .into_iter()
-        .flatten()
-        .collect();
+        let TriggerKeys { start, cue, first, last, .. } = keys;
+        let edge = first.or(*last).unwrap_or_default();
+        let detected = keys.events().map(|(event, on)| {
+            let on = Selector::from(on);
+            Trigger::Detected { event, on, edge }
+        });
+        let others = [start.map(|_| Trigger::Start), cue.as_ref().map(Trigger::cue)];
+        let given: Vec<Trigger> = detected.chain(others.into_iter().flatten()).collect();
         let [trigger] = given.as_slice() else {
             let message =
                 if given.is_empty() { "no event is named here" } else { "one event too many" };
-            let help = "give one of: start, enter, exit, inside, cue";
+            let help = "give one of: start, enter, exit, inside, touch, untouch, hover, click, \
+                        offer, accept, interact, hit, clear, land, lift_off, spot, lose, retarget, \
+                        cue and so on";
             self.error(field, "one-event", message, help);
             return None;
         };
+        let event = trigger.event();
         if *start == Some(false) {
             let help = "write start = true";
             self.error(&field.key("start"), "one-event", "`start = false` waits for nothing", help);
         }
-        if first.is_some() && enter.is_none() {
-            let help = "did you mean `last`, or `enter`?";
-            self.error(&field.key("first"), "no-partner", "`first` goes with `enter`", help);
+        if first.is_some() && !event.is_opening() {
+            let message = "`first` goes with an event that begins a detection, as `enter`";
+            self.error(&field.key("first"), "no-partner", message, "did you mean `last`?");
         }
-        if last.is_some() && exit.is_none() {
-            let help = "did you mean `first`, or `exit`?";
-            self.error(&field.key("last"), "no-partner", "`last` goes with `exit`", help);
+        if last.is_some() && !event.is_closing() {
+            let message = "`last` goes with an event that ends a detection, as `exit`";
+            self.error(&field.key("last"), "no-partner", message, "did you mean `first`?");
         }
         Some(trigger.clone())
     }

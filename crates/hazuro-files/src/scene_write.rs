@@ -143,13 +143,15 @@ fn write_trigger(trigger: &Trigger) -> TriggerKeys {
     let none = TriggerKeys::default();
     match trigger {
         Trigger::Start => TriggerKeys { start: Some(true), ..none },
-        Trigger::Enter { zone, first } => {
-            TriggerKeys { enter: Some(zone.to_string()), first: first.then_some(true), ..none }
+        Trigger::Detected { event, on, edge } => {
+            let first = (*edge && event.is_opening()).then_some(true);
+            let last = (*edge && !event.is_opening()).then_some(true);
+            let mut keys = TriggerKeys { first, last, ..none };
+            if let Some(key) = keys.event_mut(*event) {
+                *key = Some(on.to_string());
+            }
+            keys
         }
-        Trigger::Exit { zone, last } => {
-            TriggerKeys { exit: Some(zone.to_string()), last: last.then_some(true), ..none }
-        }
-        Trigger::Inside { zone } => TriggerKeys { inside: Some(zone.to_string()), ..none },
         Trigger::Cue(name) => TriggerKeys { cue: Some(name.clone()), ..none },
     }
 }

@@ -228,7 +228,7 @@ fn reactions() {
     reaction("on = { enter = \"pad\" }\nafter = nan\ndo = [{ cue = \"x\" }]", "6:9 bad-number");
     one(
         "[[entity]]\nname = \"a\"\n[[reaction]]\non = { enter = \"a\" }\ndo = [{ cue = \"x\" }]",
-        "4:16 no-zone",
+        "4:16 no-detector",
     );
     one("[texts]\nhi = \"Hello {whom}\"", "2:6 bad-placeholder");
 }
@@ -287,7 +287,7 @@ fn playtests() {
         "expect = [{ event = \"entre\", on = \"pad\" }]",
         "3:21 unknown-name there is no event named `entre` / did you mean `enter`?",
     );
-    one("expect = [{ event = \"enter\", on = \"dog\" }]", "3:35 no-zone");
+    one("expect = [{ event = \"enter\", on = \"dog\" }]", "3:35 no-detector");
     one("expect = [{ event = \"enter\", cause = \"magic\" }]", "3:38 unknown-name");
     one("expect = [{ event = \"enter\", never = true, times = 2 }]", "3:52 two-counts");
     one(

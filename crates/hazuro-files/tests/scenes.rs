@@ -6,7 +6,8 @@ use hazuro::geometry::{Pose, Posed, Shape};
 use hazuro::glam::DQuat;
 use hazuro::motion::Easing;
 use hazuro::scene::{
-    Action, Admit, Body, Entity, Kind, Part, Reaction, SceneBuilder, Selector, Trigger, Zone,
+    Action, Admit, Body, Entity, EventKind, Kind, Part, Reaction, SceneBuilder, Selector, Trigger,
+    Zone,
 };
 use hazuro::{Entry, Play, Problem, Scene, Time};
 use hazuro_files::{
@@ -140,9 +141,16 @@ fn action() -> impl Strategy<Value = Action> {
 
 fn reaction() -> impl Strategy<Value = Reaction> {
     let trigger = prop_oneof![
-        any::<bool>()
-            .prop_map(|first| Trigger::Enter { zone: Selector::from("kind:thing"), first }),
-        any::<bool>().prop_map(|last| Trigger::Exit { zone: Selector::from("tag:wet"), last }),
+        any::<bool>().prop_map(|first| Trigger::Detected {
+            event: EventKind::Enter,
+            on: Selector::from("kind:thing"),
+            edge: first
+        }),
+        any::<bool>().prop_map(|last| Trigger::Detected {
+            event: EventKind::Exit,
+            on: Selector::from("tag:wet"),
+            edge: last
+        }),
         Just(Trigger::inside("mill")),
         Just(Trigger::cue("opened")),
     ];

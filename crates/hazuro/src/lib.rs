@@ -47,9 +47,11 @@ pub mod why;
 
 pub use glam;
 
-pub use play::{Act, By, Entry, Filter, Found, Hit, Outcome, Play, Problem, Refusal, Space};
+pub use detect::probe::ProbeRay;
+pub use play::{Act, By, Entry, Outcome, Play, Problem, Refusal};
 pub use scene::{EntityId, Scene};
-pub use state::{Cause, Event, Input, State, Target};
+pub use space::{Filter, Found, Hit, Space};
+pub use state::{Cause, Event, Input, Meeting, Sighting, State, Target};
 pub use time::Time;
 
 /// The README's own example, so that it stays true.

@@ -58,16 +58,22 @@ fn faults_name_their_cure() {
         .entity(Entity::new("mill"))
         .entity(Entity::new("door").parent("mill").zone(cube(1.0)))
         .reaction(Reaction::on(Trigger::enter("mill")).then(Action::cue("x")));
-    assert_eq!(cure(zone_child), ("no-zone", "`door` has one: wait for that instead".to_owned()));
+    assert_eq!(
+        cure(zone_child),
+        ("no-detector", "`door` has one: wait for that instead".to_owned())
+    );
     let zone_parent = scene()
         .entity(Entity::new("mill").zone(cube(1.0)))
         .entity(Entity::new("door").parent("mill"))
         .reaction(Reaction::on(Trigger::exit("door")).then(Action::cue("x")));
-    assert_eq!(cure(zone_parent), ("no-zone", "`mill` has one: wait for that instead".to_owned()));
+    assert_eq!(
+        cure(zone_parent),
+        ("no-detector", "`mill` has one: wait for that instead".to_owned())
+    );
     let none = scene()
         .entity(Entity::new("mill"))
         .reaction(Reaction::on(Trigger::inside("mill")).then(Action::cue("x")));
-    assert_eq!(cure(none), ("no-zone", "give `mill` a zone".to_owned()));
+    assert_eq!(cure(none), ("no-detector", "give `mill` a zone".to_owned()));
     let twice = scene().entity(Entity::new("a")).entity(Entity::new("a"));
     assert_eq!(cure(twice), ("duplicate-name", "the first one is at entity[0]".to_owned()));
     let start = scene().reaction(Reaction::on(Trigger::Start).then(Action::hide("on")));
@@ -288,7 +294,7 @@ fn a_condition_that_fails_is_a_problem_and_counts_as_not_holding() {
 #[test]
 fn words_of_events_and_causes_are_each_others_inverse() {
     for kind in EventKind::ALL {
-        assert_eq!(EventKind::from_word(kind.word()), Some(kind));
+        assert_eq!(EventKind::from_word(kind.word()), Some(*kind));
     }
     assert_eq!(EventKind::from_word("explode"), None);
     let triggers = [Trigger::first_enter("pad"), Trigger::last_exit("kind:pad"), Trigger::cue("x")];

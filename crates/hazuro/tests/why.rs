@@ -2,7 +2,7 @@
 
 mod support;
 
-use hazuro::scene::{Action, Admit, Condition, Entity, Kind, Reaction, Trigger};
+use hazuro::scene::{Action, Admit, Condition, Detector, Entity, Kind, Reaction, Trigger};
 use hazuro::why::{Chain, Gate, Notebook, Verdict, Witness};
 use hazuro::{EntityId, Play, Time};
 use support::{ball, cube, yard};
@@ -133,5 +133,5 @@ fn a_notebook_about_one_pair_keeps_to_it() {
     let mut notebook = Notebook::about(Some(pad), Some(dog));
     play.advance_witnessed(Time::from_secs(1.0), &mut notebook);
     let chains: Vec<Chain> = notebook.verdicts().map(|verdict| verdict.chain).collect();
-    assert_eq!(chains, [Chain::Detector { on: pad, who: dog }]);
+    assert_eq!(chains, [Chain::Detector { on: pad, detector: Detector::Zone, who: dog }]);
 }

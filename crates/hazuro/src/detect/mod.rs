@@ -1,5 +1,40 @@
 //! Detectors, one file each, each written as its list of gates.
 
+pub(crate) mod footing;
+mod limits;
+pub(crate) mod probe;
+mod region;
+pub(crate) mod seeker;
+pub(crate) mod sight;
+mod target;
+mod touch;
 mod zone;
 
-pub(crate) use zone::{Crossing, Look, boundary_distance, look};
+pub(crate) use limits::{Ruling, is_admitted, rule_on};
+pub(crate) use region::{Crossing, boundary_distance, look, members};
+
+use crate::scene::{Detector, EntityId};
+use crate::state::{Cause, Meeting, WHOLE};
+
+/// A subject begins or ceases to be detected.
+#[derive(Clone, Debug, PartialEq)]
+pub(crate) struct Change {
+    pub on: EntityId,
+    pub detector: Detector,
+    pub who: EntityId,
+    /// Which part, if each is detected for itself; else [`WHOLE`].
+    pub by_part: u32,
+    pub opens: bool,
+    pub cause: Cause,
+    /// The part to be told of.
+    pub part: Option<usize>,
+    pub meeting: Option<Meeting>,
+}
+
+impl Change {
+    /// A change of a whole subject, with nothing else known of it.
+    pub fn of(on: EntityId, detector: Detector, who: EntityId, opens: bool, cause: Cause) -> Self {
+        let (part, meeting) = (None, None);
+        Self { on, detector, who, by_part: WHOLE, opens, cause, part, meeting }
+    }
+}

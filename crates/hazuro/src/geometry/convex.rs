@@ -87,6 +87,12 @@ impl Convex {
         }
     }
 
+    /// The same, larger by `margin` on all sides, with round edges.
+    #[must_use]
+    pub(crate) fn grown(&self, margin: f64) -> Self {
+        Self { radius: self.radius + margin, ..self.clone() }
+    }
+
     /// Whether it has no end.
     pub fn is_endless(&self) -> bool {
         self.core == Core::HalfSpace

@@ -64,6 +64,26 @@ impl Form {
         }))
     }
 
+    /// Several convex pieces together.
+    pub(crate) fn of_pieces<'a>(pieces: impl Iterator<Item = (Pose, &'a Convex)>) -> Self {
+        Self(Sort::Any(
+            pieces.map(|(pose, convex)| Piece { pose, convex: convex.clone() }).collect(),
+        ))
+    }
+
+    /// The same, larger by `margin` on all sides. Ground stays as it is.
+    #[must_use]
+    pub(crate) fn grown(&self, margin: f64) -> Self {
+        Self(match &self.0 {
+            Sort::One(convex) => Sort::One(convex.grown(margin)),
+            Sort::Any(pieces) => {
+                let grown = |piece: &Piece| Piece { convex: piece.convex.grown(margin), ..*piece };
+                Sort::Any(pieces.iter().map(grown).collect())
+            }
+            Sort::Ground(_) => self.0.clone(),
+        })
+    }
+
     /// Its convex pieces and where they are in it; none if it is ground.
     pub fn pieces(&self) -> impl Iterator<Item = (Pose, &Convex)> + Clone {
         let (one, any) = match &self.0 {

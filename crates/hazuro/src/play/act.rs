@@ -6,11 +6,13 @@ use smallvec::SmallVec;
 
 use crate::Time;
 use crate::react::apply;
-use crate::scene::{Action, Change, EntityId, EntityKey, EventKind, Facts, Fault, Meant, Scene};
+use crate::scene::{
+    Action, Change, Detector, EntityId, EntityKey, EventKind, Facts, Fault, Meant, Scene,
+};
+use crate::space::Space;
 use crate::state::{Cause, Event, Moment, State};
 
 use super::entry::{By, Entry, Problem, Refusal};
-use super::questions::Space;
 use super::watch::Watch;
 
 /// What actions have left to see to.
@@ -18,6 +20,8 @@ use super::watch::Watch;
 pub(super) struct Effects {
     pub disturbed: SmallVec<[(EntityId, Cause); 4]>,
     pub cues: SmallVec<[Event; 1]>,
+    /// Whether anything was done at all.
+    pub acted: bool,
 }
 
 /// What a handler acts with. Actions take effect at once and in order; what they make other
@@ -69,7 +73,7 @@ impl Act<'_> {
         for (entity, cause) in std::mem::take(&mut self.effects.disturbed) {
             self.watch.disturb(self.scene, self.state, entity, cause);
         }
-        Space { scene: self.scene, state: self.state, watch: self.watch }
+        Space { scene: self.scene, state: self.state, indices: self.watch.indices() }
     }
 
     /// A count; 0 if nothing has changed it yet.
@@ -170,6 +174,7 @@ impl Act<'_> {
             }
             action => Entry::Did { time, by, action: action.clone() },
         });
+        self.effects.acted = true;
         self.effects.disturbed.extend(effect.disturbed);
         if let Some(name) = effect.cue {
             let Event { on, who, tick, .. } = *self.event;
@@ -186,7 +191,9 @@ impl Act<'_> {
         let arrived_here = self.event.who == Some(*what)
             && self.event.kind != EventKind::Exit
             && self.event.on.is_some_and(|zone| {
-                self.state.stay(zone, *what).is_some_and(|stay| stay.cause == Cause::Teleport)
+                self.state
+                    .stay(zone, Detector::Zone, *what)
+                    .is_some_and(|stay| stay.cause == Cause::Teleport)
             });
         arrived_here.then_some(Refusal::JustArrived)
     }

@@ -112,7 +112,7 @@ impl Play {
 
     /// How often the zone of an event has turned from empty to occupied or back.
     fn turns(&self, event: &Event) -> Option<u64> {
-        self.state.zones.get(&event.on?).map(|zone| zone.turns)
+        self.state.occupancies.get(&(event.on?, event.kind.detector()?)).map(|found| found.turns)
     }
 
     fn act_on(&mut self, reaction: ReactionId, event: &Event) {
@@ -165,16 +165,19 @@ impl Play {
         }
     }
 
-    fn problem(&mut self, by: By, problem: Problem) {
+    pub(super) fn problem(&mut self, by: By, problem: Problem) {
         self.entries.push(Entry::Problem { time: self.state.now, by, problem });
     }
 
     /// Looks again at what actions have disturbed, then sends the cues they sent, one after
     /// another.
     pub(super) fn see_to_effects<W: Witness>(&mut self, witness: &mut W) {
-        let Effects { disturbed, cues } = std::mem::take(&mut self.instant.effects);
+        let Effects { disturbed, cues, acted } = std::mem::take(&mut self.instant.effects);
         for (entity, cause) in disturbed {
             self.watch.disturb(&self.scene, &self.state, entity, cause);
+        }
+        if acted && !self.scene.conditional().is_empty() {
+            self.admit_again(witness);
         }
         let tick = self.state.now.tick(self.rate);
         let time = self.state.now;

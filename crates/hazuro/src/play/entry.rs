@@ -73,6 +73,8 @@ pub enum By {
     Reaction(ReactionId),
     /// A Rust handler, numbered from 0 in the order in which they were added.
     Handler(usize),
+    /// A detector, testing the condition on which it admits, or a score.
+    Detector(EntityId),
     /// The host program or a tape.
     Host,
 }
@@ -98,6 +100,8 @@ impl Refusal {
 pub enum Problem {
     /// The condition could not be tested; it counts as not holding.
     Condition(String),
+    /// The score of a target could not be told; it counts as the worst.
+    Score(String),
     /// A handler failed.
     Handler(String),
     /// `who` or `on` in an action, and the event has none; the action is left out.
@@ -141,6 +145,7 @@ impl By {
                 format!("reaction {} (on {trigger})", reaction.index() + 1)
             }
             Self::Handler(number) => format!("handler {}", number + 1),
+            Self::Detector(on) => format!("detector `{}`", scene.name(on)),
             Self::Host => "host".into(),
         }
     }
@@ -151,6 +156,7 @@ impl Problem {
     pub fn describe(&self, scene: &Scene) -> String {
         match self {
             Self::Condition(why) => format!("the condition could not be tested: {why}"),
+            Self::Score(why) => format!("the score could not be told: {why}"),
             Self::Handler(why) => format!("the handler failed: {why}"),
             Self::NobodyMeant { word, action } => {
                 format!("`{action} = \"{word}\"` means nobody: this event has no `{word}`")

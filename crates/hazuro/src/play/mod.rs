@@ -1,12 +1,15 @@
 //! A running scene: the tick, what it reports, and how a host takes part.
 
 mod act;
+mod asking;
 mod dispatch;
 mod entry;
-mod filter;
 mod handler;
 mod intents;
-mod questions;
+mod looking;
+mod pending;
+mod report;
+mod rounds;
 mod stroll;
 mod tick;
 mod watch;
@@ -16,16 +19,16 @@ use std::sync::Arc;
 pub use act::Act;
 use dispatch::Instant;
 pub use entry::{By, Entry, Problem, Refusal};
-pub use filter::{Filter, Found, Hit};
 use handler::Handlers;
 pub use handler::Outcome;
-pub use questions::Space;
 use watch::Watch;
 
 use crate::Time;
+use crate::detect::probe::ProbeRay;
 use crate::geometry::{Convex, Pose, overlaps};
-use crate::scene::{Action, EntityId, EntityKey, Facts, Fault, Scene, Trigger};
-use crate::state::{Event, Input, Moment, State, Target};
+use crate::scene::{Action, Detector, EntityId, EntityKey, Facts, Fault, Ground, Scene, Trigger};
+use crate::space::Space;
+use crate::state::{Awareness, Event, Input, Moment, Sighting, State, Target};
 use crate::why::{Unwitnessed, Witness};
 
 /// A running scene, stepped tick by tick.
@@ -139,20 +142,21 @@ impl Play {
         trigger: Trigger,
         mut handler: impl FnMut(&Event, &mut Act<'_>) -> O + Send + 'static,
     ) -> Result<(), Fault> {
-        let zones = match trigger.zone() {
+        let detectors = match trigger.detectors() {
             Some(selector) => {
-                let zones = self.scene.select(selector)?;
-                if !zones.iter().any(|zone| self.scene.has_zone(*zone)) {
-                    let (event, name) = (trigger.event().word(), selector.to_string());
-                    return Err(Fault::NoZone { event, name, relative: None });
+                let (found, event) = (self.scene.select(selector)?, trigger.event());
+                let detector = event.detector().ok_or(Fault::NeverDetected { event })?;
+                if !found.iter().any(|on| self.scene.has(*on, detector)) {
+                    let name = selector.to_string();
+                    return Err(Fault::NoDetector { event, detector, name, relative: None });
                 }
-                zones
+                found
             }
             None => Vec::new(),
         };
         self.handlers.add(
             &trigger,
-            &zones,
+            &detectors,
             Box::new(move |event, act| handler(event, act).outcome()),
         );
         Ok(())
@@ -229,7 +233,17 @@ impl Play {
     /// If the scene has no such entity.
     pub fn occupants(&self, zone: impl EntityKey) -> Result<Vec<EntityId>, Fault> {
         let zone = self.scene.entity_id(zone)?;
-        Ok(self.state.occupants(zone).collect())
+        Ok(self.state.detected(zone, Detector::Zone))
+    }
+
+    /// Whom a detector of an entity detects now, in the scene's order: who touches it, whom it
+    /// sees, what its probe hits, what its feet stand on, its target, to whom it is offered.
+    ///
+    /// # Errors
+    /// If the scene has no such entity.
+    pub fn detected(&self, on: impl EntityKey, detector: Detector) -> Result<Vec<EntityId>, Fault> {
+        let on = self.scene.entity_id(on)?;
+        Ok(self.state.detected(on, detector))
     }
 
     /// The names of the parts of a body that are inside a zone now; none unless the body is.
@@ -246,7 +260,7 @@ impl Play {
         let (Some(spec), Some(body)) = things else {
             return Ok(Vec::new());
         };
-        if self.state.stay(zone, who).is_none() {
+        if self.state.stay(zone, Detector::Zone, who).is_none() {
             return Ok(Vec::new());
         }
         let [zone, who] = [zone, who].map(|id| self.state.pose(&self.scene, id, self.state.now));
@@ -259,9 +273,53 @@ impl Play {
         Ok(inside.map(|part| part.name.as_str()).collect())
     }
 
+    /// What a body with a footing stands on, and how high it is above it; none before it was
+    /// first asked.
+    ///
+    /// # Errors
+    /// If the scene has no such entity.
+    pub fn ground(&self, body: impl EntityKey) -> Result<Option<Ground>, Fault> {
+        let body = self.scene.entity_id(body)?;
+        Ok(self.state.stands.get(&body).map(|stand| stand.ground))
+    }
+
+    /// The target of a seeker, if it has one.
+    ///
+    /// # Errors
+    /// If the scene has no such entity.
+    pub fn target(&self, seeker: impl EntityKey) -> Result<Option<EntityId>, Fault> {
+        Ok(self.detected(seeker, Detector::Seeker)?.first().copied())
+    }
+
+    /// What a watcher knows of those it has seen, in the scene's order.
+    ///
+    /// # Errors
+    /// If the scene has no such entity.
+    pub fn sightings(&self, watcher: impl EntityKey) -> Result<Vec<Sighting>, Fault> {
+        let watcher = self.scene.entity_id(watcher)?;
+        let range = (watcher, EntityId(0))..=(watcher, EntityId(u32::MAX));
+        let known = self.state.awareness.range(range);
+        let sightings = known.filter_map(|((_, who), awareness)| {
+            let (last_seen, place) = awareness.seen?;
+            let Awareness { level, in_view, .. } = *awareness;
+            let spotted = self.state.stay(watcher, Detector::Sight, *who).is_some();
+            Some(Sighting { who: *who, awareness: level, in_view, spotted, last_seen, place })
+        });
+        Ok(sightings.collect())
+    }
+
+    /// The last ray of a probe; none before it was first asked.
+    ///
+    /// # Errors
+    /// If the scene has no such entity.
+    pub fn probe_ray(&self, probe: impl EntityKey) -> Result<Option<ProbeRay>, Fault> {
+        let probe = self.scene.entity_id(probe)?;
+        Ok(self.watch.rays.get(&probe).copied())
+    }
+
     /// The present moment, to be asked what is where.
     pub fn space(&self) -> Space<'_> {
-        Space { scene: &self.scene, state: &self.state, watch: &self.watch }
+        Space { scene: &self.scene, state: &self.state, indices: self.watch.indices() }
     }
 
     /// Everything that lives in the play.

@@ -8,7 +8,7 @@ use glam::DQuat;
 use smallvec::SmallVec;
 
 use crate::geometry::Pose;
-use crate::scene::{EntityId, Scene};
+use crate::scene::{Detector, EntityId, Scene};
 
 /// How far around a body to look for zones, in metres.
 pub(super) const MARGIN: f64 = 2.0;
@@ -24,7 +24,7 @@ pub(super) struct Step {
 /// A zone near a body.
 #[derive(Clone, Debug)]
 pub(super) struct Known {
-    pub zone: EntityId,
+    pub on: (EntityId, Detector),
     /// How far the body will have walked when it may first cross the boundary.
     pub until: f64,
 }
@@ -54,11 +54,11 @@ impl Stroll {
     }
 
     /// Begins anew, among these zones.
-    pub fn begin(&mut self, step: &Step, near: &[EntityId]) {
+    pub fn begin(&mut self, step: &Step, near: &[(EntityId, Detector)]) {
         self.rotation = step.from.rotation;
         (self.walked, self.range) = (0.0, MARGIN);
         self.near.clear();
-        self.near.extend(near.iter().map(|zone| Known { zone: *zone, until: 0.0 }));
+        self.near.extend(near.iter().map(|on| Known { on: *on, until: 0.0 }));
     }
 
     /// Forgets the surroundings.
@@ -83,6 +83,8 @@ impl Strolls {
             let strolls = scene.has_body(entity)
                 && !scene.has_zone(entity)
                 && !scene.is_solid(entity)
+                && !scene.has(entity, Detector::Touch)
+                && scene.limbs(entity).is_empty()
                 && scene.parent(entity).is_none();
             count += u32::from(strolls);
             if strolls { count } else { 0 }

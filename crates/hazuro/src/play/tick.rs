@@ -1,9 +1,8 @@
 //! The tick: what happens between two moments, in the order in which it happens.
 
 use crate::Time;
-use crate::geometry::Pose;
-use crate::scene::EventKind;
-use crate::state::{Cause, Event, Input, Item, Stay};
+use crate::scene::{Detector, EventKind};
+use crate::state::{Cause, Event, Input, Item};
 use crate::why::Witness;
 
 use super::entry::By;
@@ -32,9 +31,11 @@ impl Play {
     /// Lets the next thing before `end` happen. `false` if there is none.
     fn happen<W: Witness>(&mut self, end: Time, witness: &mut W) -> bool {
         let due = self.state.agenda.next().filter(|due| due.time < end);
-        let crossing = self.watch.next_crossing().filter(|time| *time < end);
+        let crossing = self.watch.next_crossing(&self.scene).filter(|time| *time < end);
         let wake = self.watch.next_wake().filter(|time| *time < end);
-        let next = due.map_or(end, |due| due.time).min(crossing.unwrap_or(end));
+        let round = self.watch.rounds.next().filter(|time| *time < end);
+        let next = due.map_or(end, |due| due.time);
+        let next = next.min(crossing.unwrap_or(end)).min(round.unwrap_or(end));
         if W::LISTENS {
             // Until then nothing changes; what happens at that very moment is to be heard too.
             let until = next.min(wake.unwrap_or(end)) + Time::from_nanos(1);
@@ -45,76 +46,37 @@ impl Play {
             self.watch.wake(&self.scene, &self.state);
             return true;
         }
-        let due_first = match (due, crossing) {
-            (None, None) => return false,
-            (Some(_), None) => true,
-            (None, Some(_)) => false,
-            (Some(due), Some(crossing)) => (due.time, due.after_detection) <= (crossing, false),
-        };
-        if due_first {
-            if let Some((due, item)) = self.state.agenda.take() {
-                self.state.now = due.time;
-                self.fall_due(item, witness);
+        // What happens at the same time, in order: inputs, what was seen ahead, what is asked
+        // again and again, what was put off.
+        let first = [
+            due.filter(|due| !due.after_detection).map(|due| (due.time, 0)),
+            crossing.map(|time| (time, 1)),
+            round.map(|time| (time, 2)),
+            due.filter(|due| due.after_detection).map(|due| (due.time, 3)),
+        ];
+        match first.into_iter().flatten().min() {
+            None => return false,
+            Some((_, 1)) => self.cross(witness),
+            Some((time, 2)) => {
+                self.state.now = time;
+                self.ask(witness);
             }
-        } else {
-            self.cross(witness);
+            Some(_) => {
+                if let Some((due, item)) = self.state.agenda.take() {
+                    self.state.now = due.time;
+                    self.fall_due(item, witness);
+                }
+            }
         }
         true
     }
 
-    /// A subject comes into a zone or leaves it.
+    /// A subject begins or ceases to be detected, as was seen ahead.
     fn cross<W: Witness>(&mut self, witness: &mut W) {
-        let Some((zone, subject, crossing, cause)) = self.watch.take() else {
-            return;
-        };
-        self.state.now = crossing.time;
-        let state = &mut self.state;
-        let occupancy = state.zones.entry(zone).or_default();
-        let kind = if crossing.enters {
-            state.stays_so_far += 1;
-            let number = state.stays_so_far;
-            occupancy.stays.insert(subject, Stay { since: crossing.time, cause, number });
-            if let Some(every) =
-                self.scene.thing(zone).zone.as_ref().and_then(|zone| zone.inside_every)
-            {
-                let beat = Item::Beat { zone, subject, stay: number, number: 1 };
-                state.agenda.put(crossing.time + every, beat);
-            }
-            EventKind::Enter
-        } else {
-            occupancy.stays.remove(&subject);
-            EventKind::Exit
-        };
-        let edge = occupancy.stays.len() == usize::from(crossing.enters);
-        if edge {
-            occupancy.turns += 1;
+        if let Some((time, change)) = self.watch.take(&self.scene) {
+            self.state.now = time;
+            self.report(&change, witness);
         }
-        let event = Event {
-            on: Some(zone),
-            who: Some(subject),
-            cause: Some(cause),
-            edge,
-            ..self.event(kind)
-        };
-        let event = self.located(event, crossing.part);
-        self.dispatch(&event, witness);
-    }
-
-    /// An event at this moment, with nothing known of it yet.
-    pub(super) fn event(&self, kind: EventKind) -> Event {
-        let now = self.state.now;
-        Event::bare(kind, now, now.tick(self.rate))
-    }
-
-    /// The event with its part and place.
-    fn located(&self, event: Event, part: Option<usize>) -> Event {
-        let Some(who) = event.who else { return event };
-        let parts = self.scene.thing(who).body.as_ref().map_or(&[][..], |body| &body.parts);
-        // With one part there is no question which.
-        let part = part.or((parts.len() == 1).then_some(0));
-        let offset = part.map_or(Pose::IDENTITY, |part| parts[part].pose);
-        let pose = self.state.pose(&self.scene, who, event.time) * offset;
-        Event { part, at: Some(pose.position), ..event }
     }
 
     /// Something planned is due.
@@ -125,8 +87,10 @@ impl Play {
                 self.react_now(reaction, &event, turns, witness);
             }
             Item::Beat { zone, subject, stay, number } => {
-                let Some(found) =
-                    self.state.stay(zone, subject).filter(|found| found.number == stay)
+                let Some(found) = self
+                    .state
+                    .stay(zone, Detector::Zone, subject)
+                    .filter(|found| found.number == stay)
                 else {
                     return;
                 };

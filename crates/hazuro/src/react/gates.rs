@@ -13,7 +13,9 @@ const fn gates<'a>() -> [Check<Consider<'a>>; 4] {
             passes: |look| look.event.edge || !look.scene.wire(look.reaction).only_edge,
             evidence: |look| {
                 let zone = look.event.on;
-                Evidence::Occupants(zone.map_or(0, |zone| look.state.occupants(zone).count()))
+                let detected = zone.zip(look.event.kind.detector());
+                let detected = detected.map_or(0, |(on, sort)| look.state.detected(on, sort).len());
+                Evidence::Occupants(detected)
             },
         },
         Check {

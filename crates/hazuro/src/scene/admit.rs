@@ -1,7 +1,7 @@
 //! Who may set off a detector.
 
 use super::id::{KindId, TagId};
-use super::{EntityId, Layers, Scene};
+use super::{Condition, EntityId, Layers, Scene};
 
 /// A detector's rule on who may set it off. An empty rule admits everybody.
 ///
@@ -13,12 +13,14 @@ use super::{EntityId, Layers, Scene};
 /// // Players, but not the apprentice.
 /// let rule = Admit::tags(["player"]).not(Admit::names(["apprentice"]));
 /// ```
-#[derive(Clone, Debug, Default, PartialEq, Eq)]
+#[derive(Clone, Debug, Default, PartialEq)]
 pub struct Admit {
     pub(crate) lists: Lists<String, String, String>,
     pub(crate) not: Lists<String, String, String>,
     pub(crate) layers: Vec<String>,
     pub(crate) not_layers: Vec<String>,
+    pub(crate) players: bool,
+    pub(crate) condition: Option<Condition>,
 }
 
 /// The three lists of a rule: as words in a description, as numbers in a scene.
@@ -94,6 +96,29 @@ impl Admit {
         self
     }
 
+    /// Players only.
+    #[must_use]
+    pub fn players(self) -> Self {
+        Self { players: true, ..self }
+    }
+
+    /// Only while this holds, the subject being `who` and the detector `on`. It is tested when
+    /// the subject would be detected, and again after each action of a reaction or handler.
+    #[must_use]
+    pub fn when(self, condition: Condition) -> Self {
+        Self { condition: Some(condition), ..self }
+    }
+
+    /// Whether it admits players only.
+    pub fn is_for_players(&self) -> bool {
+        self.players
+    }
+
+    /// Its condition, if it has one.
+    pub fn condition(&self) -> Option<&Condition> {
+        self.condition.as_ref()
+    }
+
     /// The tags, kinds and names admitted.
     pub fn admitted(&self) -> [&[String]; 3] {
         [&self.lists.tags, &self.lists.kinds, &self.lists.names]
@@ -121,24 +146,30 @@ pub enum Clause {
     Kinds,
     /// It has none of the names.
     Names,
+    /// It is no player.
+    Players,
     /// It meets a list of `not`.
     Not,
 }
 
 /// A rule with its words looked up.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq)]
 pub(crate) struct Admission {
     pub lists: Lists<TagId, KindId, EntityId>,
     pub not: Lists<TagId, KindId, EntityId>,
     pub layers: Layers,
     pub not_layers: Layers,
+    pub players: bool,
+    /// Tested on its own, since it depends on the moment.
+    pub condition: Option<Condition>,
 }
 
 /// Everybody.
 impl Default for Admission {
     fn default() -> Self {
         let (lists, not) = (Lists::default(), Lists::default());
-        Self { lists, not, layers: Layers::ALL, not_layers: Layers::NONE }
+        let (players, condition) = (false, None);
+        Self { lists, not, layers: Layers::ALL, not_layers: Layers::NONE, players, condition }
     }
 }
 
@@ -150,6 +181,9 @@ impl Admission {
         let of_kind = |kinds: &[KindId]| thing.kind.is_some_and(|kind| kinds.contains(&kind));
         if !self.layers.meet(thing.layers) {
             return Some(Clause::Layers);
+        }
+        if self.players && !thing.player {
+            return Some(Clause::Players);
         }
         let Lists { tags, kinds, names } = &self.lists;
         if !tags.is_empty() && !tagged(tags) {

@@ -1,4 +1,4 @@
-//! Conditions: the `if` of a reaction.
+//! Conditions and scores: questions about a moment, written by the author of a scene.
 
 use std::fmt;
 use std::sync::Arc;
@@ -7,7 +7,7 @@ use glam::DVec3;
 
 use crate::Time;
 
-use super::{EntityId, Scene};
+use super::{Detector, EntityId, Scene};
 
 /// What a condition can ask about the moment it is tested at.
 pub trait Facts {
@@ -31,6 +31,40 @@ pub trait Facts {
     fn position(&self, entity: EntityId) -> DVec3;
     /// Who is inside a zone, in the scene's order.
     fn occupants(&self, zone: EntityId) -> Vec<EntityId>;
+    /// Whom a detector detects now, in the scene's order.
+    fn detected(&self, on: EntityId, detector: Detector) -> Vec<EntityId>;
+    /// What a body with footing stands on and how high it is; none before its first step.
+    fn ground(&self, body: EntityId) -> Option<Ground>;
+    /// How sure a watcher is of somebody, from 0 to 1.
+    fn awareness(&self, watcher: EntityId, of: EntityId) -> f64;
+}
+
+/// What is under the feet of a body.
+///
+/// ```
+/// use hazuro::{Play, Scene, Time, geometry::Shape, scene::{Body, Entity, Footing}};
+/// let floor = Entity::new("floor").at([0.0, -0.5, 0.0]).solid(Shape::Box { size: [9.0, 1.0, 9.0] });
+/// let ball = Entity::new("ball")
+///     .at([0.0, 3.5, 0.0])
+///     .body(Body::new(Shape::Sphere { radius: 0.5 }))
+///     .footing(Footing::default());
+/// let mut play = Play::new(Scene::builder("Yard").entity(floor).entity(ball).build()?);
+/// play.advance(Time::from_secs(0.1));
+/// let ground = play.ground("ball")?.unwrap();
+/// assert!(!ground.grounded && (ground.height - 3.0).abs() < 1e-9);
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Ground {
+    /// Whether it stands.
+    pub grounded: bool,
+    /// What it stands on, or is above; none if there is nothing within reach.
+    pub under: Option<EntityId>,
+    /// How far the feet are above it, in metres; less than 0 if they have sunk in, infinite if
+    /// there is nothing.
+    pub height: f64,
+    /// How steep it is there, in radians from level.
+    pub slope: f64,
 }
 
 type Test = dyn Fn(&dyn Facts) -> Result<bool, String> + Send + Sync;
@@ -85,5 +119,60 @@ impl PartialEq for Condition {
 impl fmt::Debug for Condition {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         f.debug_tuple("Condition").field(&self.text).finish()
+    }
+}
+
+type Rating = dyn Fn(&dyn Facts) -> Result<f64, String> + Send + Sync;
+
+/// How good a target is, with the text it was written as. The target is `who`, the seeker `on`.
+///
+/// ```
+/// use hazuro::scene::Score;
+/// let highest = Score::new("highest", |facts| facts.position(facts.who().unwrap()).y);
+/// assert_eq!(highest.text(), "highest");
+/// ```
+#[derive(Clone)]
+pub struct Score {
+    text: String,
+    rate: Arc<Rating>,
+}
+
+impl Score {
+    /// A score that always has a value.
+    pub fn new(
+        text: impl Into<String>,
+        rate: impl Fn(&dyn Facts) -> f64 + Send + Sync + 'static,
+    ) -> Self {
+        Self::fallible(text, move |facts| Ok(rate(facts)))
+    }
+
+    /// A score that can fail; the message says why, in full.
+    pub fn fallible(
+        text: impl Into<String>,
+        rate: impl Fn(&dyn Facts) -> Result<f64, String> + Send + Sync + 'static,
+    ) -> Self {
+        Self { text: text.into(), rate: Arc::new(rate) }
+    }
+
+    /// The text it was written as.
+    pub fn text(&self) -> &str {
+        &self.text
+    }
+
+    pub(crate) fn of(&self, facts: &dyn Facts) -> Result<f64, String> {
+        (self.rate)(facts)
+    }
+}
+
+/// Two scores are equal if they were written alike.
+impl PartialEq for Score {
+    fn eq(&self, other: &Self) -> bool {
+        self.text == other.text
+    }
+}
+
+impl fmt::Debug for Score {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.debug_tuple("Score").field(&self.text).finish()
     }
 }

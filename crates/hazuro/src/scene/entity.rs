@@ -2,7 +2,7 @@
 
 use crate::geometry::{Pose, Shape};
 
-use super::Admit;
+use super::features::{Features, features};
 
 /// A shape that detects and blocks nothing.
 ///
@@ -143,22 +143,6 @@ impl Part {
     }
 }
 
-/// What a kind gives its entities, and what an entity may have of its own.
-#[derive(Clone, Debug, Default, PartialEq)]
-pub(crate) struct Features {
-    pub tags: Vec<String>,
-    /// Empty where none are given.
-    pub layers: Vec<String>,
-    pub enabled: Option<bool>,
-    pub visible: Option<bool>,
-    pub scale: Option<f64>,
-    // Boxed, as most entities have few of them.
-    pub zone: Option<Box<Zone>>,
-    pub admit: Option<Box<Admit>>,
-    pub solid: Option<Box<Shape>>,
-    pub body: Option<Box<Body>>,
-}
-
 /// What entities of one sort share. An entity's own tags add to its kind's; anything else it
 /// gives replaces what the kind gives.
 ///
@@ -245,128 +229,6 @@ impl Entity {
     pub fn pose(&self) -> Pose {
         self.pose
     }
-}
-
-/// The setters and getters that kinds and entities share.
-macro_rules! features {
-    ($owner:ident) => {
-        impl $owner {
-            /// Its name.
-            pub fn name(&self) -> &str {
-                &self.name
-            }
-
-            /// Add tags.
-            #[must_use]
-            pub fn tags<T: Into<String>>(mut self, tags: impl IntoIterator<Item = T>) -> Self {
-                self.features.tags.extend(tags.into_iter().map(Into::into));
-                self
-            }
-
-            /// Put it in these layers. An entity's own replace its kind's; with none it is in
-            /// the layer `default`.
-            #[must_use]
-            pub fn layers<T: Into<String>>(mut self, layers: impl IntoIterator<Item = T>) -> Self {
-                self.features.layers.extend(layers.into_iter().map(Into::into));
-                self
-            }
-
-            /// Switch it on or off to begin with. On unless said otherwise.
-            #[must_use]
-            pub fn enabled(mut self, enabled: bool) -> Self {
-                self.features.enabled = Some(enabled);
-                self
-            }
-
-            /// Show or hide it to begin with. Shown unless said otherwise.
-            #[must_use]
-            pub fn visible(mut self, visible: bool) -> Self {
-                self.features.visible = Some(visible);
-                self
-            }
-
-            /// Make all its shapes this many times as large, from 0.001 to 1000. Where it is, and
-            /// its children, stay as they are.
-            #[must_use]
-            pub fn scale(mut self, factor: f64) -> Self {
-                self.features.scale = Some(factor);
-                self
-            }
-
-            /// Give it a zone.
-            #[must_use]
-            pub fn zone(mut self, zone: Zone) -> Self {
-                self.features.zone = Some(Box::new(zone));
-                self
-            }
-
-            /// Say who may set off its detectors. Everybody unless said otherwise.
-            #[must_use]
-            pub fn admit(mut self, admit: Admit) -> Self {
-                self.features.admit = Some(Box::new(admit));
-                self
-            }
-
-            /// Make it solid, in this shape.
-            #[must_use]
-            pub fn solid(mut self, shape: Shape) -> Self {
-                self.features.solid = Some(Box::new(shape));
-                self
-            }
-
-            /// Give it a body.
-            #[must_use]
-            pub fn body(mut self, body: Body) -> Self {
-                self.features.body = Some(Box::new(body));
-                self
-            }
-
-            /// The tags described here.
-            pub fn own_tags(&self) -> &[String] {
-                &self.features.tags
-            }
-
-            /// The layers described here.
-            pub fn own_layers(&self) -> &[String] {
-                &self.features.layers
-            }
-
-            /// The switch described here, if any.
-            pub fn own_enabled(&self) -> Option<bool> {
-                self.features.enabled
-            }
-
-            /// The visibility described here, if any.
-            pub fn own_visible(&self) -> Option<bool> {
-                self.features.visible
-            }
-
-            /// The scale described here, if any.
-            pub fn own_scale(&self) -> Option<f64> {
-                self.features.scale
-            }
-
-            /// The zone described here, if any.
-            pub fn own_zone(&self) -> Option<&Zone> {
-                self.features.zone.as_deref()
-            }
-
-            /// The rule of admission described here, if any.
-            pub fn own_admit(&self) -> Option<&Admit> {
-                self.features.admit.as_deref()
-            }
-
-            /// The solid shape described here, if any.
-            pub fn own_solid(&self) -> Option<&Shape> {
-                self.features.solid.as_deref()
-            }
-
-            /// The body described here, if any.
-            pub fn own_body(&self) -> Option<&Body> {
-                self.features.body.as_deref()
-            }
-        }
-    };
 }
 
 features!(Kind);

@@ -6,6 +6,8 @@ use thiserror::Error;
 
 use crate::geometry::ShapeError;
 
+use super::{Detector, EventKind};
+
 /// The field of a description that is at fault, as in `entity[2].admit.tags[0]`.
 ///
 /// The steps are those of the scene file, so that a reader of files can point at the text.
@@ -128,18 +130,44 @@ pub enum Fault {
     /// A body without any part.
     #[error("a body needs at least one part")]
     NoParts,
+    /// A detector without anything to detect on.
+    #[error("there is nothing here to {detector}: the entity has no shape")]
+    NothingThere {
+        /// The detector.
+        detector: Detector,
+    },
+    /// A way that leads nowhere.
+    #[error("this leads nowhere: it has no length")]
+    NoLength,
+    /// A detector that looks for neither solids nor bodies nor zones.
+    #[error("this looks for nothing")]
+    LooksForNothing,
     /// A rotation that is none.
     #[error("a rotation is a quaternion [x, y, z, w] of length 1")]
     Rotation,
     /// A reaction waits for something that its target cannot do.
-    #[error("`{name}` has no zone, so nothing can {event} it")]
-    NoZone {
+    #[error("`{name}` has no {detector}, so it never has the event `{event}`")]
+    NoDetector {
         /// The event waited for.
-        event: &'static str,
+        event: EventKind,
+        /// The detector that has such events.
+        detector: Detector,
         /// The target.
         name: String,
         /// A child or the parent of the target that has one.
         relative: Option<String>,
+    },
+    /// An event that no detector has.
+    #[error("`{event}` is no event of a detector")]
+    NeverDetected {
+        /// The event waited for.
+        event: EventKind,
+    },
+    /// `first` or `last` of an event that neither opens nor closes.
+    #[error("`{event}` has neither a first nor a last")]
+    NoEdge {
+        /// The event waited for.
+        event: EventKind,
     },
     /// A text with a placeholder that is never filled.
     #[error("the text has {{{name}}}, but only {{who}} and {{on}} are known")]
@@ -175,8 +203,13 @@ impl Fault {
             Self::Number { .. } => "bad-number",
             Self::Shape(_) => "bad-shape",
             Self::NoParts => "no-parts",
+            Self::NothingThere { .. } => "nothing-there",
+            Self::NoLength => "no-length",
+            Self::LooksForNothing => "looks-for-nothing",
             Self::Rotation => "bad-rotation",
-            Self::NoZone { .. } => "no-zone",
+            Self::NoDetector { .. } => "no-detector",
+            Self::NeverDetected { .. } => "never-detected",
+            Self::NoEdge { .. } => "no-edge",
             Self::Placeholder { .. } => "bad-placeholder",
             Self::NobodyMeant { .. } => "nobody-meant",
         }
@@ -199,11 +232,16 @@ impl Fault {
                 Some(format!("add it: [texts] \"{name}\" = \"...\""))
             }
             Self::Duplicate { first, .. } => Some(format!("the first one is at {first}")),
-            Self::NoZone { relative: Some(relative), .. } => {
+            Self::NoDetector { relative: Some(relative), .. } => {
                 Some(format!("`{relative}` has one: wait for that instead"))
             }
-            Self::NoZone { name, .. } => Some(format!("give `{name}` a zone")),
+            Self::NoDetector { name, detector, .. } => Some(format!("give `{name}` a {detector}")),
             Self::Shape(error) => error.cure(),
+            Self::NothingThere { .. } => {
+                Some("give it a solid, a zone, a body, or a shape right here".into())
+            }
+            Self::LooksForNothing => Some("name one: of = [\"bodies\"]".into()),
+            Self::NoLength => Some("give it a direction, as in [0, 0, -5]".into()),
             Self::ParentCircle { .. } => Some("take the parent away from one of them".into()),
             Self::NobodyMeant { .. } => Some("name the entity".into()),
             _ => None,

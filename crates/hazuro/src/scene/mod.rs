@@ -4,13 +4,17 @@ mod action;
 mod admit;
 mod builder;
 mod condition;
+mod detectors;
 mod entity;
 mod error;
+mod event;
+mod features;
 mod id;
 mod layers;
 mod listeners;
 mod reaction;
 mod resolve;
+mod senses;
 mod shapes;
 mod wiring;
 
@@ -20,15 +24,24 @@ pub use action::{Action, Change, Destination, Move};
 pub(crate) use admit::Admission;
 pub use admit::{Admit, Clause};
 pub use builder::SceneBuilder;
-pub use condition::{Condition, Facts};
+pub use condition::{Condition, Facts, Ground, Score};
+pub use detectors::{
+    Among, Camera, Detectors, Drag, Footing, Lens, Limits, Needs, Pointer, Probe, Prompt, Seeker,
+    Sight, Touch,
+};
 pub use entity::{Body, Entity, Kind, Part, Zone};
 pub use error::{Fault, Field, SceneError, SceneErrors, Step, nearest};
+pub use event::{Detector, EventKind};
 pub use id::{EntityId, EntityKey, ReactionId, Selector};
 use id::{KindId, TagId};
 use layers::LayerNames;
 pub use layers::Layers;
 pub(crate) use listeners::Listeners;
-pub use reaction::{EventKind, Reaction, Trigger};
+pub use reaction::{Reaction, Trigger};
+pub(crate) use senses::{
+    CameraSpec, DragSpec, FootingSpec, LimitsSpec, PointerSpec, ProbeSpec, PromptSpec, SeekerSpec,
+    Senses, SightSpec,
+};
 
 use crate::Time;
 use crate::geometry::{Aabb, Convex, Form, Pose};
@@ -59,8 +72,61 @@ pub(crate) struct Thing {
     pub body: Option<BodySpec>,
     pub solid: Option<Box<SolidSpec>>,
     pub walk: Option<f64>,
+    pub senses: Option<Box<Senses>>,
+    /// The nearest of it and its ancestors that has a body: whose body it is a part of.
+    pub owner: Option<EntityId>,
+    pub player: bool,
+    pub highlight: bool,
     pub enabled: bool,
     pub visible: bool,
+}
+
+impl Thing {
+    /// Its zone or what of it can be touched.
+    pub fn region(&self, detector: Detector) -> Option<Region<'_>> {
+        if detector == Detector::Zone {
+            let ZoneSpec { form, admission, .. } = self.zone.as_deref()?;
+            let (parts, solids, tells_contact) = (false, false, false);
+            return Some(Region { form, admission, parts, solids, tells_contact });
+        }
+        let senses = self.senses.as_ref()?;
+        let touch = senses.touch.as_ref().filter(|_| detector == Detector::Touch)?;
+        Some(Region {
+            form: &touch.form,
+            admission: &senses.admission,
+            parts: touch.told.parts,
+            solids: touch.told.solids,
+            tells_contact: true,
+        })
+    }
+
+    /// Whether it has a detector of this sort.
+    pub fn has(&self, detector: Detector) -> bool {
+        match detector {
+            Detector::Zone => self.zone.is_some(),
+            other => self.senses.as_ref().is_some_and(|senses| senses.has(other)),
+        }
+    }
+}
+
+/// The shape of a zone or of a touch detector, and what else is to be known of it.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Region<'a> {
+    pub form: &'a Form,
+    pub admission: &'a Admission,
+    /// Whether each part of a body is detected for itself.
+    pub parts: bool,
+    /// Whether solids that belong to no body are detected.
+    pub solids: bool,
+    /// Whether events say where and how fast they met.
+    pub tells_contact: bool,
+}
+
+impl Region<'_> {
+    /// The bounds of all it sweeps, or touches, along a path.
+    pub fn bounds(&self, path: &Path) -> Aabb {
+        path.bounds(&std::iter::once((self.form, Pose::IDENTITY)))
+    }
 }
 
 /// Whose child an entity is, and whether it has any.
@@ -174,6 +240,10 @@ pub struct Scene {
     things: Vec<Thing>,
     /// The parents of the things and whether they have children, side by side: asked most often.
     kin: Vec<Kin>,
+    limbs: BTreeMap<EntityId, Vec<EntityId>>,
+    conditional: Vec<EntityId>,
+    widest_prompt: f64,
+    has_pointers: bool,
     wires: Vec<Wire>,
     listeners: Listeners<ReactionId>,
 }
@@ -343,6 +413,22 @@ impl Scene {
         self.thing(entity).zone.is_some()
     }
 
+    /// Whether the entity has a detector of this sort, its own or its kind's.
+    pub fn has(&self, entity: EntityId, detector: Detector) -> bool {
+        self.thing(entity).has(detector)
+    }
+
+    /// Whether the entity is a player, by itself or by its kind.
+    pub fn is_player(&self, entity: EntityId) -> bool {
+        self.thing(entity).player
+    }
+
+    /// Whose body an entity is a part of: its own or that of its nearest ancestor with one. None
+    /// for a loose thing.
+    pub fn owner(&self, entity: EntityId) -> Option<EntityId> {
+        self.thing(entity).owner
+    }
+
     /// Whether the entity has a body, its own or its kind's.
     pub fn has_body(&self, entity: EntityId) -> bool {
         self.thing(entity).body.is_some()
@@ -379,11 +465,49 @@ impl Scene {
 
     /// The name of a body's part.
     pub fn part_name(&self, body: EntityId, part: usize) -> Option<&str> {
-        self.thing(body).body.as_ref()?.parts.get(part).map(|part| part.name.as_str())
+        let parts = &self.thing(body).body.as_ref()?.parts;
+        match part.checked_sub(parts.len()) {
+            None => Some(parts[part].name.as_str()),
+            // A solid that belongs to it.
+            Some(limb) => self.limbs(body).get(limb).map(|limb| self.name(*limb)),
+        }
     }
 
     pub(crate) fn thing(&self, entity: EntityId) -> &Thing {
         &self.things[entity.index()]
+    }
+
+    /// The rule on who may set off the detectors of an entity, if there is one.
+    pub(crate) fn admission(&self, entity: EntityId) -> Option<&Admission> {
+        let thing = self.thing(entity);
+        let senses = thing.senses.as_ref().map(|senses| &senses.admission);
+        senses.or_else(|| thing.zone.as_ref().map(|zone| &zone.admission))
+    }
+
+    /// How often the detectors of an entity may act.
+    pub(crate) fn limits(&self, entity: EntityId) -> LimitsSpec {
+        self.thing(entity).senses.as_ref().map_or(LimitsSpec::default(), |senses| senses.limits)
+    }
+
+    /// The solids that belong to a body, in order: its own and those below it that belong to no
+    /// other.
+    pub(crate) fn limbs(&self, body: EntityId) -> &[EntityId] {
+        self.limbs.get(&body).map_or(&[], Vec::as_slice)
+    }
+
+    /// How far away the farthest-reaching prompt may be used, in metres; 0 if there is none.
+    pub(crate) fn widest_prompt(&self) -> f64 {
+        self.widest_prompt
+    }
+
+    /// Whether anything can be pointed at.
+    pub(crate) fn has_pointers(&self) -> bool {
+        self.has_pointers
+    }
+
+    /// Those whose zones or touch detectors admit on a condition.
+    pub(crate) fn conditional(&self) -> &[EntityId] {
+        &self.conditional
     }
 
     pub(crate) fn wire(&self, reaction: ReactionId) -> &Wire {

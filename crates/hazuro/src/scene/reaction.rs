@@ -2,50 +2,7 @@
 
 use std::fmt;
 
-use super::{Action, Condition, Selector};
-
-/// What sort of thing was detected.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
-#[non_exhaustive]
-pub enum EventKind {
-    /// The play began.
-    Start,
-    /// A subject came into a zone.
-    Enter,
-    /// A subject left a zone.
-    Exit,
-    /// A subject has stayed in a zone for another interval.
-    Inside,
-    /// A cue was sent.
-    Cue,
-}
-
-impl EventKind {
-    /// All of them.
-    pub const ALL: [Self; 5] = [Self::Start, Self::Enter, Self::Exit, Self::Inside, Self::Cue];
-
-    /// The word for it in files and logs.
-    pub fn word(self) -> &'static str {
-        match self {
-            Self::Start => "start",
-            Self::Enter => "enter",
-            Self::Exit => "exit",
-            Self::Inside => "inside",
-            Self::Cue => "cue",
-        }
-    }
-
-    /// The kind that this word means.
-    pub fn from_word(word: &str) -> Option<Self> {
-        Self::ALL.into_iter().find(|kind| kind.word() == word)
-    }
-}
-
-impl fmt::Display for EventKind {
-    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        f.pad(self.word())
-    }
-}
+use super::{Action, Condition, EventKind, Selector};
 
 /// The event that a reaction or handler waits for.
 ///
@@ -59,43 +16,39 @@ impl fmt::Display for EventKind {
 pub enum Trigger {
     /// The start of the play.
     Start,
-    /// A subject comes into a zone.
-    Enter {
-        /// Which zones.
-        zone: Selector,
-        /// Only when nobody was inside before.
-        first: bool,
-    },
-    /// A subject leaves a zone.
-    Exit {
-        /// Which zones.
-        zone: Selector,
-        /// Only when nobody is left inside.
-        last: bool,
-    },
-    /// A subject has stayed in a zone for another interval.
-    Inside {
-        /// Which zones.
-        zone: Selector,
+    /// Something is detected.
+    Detected {
+        /// What.
+        event: EventKind,
+        /// By which detectors.
+        on: Selector,
+        /// Of an event with which subjects begin to be detected, only when nobody was before; of
+        /// one with which they cease to be, only when nobody is left.
+        edge: bool,
     },
     /// The cue of this name is sent.
     Cue(String),
 }
 
 impl Trigger {
+    /// Any event of a detector. Without a detector, as for `start` and `cue`, it never happens.
+    pub fn of(event: EventKind, on: impl Into<Selector>) -> Self {
+        Self::Detected { event, on: on.into(), edge: false }
+    }
+
     /// Somebody comes into the zone.
     pub fn enter(zone: impl Into<Selector>) -> Self {
-        Self::Enter { zone: zone.into(), first: false }
+        Self::of(EventKind::Enter, zone)
     }
 
     /// Somebody comes into the zone while nobody is inside.
     pub fn first_enter(zone: impl Into<Selector>) -> Self {
-        Self::Enter { zone: zone.into(), first: true }
+        Self::enter(zone).at_edge()
     }
 
     /// Somebody leaves the zone.
     pub fn exit(zone: impl Into<Selector>) -> Self {
-        Self::Exit { zone: zone.into(), last: false }
+        Self::of(EventKind::Exit, zone)
     }
 
     /// Somebody leaves the zone and nobody is left inside.
@@ -103,12 +56,52 @@ impl Trigger {
     /// With [`Reaction::after`] it must stay that way: if somebody comes in before the time is
     /// over, the reaction does not happen.
     pub fn last_exit(zone: impl Into<Selector>) -> Self {
-        Self::Exit { zone: zone.into(), last: true }
+        Self::exit(zone).at_edge()
     }
 
     /// Somebody has stayed inside for another interval.
     pub fn inside(zone: impl Into<Selector>) -> Self {
-        Self::Inside { zone: zone.into() }
+        Self::of(EventKind::Inside, zone)
+    }
+
+    /// Somebody begins to touch it.
+    pub fn touch(what: impl Into<Selector>) -> Self {
+        Self::of(EventKind::Touch, what)
+    }
+
+    /// A player clicks it.
+    pub fn click(what: impl Into<Selector>) -> Self {
+        Self::of(EventKind::Click, what)
+    }
+
+    /// A player uses what makes no offers.
+    pub fn interact(what: impl Into<Selector>) -> Self {
+        Self::of(EventKind::Interact, what)
+    }
+
+    /// A player uses a prompt.
+    pub fn accept(prompt: impl Into<Selector>) -> Self {
+        Self::of(EventKind::Accept, prompt)
+    }
+
+    /// A probe begins to hit something.
+    pub fn hit(probe: impl Into<Selector>) -> Self {
+        Self::of(EventKind::Hit, probe)
+    }
+
+    /// A body comes to stand on something.
+    pub fn land(body: impl Into<Selector>) -> Self {
+        Self::of(EventKind::Land, body)
+    }
+
+    /// A watcher notices somebody.
+    pub fn spot(watcher: impl Into<Selector>) -> Self {
+        Self::of(EventKind::Spot, watcher)
+    }
+
+    /// A seeker chooses another target, or none.
+    pub fn retarget(seeker: impl Into<Selector>) -> Self {
+        Self::of(EventKind::Retarget, seeker)
     }
 
     /// A cue is sent.
@@ -116,30 +109,35 @@ impl Trigger {
         Self::Cue(name.into())
     }
 
+    /// Only when nobody was detected before, or when nobody is any more.
+    #[must_use]
+    pub fn at_edge(self) -> Self {
+        match self {
+            Self::Detected { event, on, .. } => Self::Detected { event, on, edge: true },
+            other => other,
+        }
+    }
+
     /// The kind of event.
     pub fn event(&self) -> EventKind {
         match self {
             Self::Start => EventKind::Start,
-            Self::Enter { .. } => EventKind::Enter,
-            Self::Exit { .. } => EventKind::Exit,
-            Self::Inside { .. } => EventKind::Inside,
+            Self::Detected { event, .. } => *event,
             Self::Cue(_) => EventKind::Cue,
         }
     }
 
-    /// The zones it watches, if it watches zones.
-    pub fn zone(&self) -> Option<&Selector> {
+    /// The detectors that it waits for, if it does.
+    pub fn detectors(&self) -> Option<&Selector> {
         match self {
-            Self::Enter { zone, .. } | Self::Exit { zone, .. } | Self::Inside { zone } => {
-                Some(zone)
-            }
+            Self::Detected { on, .. } => Some(on),
             Self::Start | Self::Cue(_) => None,
         }
     }
 
-    /// Whether it wants only the first to enter or the last to leave.
-    pub(crate) fn only_edge(&self) -> bool {
-        matches!(self, Self::Enter { first: true, .. } | Self::Exit { last: true, .. })
+    /// Whether it wants only the first to come or the last to go.
+    pub fn only_edge(&self) -> bool {
+        matches!(self, Self::Detected { edge: true, .. })
     }
 }
 
@@ -148,13 +146,14 @@ impl fmt::Display for Trigger {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self {
             Self::Start => f.write_str("start"),
-            Self::Enter { zone, first } => {
-                write!(f, "{}enter {zone}", if *first { "first " } else { "" })
+            Self::Detected { event, on, edge } => {
+                let edge = match edge {
+                    false => "",
+                    true if event.is_opening() => "first ",
+                    true => "last ",
+                };
+                write!(f, "{edge}{event} {on}")
             }
-            Self::Exit { zone, last } => {
-                write!(f, "{}exit {zone}", if *last { "last " } else { "" })
-            }
-            Self::Inside { zone } => write!(f, "inside {zone}"),
             Self::Cue(name) => write!(f, "cue {name}"),
         }
     }

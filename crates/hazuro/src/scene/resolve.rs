@@ -1,21 +1,22 @@
 //! Checking a description and looking up every name in it.
 
-use std::collections::HashMap;
+use std::collections::{BTreeMap, HashMap};
 
 use crate::Time;
 use crate::geometry::Pose;
 
 use super::admit::Lists;
-use super::entity::Features;
+use super::features::Features;
 use super::id::{KindId, TagId};
 use super::shapes::Use;
 use super::{
-    Admission, Admit, BodySpec, EntityId, Fault, Field, Kin, LayerNames, Layers, RESERVED_NAMES,
-    Scene, SceneBuilder, SceneError, SceneErrors, SolidSpec, Thing, ZoneSpec, nearest,
+    Admission, Admit, BodySpec, Detector, EntityId, Fault, Field, Kin, LayerNames, Layers,
+    RESERVED_NAMES, Scene, SceneBuilder, SceneError, SceneErrors, SolidSpec, Thing, ZoneSpec,
+    nearest,
 };
 
 /// The greatest distance, in metres, of anything from the origin of its frame.
-const MAX_COORDINATE: f64 = 1e6;
+pub(super) const MAX_COORDINATE: f64 = 1e6;
 /// The longest span, in seconds, that a scene may name: about a month.
 pub(super) const MAX_SECONDS: f64 = 3e6;
 
@@ -36,8 +37,31 @@ pub(super) fn resolve(scene: SceneBuilder) -> Result<Scene, SceneErrors> {
             things[parent.index()].children.push(EntityId(index as u32));
         }
     }
+    for index in 0..things.len() {
+        let lineage = std::iter::successors(Some(EntityId(index as u32)), |entity| {
+            things[entity.index()].parent
+        });
+        things[index].owner =
+            lineage.into_iter().find(|entity| things[entity.index()].body.is_some());
+    }
     let kin = |thing: &Thing| Kin { parent: thing.parent, childless: thing.children.is_empty() };
     let kin = things.iter().map(kin).collect();
+    let mut limbs: BTreeMap<EntityId, Vec<EntityId>> = BTreeMap::new();
+    let mut conditional = Vec::new();
+    for (index, thing) in things.iter().enumerate() {
+        let entity = EntityId(index as u32);
+        if let Some(owner) = thing.owner.filter(|owner| thing.solid.is_some() && *owner != entity) {
+            limbs.entry(owner).or_default().push(entity);
+        }
+        let regions = [Detector::Zone, Detector::Touch].map(|sort| thing.region(sort));
+        if regions.iter().flatten().any(|region| region.admission.condition.is_some()) {
+            conditional.push(entity);
+        }
+    }
+    let senses = || things.iter().filter_map(|thing| thing.senses.as_ref());
+    let prompts = senses().filter_map(|senses| senses.prompt.as_ref());
+    let widest = prompts.map(|prompt| prompt.told.reach + prompt.told.margin).fold(0.0, f64::max);
+    let has_pointers = senses().any(|senses| senses.pointer.is_some());
     let SceneBuilder { title, rate, seed, kinds, entities, reactions, texts, counts } = scene;
     Ok(Scene {
         name: title,
@@ -53,6 +77,10 @@ pub(super) fn resolve(scene: SceneBuilder) -> Result<Scene, SceneErrors> {
         layers,
         things,
         kin,
+        limbs,
+        conditional,
+        widest_prompt: widest,
+        has_pointers,
         wires,
         listeners,
     })
@@ -243,6 +271,7 @@ impl Resolver {
         if let Some(solid) = &features.solid {
             self.shape(&field.key("solid"), solid, scale, Use::Solid);
         }
+        self.check_senses(features, scale, field);
         if let Some(body) = &features.body {
             self.body(body, scale, &field.key("body"));
         }
@@ -254,7 +283,8 @@ impl Resolver {
         let admitted = self.admitted_layers(&admit.layers, field);
         let layers = if admit.layers.is_empty() { Layers::ALL } else { admitted };
         let not_layers = self.admitted_layers(&admit.not_layers, &field.key("not"));
-        Admission { lists, not, layers, not_layers }
+        let (players, condition) = (admit.players, admit.condition.clone());
+        Admission { lists, not, layers, not_layers, players, condition }
     }
 
     fn admitted_layers(&mut self, names: &[String], field: &Field) -> Layers {
@@ -305,6 +335,7 @@ impl Resolver {
             .map(|admit| self.admission(admit, &nowhere))
             .unwrap_or_default();
         let scale = features.scale.unwrap_or(1.0);
+        let senses = self.senses(features, &admission, scale, &nowhere);
         let zone = features
             .zone
             .as_ref()
@@ -321,7 +352,11 @@ impl Resolver {
         // makes of the shapes of the other.
         let unscaled = self.errors.drain(reported..).next();
         if let Some(error) = unscaled.filter(|_| sound) {
-            self.error(field.key("scale"), error.fault);
+            let at = match error.fault {
+                Fault::NothingThere { detector } => field.key(detector.word()),
+                _ => field.key("scale"),
+            };
+            self.error(at, error.fault);
         }
         let named = features.layers.iter().filter_map(|name| self.layers.find(name).ok());
         let layers = named.reduce(Layers::and).unwrap_or(Layers(1));
@@ -334,6 +369,10 @@ impl Resolver {
             zone,
             body,
             solid,
+            senses,
+            owner: None,
+            player: features.player.unwrap_or(false),
+            highlight: features.highlight.unwrap_or(false),
             walk: features.body.as_ref().and_then(|body| body.walk),
             enabled: features.enabled.unwrap_or(true),
             visible: features.visible.unwrap_or(true),
@@ -408,6 +447,11 @@ fn merge(kind: Option<&Features>, own: &Features) -> Features {
         admit: own.admit.as_ref().or(kind.admit.as_ref()).cloned(),
         solid: own.solid.as_ref().or(kind.solid.as_ref()).cloned(),
         body: own.body.as_ref().or(kind.body.as_ref()).cloned(),
+        detectors: Box::new((*own.detectors).clone().or(&kind.detectors)),
+        limits: own.limits.or(kind.limits),
+        camera: own.camera.as_ref().or(kind.camera.as_ref()).cloned(),
+        player: own.player.or(kind.player),
+        highlight: own.highlight.or(kind.highlight),
     }
 }
 

@@ -4,7 +4,7 @@ use std::convert::Infallible;
 
 use super::resolve::Resolver;
 use super::{
-    Action, EntityId, EventKind, Fault, Field, Listeners, Meant, Reaction, ReactionId,
+    Action, Detector, EntityId, EventKind, Fault, Field, Listeners, Meant, Reaction, ReactionId,
     SceneBuilder, Selector, Thing, Trigger, Wire, nearest,
 };
 
@@ -56,10 +56,8 @@ impl Resolver {
             "on" => (Meant::On, "detector"),
             name => return self.entity(name, field).map(Meant::Entity),
         };
-        if matches!(event, EventKind::Enter | EventKind::Exit | EventKind::Inside)
-            // A cue hands on the subject and detector of the event that sent it, if there is one.
-            || event == EventKind::Cue
-        {
+        // A cue hands on the subject and detector of the event that sent it, if there is one.
+        if event.detector().is_some() || event == EventKind::Cue {
             return Some(meant);
         }
         let fault = Fault::NobodyMeant { word: name.into(), event: event.word(), role };
@@ -79,17 +77,25 @@ impl Resolver {
         match trigger {
             Trigger::Cue(name) => self.name(name, &field),
             Trigger::Start => {}
-            Trigger::Enter { zone, .. } | Trigger::Exit { zone, .. } | Trigger::Inside { zone } => {
+            Trigger::Detected { event, on, edge } => {
+                let Some(detector) = event.detector() else {
+                    self.error(field, Fault::NeverDetected { event: *event });
+                    return;
+                };
+                if *edge && !event.is_opening() && !event.is_closing() {
+                    self.error(field.clone(), Fault::NoEdge { event: *event });
+                }
                 let reported = self.errors.len();
-                let meant = self.select(zone, things, &field);
+                let meant = self.select(on, things, &field);
                 if self.errors.len() == reported
-                    && !meant.iter().any(|entity| things[entity.index()].zone.is_some())
+                    && !meant.iter().any(|entity| things[entity.index()].has(detector))
                 {
                     let relative =
-                        meant.first().and_then(|entity| relative_with_zone(*entity, things));
+                        meant.first().and_then(|entity| relative_with(*entity, detector, things));
                     let relative =
                         relative.map(|entity| scene.entities[entity.index()].name.clone());
-                    self.error(field, Fault::NoZone { event, name: zone.to_string(), relative });
+                    let (event, name) = (*event, on.to_string());
+                    self.error(field, Fault::NoDetector { event, detector, name, relative });
                 }
             }
         }
@@ -116,8 +122,8 @@ impl Resolver {
         let reported = self.errors.len();
         let mut listeners = Listeners::default();
         for (index, reaction) in scene.reactions.iter().enumerate() {
-            let zones = reaction.on.zone().map(|zone| self.select(zone, things, &Field::ROOT));
-            listeners.add(&reaction.on, &zones.unwrap_or_default(), ReactionId(index as u32));
+            let detectors = reaction.on.detectors().map(|on| self.select(on, things, &Field::ROOT));
+            listeners.add(&reaction.on, &detectors.unwrap_or_default(), ReactionId(index as u32));
         }
         // The same names were looked up, and reported, with each reaction's trigger.
         self.errors.truncate(reported);
@@ -125,10 +131,10 @@ impl Resolver {
     }
 }
 
-/// A child of `entity`, or else its parent, that has a zone.
-fn relative_with_zone(entity: EntityId, things: &[Thing]) -> Option<EntityId> {
-    let has_zone = |entity: &EntityId| things[entity.index()].zone.is_some();
+/// A child of `entity`, or else its parent, that has a detector.
+fn relative_with(entity: EntityId, detector: Detector, things: &[Thing]) -> Option<EntityId> {
+    let has = |entity: &EntityId| things[entity.index()].has(detector);
     let mut all = (0..things.len() as u32).map(EntityId);
-    all.find(|other| things[other.index()].parent == Some(entity) && has_zone(other))
-        .or_else(|| things[entity.index()].parent.filter(has_zone))
+    all.find(|other| things[other.index()].parent == Some(entity) && has(other))
+        .or_else(|| things[entity.index()].parent.filter(has))
 }

@@ -74,6 +74,11 @@ impl Index {
         Self { still: tree, faces, slots, ..Self::default() }
     }
 
+    /// Whether there is nothing in it.
+    pub fn is_empty(&self) -> bool {
+        self.faces.is_empty()
+    }
+
     fn slot(&self, entity: EntityId) -> Option<u32> {
         self.slots.get(entity.index()).copied().filter(|slot| *slot != NONE)
     }

@@ -8,28 +8,39 @@ use crate::Time;
 use crate::geometry::bits;
 use crate::scene::{EntityId, EventKind};
 
-/// Why a subject came into a zone or left it.
+use super::Meeting;
+
+/// Why a subject began or ceased to be detected.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
 #[non_exhaustive]
 pub enum Cause {
-    /// The subject or the zone moved.
+    /// The subject or the detector moved.
     Move,
     /// It was there when the play began.
     Appear,
-    /// The subject or the zone was put elsewhere at once.
+    /// The subject or the detector was put elsewhere at once.
     Teleport,
-    /// The subject or the zone was switched on.
+    /// The subject or the detector was switched on.
     Enable,
-    /// The subject or the zone was switched off.
+    /// The subject or the detector was switched off.
     Disable,
-    /// The subject or the zone was taken out of the play.
+    /// The subject or the detector was taken out of the play.
     Remove,
+    /// The detector's condition began or ceased to hold.
+    Admit,
 }
 
 impl Cause {
     /// All of them.
-    pub const ALL: [Self; 6] =
-        [Self::Move, Self::Appear, Self::Teleport, Self::Enable, Self::Disable, Self::Remove];
+    pub const ALL: [Self; 7] = [
+        Self::Move,
+        Self::Appear,
+        Self::Teleport,
+        Self::Enable,
+        Self::Disable,
+        Self::Remove,
+        Self::Admit,
+    ];
 
     /// The word for it in files and logs.
     pub fn word(self) -> &'static str {
@@ -40,6 +51,7 @@ impl Cause {
             Self::Enable => "enable",
             Self::Disable => "disable",
             Self::Remove => "remove",
+            Self::Admit => "admit",
         }
     }
 }
@@ -82,7 +94,15 @@ pub struct Event {
     pub cause: Option<Cause>,
     /// Where the centre of that part was, in metres.
     pub at: Option<DVec3>,
-    /// For `enter`, nobody was inside before; for `exit`, nobody is left inside.
+    /// Where and how the two met, for `touch`, `hit`, `land` and what a pointer does.
+    pub meeting: Option<Meeting>,
+    /// What was detected before, for `retarget`; what was pointed at, where an event has gone up
+    /// to an ancestor of that.
+    pub was: Option<EntityId>,
+    /// What was lacking, for `refused`: the name of a count or tag.
+    pub need: Option<String>,
+    /// For an event that begins a detection, nobody was detected before; for one that ends it,
+    /// nobody is any more.
     pub edge: bool,
     /// The name of a cue.
     pub cue: Option<String>,
@@ -99,6 +119,9 @@ impl Event {
             part: None,
             cause: None,
             at: None,
+            meeting: None,
+            was: None,
+            need: None,
             edge: false,
             cue: None,
         }
@@ -109,6 +132,6 @@ impl std::hash::Hash for Event {
     fn hash<H: std::hash::Hasher>(&self, state: &mut H) {
         (self.time, self.tick, self.kind, self.on, self.who, self.part, self.cause).hash(state);
         self.at.map(bits).hash(state);
-        (self.edge, &self.cue).hash(state);
+        (self.meeting, self.was, &self.need, self.edge, &self.cue).hash(state);
     }
 }

@@ -3,7 +3,7 @@
 use glam::DVec3;
 
 use crate::Time;
-use crate::scene::{EntityId, Facts, Scene};
+use crate::scene::{Detector, EntityId, Facts, Ground, Scene};
 
 use super::State;
 
@@ -44,6 +44,15 @@ impl Facts for Moment<'_> {
         self.state.pose(self.scene, entity, self.state.now).position
     }
     fn occupants(&self, zone: EntityId) -> Vec<EntityId> {
-        self.state.occupants(zone).collect()
+        self.state.detected(zone, Detector::Zone)
+    }
+    fn detected(&self, on: EntityId, detector: Detector) -> Vec<EntityId> {
+        self.state.detected(on, detector)
+    }
+    fn ground(&self, body: EntityId) -> Option<Ground> {
+        self.state.stands.get(&body).map(|stand| stand.ground)
+    }
+    fn awareness(&self, watcher: EntityId, of: EntityId) -> f64 {
+        self.state.awareness.get(&(watcher, of)).map_or(0.0, |awareness| awareness.level)
     }
 }

@@ -6,6 +6,7 @@
 mod agenda;
 mod event;
 mod facts;
+mod senses;
 
 use std::collections::BTreeMap;
 use std::hash::{Hash, Hasher};
@@ -14,12 +15,14 @@ pub(crate) use agenda::{Agenda, Item};
 pub use agenda::{Input, Target};
 pub use event::{Cause, Event};
 pub(crate) use facts::Moment;
+pub(crate) use senses::{Awareness, Grip, Holding, PointerState, Stand, WHOLE};
+pub use senses::{Meeting, Sighting};
 use smallvec::SmallVec;
 
 use crate::Time;
 use crate::geometry::Pose;
 use crate::motion::{Path, Segment, Travel};
-use crate::scene::{EntityId, Scene};
+use crate::scene::{Detector, EntityId, Scene};
 
 /// How one entity is now.
 #[derive(Clone, Debug, PartialEq, Hash)]
@@ -40,17 +43,22 @@ pub(crate) struct Stay {
     pub cause: Cause,
     /// Tells this stay from an earlier or later one of the same subject.
     pub number: u64,
+    /// Nothing is told of it.
+    pub silent: bool,
 }
 
-/// Who is inside a zone.
+/// Whom a detector detects.
 #[derive(Clone, Debug, Default, PartialEq, Hash)]
 pub(crate) struct Occupancy {
-    pub stays: BTreeMap<EntityId, Stay>,
-    /// How often the zone went from empty to occupied or back.
+    /// By subject, and by its part or [`WHOLE`].
+    pub stays: BTreeMap<(EntityId, u32), Stay>,
+    /// How many of them are told of.
+    pub told: usize,
+    /// How often it went from none to some or back.
     pub turns: u64,
 }
 
-/// What a reaction remembers.
+/// What a reaction or a detector remembers.
 #[derive(Clone, Debug, Default, PartialEq, Hash)]
 pub(crate) struct Wear {
     pub times: u64,
@@ -79,7 +87,14 @@ pub struct State {
     pub(crate) now: Time,
     pub(crate) started: bool,
     pub(crate) live: Vec<Live>,
-    pub(crate) zones: BTreeMap<EntityId, Occupancy>,
+    pub(crate) occupancies: BTreeMap<(EntityId, Detector), Occupancy>,
+    /// Of a detector, by subject; and of all subjects together.
+    pub(crate) sense_wear: BTreeMap<(EntityId, Detector, Option<EntityId>), Wear>,
+    /// By watcher and whom it sees.
+    pub(crate) awareness: BTreeMap<(EntityId, EntityId), Awareness>,
+    pub(crate) stands: BTreeMap<EntityId, Stand>,
+    pub(crate) pointers: BTreeMap<EntityId, PointerState>,
+    pub(crate) holdings: BTreeMap<EntityId, Holding>,
     pub(crate) counts: BTreeMap<String, i64>,
     pub(crate) wear: Vec<Wear>,
     pub(crate) agenda: Agenda,
@@ -99,7 +114,12 @@ impl State {
             now: Time::ZERO,
             started: false,
             live: scene.ids().map(live).collect(),
-            zones: BTreeMap::new(),
+            occupancies: BTreeMap::new(),
+            sense_wear: BTreeMap::new(),
+            awareness: BTreeMap::new(),
+            stands: BTreeMap::new(),
+            pointers: BTreeMap::new(),
+            holdings: BTreeMap::new(),
             counts: scene.counts().clone(),
             wear: vec![Wear::default(); scene.reactions().len()],
             agenda: Agenda::default(),
@@ -136,12 +156,39 @@ impl State {
         })
     }
 
-    pub(crate) fn stay(&self, zone: EntityId, subject: EntityId) -> Option<&Stay> {
-        self.zones.get(&zone)?.stays.get(&subject)
+    /// The stay of a whole subject.
+    pub(crate) fn stay(&self, on: EntityId, detector: Detector, who: EntityId) -> Option<&Stay> {
+        self.occupancies.get(&(on, detector))?.stays.get(&(who, WHOLE))
     }
 
-    pub(crate) fn occupants(&self, zone: EntityId) -> impl Iterator<Item = EntityId> {
-        self.zones.get(&zone).into_iter().flat_map(|zone| zone.stays.keys().copied())
+    /// Which parts of a subject are detected, or [`WHOLE`].
+    pub(crate) fn parts_within(
+        &self,
+        on: EntityId,
+        detector: Detector,
+        who: EntityId,
+    ) -> impl Iterator<Item = u32> {
+        let stays = self.occupancies.get(&(on, detector)).into_iter();
+        let range = (who, 0)..=(who, WHOLE);
+        stays.flat_map(move |found| found.stays.range(range.clone()).map(|((_, part), _)| *part))
+    }
+
+    /// Whom a detector knows of, told or not; each once, in order.
+    pub(crate) fn known(&self, on: EntityId, detector: Detector) -> SmallVec<[EntityId; 4]> {
+        let stays = self.occupancies.get(&(on, detector)).into_iter();
+        let mut known: SmallVec<_> =
+            stays.flat_map(|found| found.stays.keys().map(|(who, _)| *who)).collect();
+        known.dedup();
+        known
+    }
+
+    /// Whom a detector detects; each once, in order.
+    pub(crate) fn detected(&self, on: EntityId, detector: Detector) -> Vec<EntityId> {
+        let stays = self.occupancies.get(&(on, detector)).into_iter();
+        let stays = stays.flat_map(|found| &found.stays).filter(|(_, stay)| !stay.silent);
+        let mut detected: Vec<_> = stays.map(|((who, _), _)| *who).collect();
+        detected.dedup();
+        detected
     }
 
     /// When the entity and its ancestors will all have arrived.

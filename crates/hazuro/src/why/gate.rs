@@ -3,7 +3,7 @@
 use std::fmt;
 
 use crate::Time;
-use crate::scene::{Clause, EntityId, ReactionId, Scene};
+use crate::scene::{Clause, Detector, EntityId, ReactionId, Scene};
 
 use super::Witness;
 
@@ -21,8 +21,26 @@ pub enum Gate {
     Admitted,
     /// A part of the subject is in the shape.
     InShape,
+    /// The subject touches it.
+    Touches,
+    /// It is near enough.
+    InRange,
+    /// It is in the angle of view, or ahead.
+    InAngle,
+    /// Nothing hides it.
+    InView,
+    /// It was in view long enough.
+    Noticed,
+    /// There is ground near enough below.
+    OnGround,
+    /// It is the best of those it competes with.
+    Best,
+    /// What it needs is there.
+    Needs,
     /// Something changed: it was outside and came in, or was inside and left.
     Edge,
+    /// The impact is hard enough.
+    Hard,
     /// For `first` and `last`: nobody else is inside.
     OnlyOne,
     /// A reaction that happens once has not happened yet.
@@ -44,6 +62,15 @@ impl Gate {
             Self::Apart => "subject is not its carrier",
             Self::Admitted => "subject is admitted",
             Self::InShape => "subject is in the shape",
+            Self::Touches => "subject touches it",
+            Self::InRange => "in range",
+            Self::InAngle => "in the angle of view",
+            Self::InView => "nothing hides it",
+            Self::Noticed => "in view long enough",
+            Self::OnGround => "ground is near enough",
+            Self::Best => "best of its rivals",
+            Self::Needs => "has what it needs",
+            Self::Hard => "impact is hard enough",
             Self::Edge => "it comes in or leaves",
             Self::OnlyOne => "nobody else is inside",
             Self::Once => "not used up",
@@ -71,6 +98,38 @@ pub enum Evidence {
         /// When they were nearest.
         time: Time,
     },
+    /// How far off it was, in metres, and how far it may be.
+    Range {
+        /// Metres.
+        got: f64,
+        /// Metres.
+        most: f64,
+    },
+    /// How far off the middle it was, in radians, and how far it may be.
+    Angle {
+        /// Radians.
+        got: f64,
+        /// Radians.
+        most: f64,
+    },
+    /// How fast it was, in metres a second, and how fast it must be.
+    Speed {
+        /// Metres a second.
+        got: f64,
+        /// Metres a second.
+        need: f64,
+    },
+    /// What share of its points was seen, and what share must be.
+    Share {
+        /// From 0 to 1.
+        got: f64,
+        /// From 0 to 1.
+        need: f64,
+    },
+    /// This hides it.
+    HiddenBy(EntityId),
+    /// This was chosen instead.
+    Instead(EntityId),
     /// So many are inside.
     Occupants(usize),
     /// From then on it would have passed.
@@ -84,8 +143,10 @@ pub enum Evidence {
 pub enum Chain {
     /// A detector looks at a subject.
     Detector {
-        /// The detector.
+        /// The detector's entity.
         on: EntityId,
+        /// Which of its detectors.
+        detector: Detector,
         /// The subject.
         who: EntityId,
     },
@@ -159,11 +220,26 @@ impl Verdict {
                 format!("it is of none of the kinds asked for: {}", asked(1))
             }
             Evidence::Refused(Clause::Names) => format!("it is none of those named: {}", asked(2)),
+            Evidence::Refused(Clause::Players) => "it is no player".into(),
             Evidence::Refused(Clause::Not) => "it is refused by `not`".into(),
             Evidence::Gap { metres, time } if *metres > 0.0 => {
                 format!("came within {metres:.3} m at {:.3} s", time.secs())
             }
             Evidence::Gap { .. } => "it was inside".into(),
+            Evidence::Range { got, most } => format!("it was {got:.3} m away; at most {most} m"),
+            Evidence::Angle { got, most } => format!(
+                "it was {:.1} degrees off; at most {:.1}",
+                got.to_degrees(),
+                most.to_degrees()
+            ),
+            Evidence::Speed { got, need } => format!("{got:.3} m/s; at least {need} m/s"),
+            Evidence::Share { got, need } => format!(
+                "{:.0} % of its points were in view; at least {:.0} %",
+                got * 100.0,
+                need * 100.0
+            ),
+            Evidence::HiddenBy(entity) => format!("`{}` hides it", scene.name(*entity)),
+            Evidence::Instead(entity) => format!("`{}` was chosen instead", scene.name(*entity)),
             Evidence::Occupants(number) => format!("{number} inside"),
             Evidence::ReadyAt(time) => format!("ready at {:.3} s", time.secs()),
             Evidence::Text(text) => format!("`{text}`"),

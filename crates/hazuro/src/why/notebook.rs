@@ -30,7 +30,8 @@ impl Notebook {
     /// The gate that stopped `on` from detecting `who` in its best run; none if it fired, or was
     /// never tried.
     pub fn stopped(&self, on: EntityId, who: EntityId) -> Option<&Verdict> {
-        self.best.get(&Chain::Detector { on, who }).filter(|verdict| !verdict.passed)
+        let about = |verdict: &&Verdict| matches!(verdict.chain, Chain::Detector { on: its, who: of, .. } if its == on && of == who);
+        self.best.values().filter(about).find(|verdict| !verdict.passed)
     }
 
     /// The last gate tried in the best run of each chain.
@@ -45,7 +46,7 @@ impl Witness for Notebook {
             return true;
         };
         let (on, who) = match *chain {
-            Chain::Detector { on, who } => (Some(on), Some(who)),
+            Chain::Detector { on, who, .. } => (Some(on), Some(who)),
             Chain::Reaction { on, who, .. } => (on, who),
         };
         let fits = |wanted: Option<EntityId>, given| wanted.is_none() || wanted == given;
@@ -54,15 +55,17 @@ impl Witness for Notebook {
 
     fn hear(&mut self, verdict: Verdict) {
         let rank = |verdict: &Verdict| {
-            // A chain that ended at its last gate because nothing changed has fired before.
             let nearness = match verdict.evidence {
                 Evidence::Gap { metres, .. } => -metres,
+                Evidence::Range { got, .. } | Evidence::Angle { got, .. } => -got,
+                Evidence::Speed { got, .. } | Evidence::Share { got, .. } => got,
                 _ => 0.0,
             };
             (verdict.gate, verdict.passed, nearness)
         };
         match self.best.get_mut(&verdict.chain) {
-            Some(best) if best.gate == Gate::Edge && best.passed => {}
+            // It has fired.
+            Some(best) if best.gate == Gate::Condition && best.passed => {}
             Some(best) if rank(best) >= rank(&verdict) => {}
             Some(best) => *best = verdict,
             None => {

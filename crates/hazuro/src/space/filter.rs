@@ -2,7 +2,7 @@
 
 use glam::DVec3;
 
-use crate::scene::{EntityId, Layers, Scene};
+use crate::scene::{Among, EntityId, Layers, Scene};
 
 /// Which entities a question is about.
 ///
@@ -36,6 +36,12 @@ impl<'a> Filter<'a> {
     /// Bodies, part by part.
     pub fn bodies() -> Self {
         Self { bodies: true, ..Self::default() }
+    }
+
+    /// What a detector looks for.
+    pub(crate) fn among(among: Among) -> Self {
+        let Among { solids, bodies, zones } = among;
+        Self { solids, zones, bodies, ..Self::default() }
     }
 
     /// And what is solid.

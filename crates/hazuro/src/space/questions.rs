@@ -7,11 +7,10 @@ use crate::geometry::{
     Aabb, Form, Glide, Pose, Ray, Shape, ShapeError, TOUCH, distance, overlaps, sweep,
 };
 use crate::scene::{EntityId, Scene};
-use crate::space::{Face, Index};
 use crate::state::State;
 
 use super::filter::{Filter, Found, Hit, Side};
-use super::watch::Watch;
+use super::{Face, Index, Indices};
 
 /// A shape of an entity, as it is now.
 struct Target<'a> {
@@ -22,7 +21,7 @@ struct Target<'a> {
 }
 
 /// A moment of a play, to be asked what is where: [`Play::space`](crate::Play::space) gives it, and
-/// [`Act::space`](super::Act::space) within a handler.
+/// [`Act::space`](crate::Act::space) within a handler.
 ///
 /// ```
 /// use hazuro::{Filter, Play, Scene, geometry::Shape, scene::{Body, Entity, Trigger, Zone}};
@@ -44,9 +43,9 @@ struct Target<'a> {
 /// ```
 #[derive(Clone, Copy)]
 pub struct Space<'a> {
-    pub(super) scene: &'a Scene,
-    pub(super) state: &'a State,
-    pub(super) watch: &'a Watch,
+    pub(crate) scene: &'a Scene,
+    pub(crate) state: &'a State,
+    pub(crate) indices: &'a Indices,
 }
 
 impl std::fmt::Debug for Space<'_> {
@@ -112,11 +111,40 @@ impl<'a> Space<'a> {
         filter: &Filter<'_>,
     ) -> Result<Option<Hit>, ShapeError> {
         let form = asked(shape, &[from.position, to])?;
+        Ok(self.first_in_way(&form, from, to, filter))
+    }
+
+    /// The first thing a form meets on its way in a straight line, not turning.
+    pub(crate) fn first_in_way(
+        &self,
+        form: &Form,
+        from: Pose,
+        to: DVec3,
+        filter: &Filter<'_>,
+    ) -> Option<Hit> {
+        let mut first: Option<Hit> = None;
+        self.each_in_way(form, from, to, filter, |hit| {
+            if first.is_none_or(|first| order(&hit, &first).is_lt()) {
+                first = Some(hit);
+            }
+        });
+        first
+    }
+
+    /// Calls `visit` with everything that a form meets on its way, in no particular order: once
+    /// for each pair of convex pieces.
+    pub(crate) fn each_in_way(
+        &self,
+        form: &Form,
+        from: Pose,
+        to: DVec3,
+        filter: &Filter<'_>,
+        mut visit: impl FnMut(Hit),
+    ) {
         let way = to - from.position;
         let start = form.bounds(&from);
         let bounds = start.join(&start.moved(way));
         let end = Pose { position: to, ..from };
-        let mut first: Option<Hit> = None;
         self.targets(&bounds, filter, |target| {
             target.form.near(&target.pose, &bounds, |other, pose| {
                 let still = Glide { shape: other, offset: Pose::IDENTITY, from: *pose, to: *pose };
@@ -127,7 +155,7 @@ impl<'a> Space<'a> {
                     let between = distance(other, pose, piece, &there);
                     let inside = span.start == 0.0 && between.gap < -TOUCH;
                     let normal = if inside { -way.normalize_or_zero() } else { between.normal };
-                    let hit = Hit {
+                    visit(Hit {
                         entity: target.entity,
                         part: target.part,
                         distance: way.length() * span.start,
@@ -135,14 +163,10 @@ impl<'a> Space<'a> {
                         point: between.on_a,
                         normal,
                         inside,
-                    };
-                    if first.is_none_or(|first| order(&hit, &first).is_lt()) {
-                        first = Some(hit);
-                    }
+                    });
                 }
             });
         });
-        Ok(first)
     }
 
     /// Everything that overlaps a shape, in the scene's order.
@@ -270,9 +294,9 @@ impl<'a> Space<'a> {
 
     fn index(&self, side: Side) -> &'a Index {
         match side {
-            Side::Solid => self.watch.solids(),
-            Side::Zone => self.watch.zones(),
-            Side::Body => self.watch.bodies(),
+            Side::Solid => &self.indices.solids,
+            Side::Zone => &self.indices.zones,
+            Side::Body => &self.indices.bodies,
         }
     }
 

@@ -1,0 +1,158 @@
+//! Footing: what a body stands on.
+//!
+//! A ball as wide as the lowest part of the body is let down from a margin above its feet. What it
+//! meets first from above is the ground.
+
+use glam::DVec3;
+
+use crate::Time;
+use crate::geometry::{Aabb, Convex, Form, Pose, Ray, Shape};
+use crate::scene::{Detector, EntityId, FootingSpec, Ground};
+use crate::space::{Filter, Hit, Space};
+use crate::state::{Cause, Meeting, Stand};
+use crate::why::{Check, Evidence, Gate, Witness, run};
+
+use super::Change;
+use super::target::{Looks, Target, admitted, enabled, senses};
+
+/// What faces upwards less than this, as the sine of its elevation, is a wall.
+const WALL: f64 = 0.05;
+
+/// The gates of a footing, in order.
+const fn gates<'a>() -> [Check<Look<'a>>; 4] {
+    [
+        enabled(),
+        admitted(),
+        Check {
+            gate: Gate::InAngle,
+            passes: |look| look.ground.slope <= look.spec.told.slope + 1e-9,
+            evidence: |look| Evidence::Angle { got: look.ground.slope, most: look.spec.told.slope },
+        },
+        Check {
+            gate: Gate::OnGround,
+            passes: |look| look.ground.height <= look.spec.told.margin,
+            evidence: |look| Evidence::Range {
+                got: look.ground.height,
+                most: look.spec.told.margin,
+            },
+        },
+    ]
+}
+
+struct Look<'a> {
+    target: Target<'a>,
+    spec: &'a FootingSpec,
+    ground: Ground,
+}
+
+impl Looks for Look<'_> {
+    fn target(&self) -> &Target<'_> {
+        &self.target
+    }
+}
+
+/// What comes of asking a footing.
+pub(crate) struct Step {
+    pub stand: Stand,
+    /// Whether it landed or left the ground, and what it stands or stood on.
+    pub change: Option<(Change, Option<EntityId>)>,
+    /// Whether its grace is running.
+    pub unsettled: bool,
+}
+
+/// Asks what a body stands on.
+pub(crate) fn ask<W: Witness>(
+    space: Space<'_>,
+    on: EntityId,
+    cause: Cause,
+    witness: &mut W,
+) -> Option<Step> {
+    let Space { scene, state, .. } = space;
+    let spec = senses(scene, on)?.footing.as_ref()?;
+    let before = state.stands.get(&on);
+    let (mut ground, mut meeting) = look_down(space, on, spec)?;
+    let who = ground.under.unwrap_or(on);
+    let detector = Detector::Footing;
+    let mut look = Look { target: Target { space, on, detector, who }, spec, ground };
+    let chain = look.target.chain();
+    let near = run(&gates(), &mut look, chain, state.now, witness) && ground.under.is_some();
+    let is_off = state.switched_off_by(scene, on).is_some();
+    let was_grounded = before.is_some_and(|before| before.ground.grounded);
+    let last_near = match before {
+        _ if near => state.now,
+        Some(before) => before.last_near,
+        None => Time::ZERO,
+    };
+    ground.grounded = near || (was_grounded && !is_off && state.now - last_near <= spec.grace);
+    let sinking = sinking(space, on);
+    meeting.speed = before.map_or(0.0, |before| before.sinking).max(sinking).max(0.0);
+    let change = (ground.grounded != was_grounded).then(|| {
+        let under = if ground.grounded {
+            ground.under
+        } else {
+            before.and_then(|before| before.ground.under).or(ground.under)
+        };
+        let meeting = Some(meeting).filter(|_| ground.grounded);
+        (Change { meeting, ..Change::of(on, detector, on, ground.grounded, cause) }, under)
+    });
+    // While in the air for a moment, what it stood on is what it stands on.
+    if ground.grounded && !near {
+        ground.under = before.and_then(|before| before.ground.under);
+    }
+    let stand = Stand { ground, asked: state.now, last_near, sinking };
+    Some(Step { stand, change, unsettled: ground.grounded && !near })
+}
+
+/// How fast a body goes down from now on, in metres a second.
+fn sinking(space: Space<'_>, on: EntityId) -> f64 {
+    let Space { scene, state, .. } = space;
+    let path = state.path(scene, on, state.now, state.horizon(scene, on).max(state.now));
+    let first = path.segments()[0];
+    let span = (first.end - first.start).secs();
+    if span > 0.0 && span < 1e6 {
+        (first.from.position.y - first.to.position.y) / span
+    } else {
+        0.0
+    }
+}
+
+/// What is under the feet of a body, and where it would meet them.
+fn look_down(space: Space<'_>, on: EntityId, spec: &FootingSpec) -> Option<(Ground, Meeting)> {
+    let Space { scene, state, .. } = space;
+    let pose = state.pose(scene, on, state.now);
+    let parts = scene.thing(on).body.iter().flat_map(|body| &body.parts);
+    let bounds = parts.map(|part| part.form.bounds(&(pose * part.pose)));
+    let lowest: Aabb =
+        bounds.reduce(|low, other| if other.min.y < low.min.y { other } else { low })?;
+    let width = (lowest.max.x - lowest.min.x).min(lowest.max.z - lowest.min.z);
+    let radius = (width * 0.475).clamp(0.005, 1e4);
+    let (margin, reach) = (spec.told.margin, spec.told.reach);
+    let middle = (lowest.min + lowest.max) / 2.0;
+    let feet = DVec3 { y: lowest.min.y, ..middle };
+    let from = Pose::at(feet + DVec3::Y * (radius + margin));
+    let to = from.position - DVec3::Y * (margin + reach);
+    let ball = Form::from(Convex::new(&Shape::Sphere { radius }).ok()?);
+    let rule = scene.admission(on);
+    let stands = |under| rule.is_none_or(|rule| rule.refusal(scene, under).is_none());
+    let filter = Filter::solids().layers(spec.layers).without(on).only(&stands);
+    let mut first: Option<Hit> = None;
+    space.each_in_way(&ball, from, to, &filter, |hit| {
+        let nearer = first.is_none_or(|first| hit.distance < first.distance);
+        if !hit.inside && hit.normal.y > WALL && nearer {
+            first = Some(hit);
+        }
+    });
+    let nothing = Ground { grounded: false, under: None, height: f64::INFINITY, slope: 0.0 };
+    let Some(hit) = first else {
+        return Some((nothing, Meeting { point: feet, normal: DVec3::Y, speed: 0.0 }));
+    };
+    let height = hit.distance - margin;
+    // The ball may have met an edge: then the surface beside it tells the slope.
+    let aside = DVec3 { y: 0.0, ..-hit.normal }.normalize_or_zero() * 1e-4;
+    let down = Ray::new(hit.point + aside + DVec3::Y * 1e-3, DVec3::NEG_Y, 2e-3).ok();
+    let beside = down.and_then(|ray| space.ray(&ray, &filter)).filter(|hit| !hit.inside);
+    let flatness = beside.map_or(hit.normal.y, |beside| beside.normal.y.max(hit.normal.y));
+    let slope = flatness.min(1.0).acos();
+    let ground = Ground { grounded: false, under: Some(hit.entity), height, slope };
+    Some((ground, Meeting { point: hit.point, normal: hit.normal, speed: 0.0 }))
+}

@@ -1,0 +1,152 @@
+//! Probes: a ray, or a swept shape, asked again and again.
+
+use glam::DVec3;
+use smallvec::SmallVec;
+
+use crate::geometry::{Pose, Ray};
+use crate::scene::{Detector, EntityId, ProbeSpec};
+use crate::space::{Filter, Hit, Space};
+use crate::state::{Cause, Meeting};
+use crate::why::{Check, Evidence, Gate, Witness, run};
+
+use super::Change;
+use super::target::{Looks, Target, admitted, enabled, present, senses, whole};
+
+/// The last ray of a probe, in the world.
+///
+/// ```
+/// use hazuro::{Play, Scene, Time, geometry::Shape, scene::{Entity, Probe}};
+/// let scene = Scene::builder("Yard")
+///     .entity(Entity::new("feeler").probe(Probe { to: [0.0, 0.0, -4.0], ..Probe::default() }))
+///     .entity(Entity::new("wall").at([0.0, 0.0, -3.0]).solid(Shape::Box { size: [1.0; 3] }))
+///     .build()?;
+/// let mut play = Play::new(scene);
+/// play.advance(Time::from_secs(0.1));
+/// let ray = play.probe_ray("feeler")?.unwrap();
+/// assert_eq!(ray.hit.unwrap().distance, 2.5);
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct ProbeRay {
+    /// Where it started.
+    pub from: DVec3,
+    /// Where it would end.
+    pub to: DVec3,
+    /// What it met first, admitted or not.
+    pub hit: Option<Hit>,
+}
+
+/// The gates of a probe, in order.
+const fn gates<'a>() -> [Check<Look<'a>>; 5] {
+    [
+        enabled(),
+        present(),
+        admitted(),
+        Check {
+            gate: Gate::InRange,
+            passes: |look| {
+                let only = |entity| entity == look.target.who;
+                look.is_first() || look.cast(&only).is_some()
+            },
+            evidence: |_| Evidence::None,
+        },
+        Check {
+            gate: Gate::InView,
+            passes: |look| look.is_first(),
+            evidence: |look| match look.first {
+                Some(hit) if hit.entity != look.target.who => Evidence::HiddenBy(hit.entity),
+                _ => Evidence::None,
+            },
+        },
+    ]
+}
+
+struct Look<'a> {
+    target: Target<'a>,
+    spec: &'a ProbeSpec,
+    way: (Pose, DVec3),
+    first: Option<Hit>,
+}
+
+impl Looks for Look<'_> {
+    fn target(&self) -> &Target<'_> {
+        &self.target
+    }
+}
+
+impl Look<'_> {
+    fn is_first(&self) -> bool {
+        self.first.is_some_and(|hit| hit.entity == self.target.who)
+    }
+
+    fn cast(&self, only: &dyn Fn(EntityId) -> bool) -> Option<Hit> {
+        cast(self.target.space, self.target.on, self.spec, self.way, Some(only))
+    }
+}
+
+/// Asks a probe. Its ray, and how what it hits has changed.
+pub(crate) fn ask<W: Witness>(
+    space: Space<'_>,
+    on: EntityId,
+    cause: Cause,
+    witness: &mut W,
+) -> Option<(ProbeRay, SmallVec<[Change; 2]>)> {
+    let spec = senses(space.scene, on)?.probe.as_ref()?;
+    let pose = space.state.pose(space.scene, on, space.state.now);
+    let [from, to] = [spec.told.from, spec.told.to].map(|place| pose.point(place.into()));
+    let way = (Pose { position: from, ..pose }, to);
+    let detector = Detector::Probe;
+    let target = Target { space, on, detector, who: on };
+    let mut look = Look { target, spec, way, first: None };
+    look.first = cast(space, on, spec, way, None);
+    let ray = ProbeRay { from, to, hit: look.first };
+    if W::LISTENS {
+        for who in space.scene.ids() {
+            look.target.who = who;
+            let found = space.scene.has_body(who) || space.scene.is_solid(who);
+            if found && !look.is_first() && witness.wants(&look.target.chain()) {
+                run(&gates(), &mut look, target_chain(on, who), space.state.now, witness);
+            }
+        }
+    }
+    let hit = look.first.filter(|hit| {
+        look.target.who = hit.entity;
+        let chain = look.target.chain();
+        run(&gates(), &mut look, chain, space.state.now, witness)
+    });
+    let mut changes = SmallVec::new();
+    let known = space.state.known(on, detector);
+    for who in known.iter().filter(|who| hit.is_none_or(|hit| hit.entity != **who)) {
+        changes.push(Change::of(on, detector, *who, false, cause));
+    }
+    if let Some(hit) = hit.filter(|hit| !known.contains(&hit.entity)) {
+        let meeting = Meeting { point: hit.point, normal: hit.normal, speed: 0.0 };
+        changes.push(Change {
+            part: hit.part,
+            meeting: Some(meeting),
+            ..Change::of(on, detector, hit.entity, true, cause)
+        });
+    }
+    Some((ray, changes))
+}
+
+fn target_chain(on: EntityId, who: EntityId) -> crate::why::Chain {
+    crate::why::Chain::Detector { on, detector: Detector::Probe, who }
+}
+
+/// The first thing in a probe's way.
+fn cast(
+    space: Space<'_>,
+    on: EntityId,
+    spec: &ProbeSpec,
+    (from, to): (Pose, DVec3),
+    only: Option<&dyn Fn(EntityId) -> bool>,
+) -> Option<Hit> {
+    let filter = Filter::among(spec.told.among).layers(spec.layers);
+    let filter = if spec.told.own { filter } else { filter.without(whole(space.scene, on)) };
+    let filter = only.map_or(filter, |only| filter.only(only));
+    match &spec.form {
+        None => space.ray(&Ray::between(from.position, to).ok()?, &filter),
+        Some(form) => space.first_in_way(form, from, to, &filter),
+    }
+}

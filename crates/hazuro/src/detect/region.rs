@@ -1,0 +1,342 @@
+//! Shapes that others meet: what zones and touch detectors have in common.
+
+use glam::DVec3;
+use smallvec::{SmallVec, smallvec};
+
+use crate::Time;
+use crate::geometry::{Convex, Form, Glide, Pose, TOUCH, closest_approach, distance, gap, sweep};
+use crate::motion::{Path, Segment};
+use crate::scene::{Detector, EntityId, PlacedPart, Region, Scene};
+use crate::state::{Meeting, State, WHOLE};
+use crate::why::{Chain, Check, Evidence, Gate, Witness, run};
+
+use super::{touch, zone};
+
+pub(super) type Gates<'a> = [Check<Look<'a>>; 6];
+
+/// One detector looking at one subject over a span of time.
+pub(crate) struct Look<'a> {
+    scene: &'a Scene,
+    on: EntityId,
+    region: Region<'a>,
+    who: EntityId,
+    /// What keeps the detector from being effective.
+    on_off: Option<EntityId>,
+    /// What keeps the subject from being effective.
+    who_off: Option<EntityId>,
+    path: Path,
+    members: Members,
+    /// Whether it was detected before, or, if each part is, which parts were.
+    before: SmallVec<[u32; 1]>,
+    stays: SmallVec<[Stay; 2]>,
+    crossings: SmallVec<[Crossing; 2]>,
+}
+
+/// Whatever belongs to a subject and moves for itself, how it moves, and the number of its first
+/// part.
+type Members = SmallVec<[(EntityId, Path, usize); 1]>;
+
+/// A span during which at least one part is inside.
+#[derive(Clone, Copy)]
+struct Stay {
+    by_part: u32,
+    start: Time,
+    end: Time,
+    first_part: usize,
+    last_part: usize,
+}
+
+/// A subject comes in or leaves.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(crate) struct Crossing {
+    pub time: Time,
+    pub enters: bool,
+    /// Which part, if each is detected for itself; else [`WHOLE`].
+    pub by_part: u32,
+    /// The first part in or the last one out, if it was seen to move in or out.
+    pub part: Option<usize>,
+    /// Where and how, for a touch.
+    pub meeting: Option<Meeting>,
+}
+
+/// What a subject of a detector is made of, as far as it moves for itself: a body, and for a touch
+/// the solids that belong to it; or a solid that belongs to none.
+pub(crate) fn members(scene: &Scene, detector: Detector, who: EntityId) -> SmallVec<[EntityId; 1]> {
+    let mut members = smallvec![who];
+    if detector == Detector::Touch {
+        members.extend(scene.limbs(who).iter().copied().filter(|limb| *limb != who));
+    }
+    members
+}
+
+/// Runs the gates of a detector for a subject from now until `until`. What happens at the very end
+/// belongs to the next span.
+pub(crate) fn look<W: Witness>(
+    (scene, state): (&Scene, &State),
+    (on, detector, who): (EntityId, Detector, EntityId),
+    until: Time,
+    witness: &mut W,
+) -> SmallVec<[Crossing; 2]> {
+    let Some(region) = scene.thing(on).region(detector) else { return SmallVec::new() };
+    let mut parts = scene.thing(who).body.as_ref().map_or(0, |body| body.parts.len());
+    let moves = |entity| state.path(scene, entity, state.now, until);
+    let mut all: Members = SmallVec::new();
+    for member in members(scene, detector, who) {
+        let first = if member == who { 0 } else { parts };
+        parts += usize::from(member != who);
+        all.push((member, moves(member), first));
+    }
+    let mut look = Look {
+        scene,
+        on,
+        region,
+        who,
+        on_off: state.switched_off_by(scene, on),
+        who_off: state.switched_off_by(scene, who),
+        path: moves(on),
+        members: all,
+        before: state.parts_within(on, detector, who).collect(),
+        stays: SmallVec::new(),
+        crossings: SmallVec::new(),
+    };
+    let chain = Chain::Detector { on, detector, who };
+    let gates = if detector == Detector::Zone { zone::gates() } else { touch::gates() };
+    if !run(&gates, &mut look, chain, state.now, witness) && look.stays.is_empty() {
+        // Stopped before it could be inside at any time.
+        look.crosses();
+    }
+    look.crossings
+}
+
+impl<'a> Look<'a> {
+    pub(super) const ENABLED: Check<Self> = Check {
+        gate: Gate::Enabled,
+        passes: |look| look.on_off.is_none(),
+        evidence: |look| look.on_off.map_or(Evidence::None, Evidence::OffBy),
+    };
+
+    pub(super) const PRESENT: Check<Self> = Check {
+        gate: Gate::Present,
+        passes: |look| look.who_off.is_none(),
+        evidence: |look| look.who_off.map_or(Evidence::None, Evidence::OffBy),
+    };
+
+    pub(super) const APART: Check<Self> =
+        Check { gate: Gate::Apart, passes: |look| look.is_apart(), evidence: |_| Evidence::None };
+
+    pub(super) const ADMITTED: Check<Self> = Check {
+        gate: Gate::Admitted,
+        passes: |look| look.region.admission.refusal(look.scene, look.who).is_none(),
+        evidence: |look| {
+            let refusal = look.region.admission.refusal(look.scene, look.who);
+            refusal.map_or(Evidence::None, Evidence::Refused)
+        },
+    };
+
+    /// A detector does not detect the body that carries it, nor a body it carries.
+    fn is_apart(&self) -> bool {
+        !self.scene.lineage(self.on).any(|entity| entity == self.who)
+            && !self.scene.lineage(self.who).any(|entity| entity == self.on)
+    }
+
+    /// Calls `visit` with each part of the subject and each stretch during which both it and the
+    /// detector move evenly.
+    fn glides(&self, mut visit: impl FnMut(usize, &Segment, &Glide<'_>, &Glide<'_>)) {
+        for (member, path, first) in &self.members {
+            let thing = self.scene.thing(*member);
+            self.path.together(path, |own, segment| {
+                let glide = |(offset, shape), segment: &Segment| Glide {
+                    shape,
+                    offset,
+                    from: segment.from,
+                    to: segment.to,
+                };
+                for piece in self.region.form.pieces() {
+                    let own = glide(piece, own);
+                    each_piece(thing, *member == self.who, *first, |part, piece| {
+                        visit(part, segment, &own, &glide(piece, segment));
+                    });
+                }
+            });
+        }
+    }
+
+    /// Whether they meet at any time.
+    pub(super) fn meets(&mut self) -> bool {
+        let mut found: SmallVec<[Stay; 4]> = SmallVec::new();
+        let by_part = |part: usize| if self.region.parts { part as u32 } else { WHOLE };
+        self.glides(|part, segment, own, glide| {
+            for overlap in sweep(own, glide) {
+                let start = segment.start.towards(segment.end, overlap.start);
+                let end = segment.start.towards(segment.end, overlap.end);
+                let by_part = by_part(part);
+                found.push(Stay { by_part, start, end, first_part: part, last_part: part });
+            }
+        });
+        found.sort_by_key(|stay| (stay.by_part, stay.start, stay.first_part));
+        for next in found {
+            match self.stays.last_mut() {
+                Some(last) if next.by_part == last.by_part && next.start <= last.end => {
+                    if next.end > last.end {
+                        (last.end, last.last_part) = (next.end, next.last_part);
+                    }
+                }
+                _ => self.stays.push(next),
+            }
+        }
+        !self.stays.is_empty()
+    }
+
+    /// Whether somebody comes in or leaves.
+    pub(super) fn crosses(&mut self) -> bool {
+        let (from, until) = (self.path.start(), self.path.end());
+        let mut crossings: SmallVec<[Crossing; 2]> = SmallVec::new();
+        let mut cross = |time, enters, by_part, part| {
+            crossings.push(Crossing { time, enters, by_part, part, meeting: None });
+        };
+        for by_part in &self.before {
+            let first = self.stays.iter().find(|stay| stay.by_part == *by_part);
+            if first.is_none_or(|stay| stay.start > from) {
+                cross(from, false, *by_part, None);
+            }
+        }
+        for stay in &self.stays {
+            if stay.start >= until && until > from {
+                continue;
+            }
+            if stay.start > from || !self.before.contains(&stay.by_part) {
+                cross(stay.start, true, stay.by_part, Some(stay.first_part));
+            }
+            if stay.end < until {
+                cross(stay.end, false, stay.by_part, Some(stay.last_part));
+            }
+        }
+        if self.region.parts {
+            crossings.sort_by_key(|crossing| (crossing.time, crossing.by_part));
+        }
+        if self.region.tells_contact {
+            for crossing in crossings.iter_mut().filter(|crossing| crossing.enters) {
+                crossing.meeting = self.meeting(crossing.time, crossing.part);
+            }
+        }
+        self.crossings = crossings;
+        !self.crossings.is_empty()
+    }
+
+    /// Where a part touches at `time`, and how fast the two come together.
+    fn meeting(&self, time: Time, part: Option<usize>) -> Option<Meeting> {
+        let own = self.path.pose(time);
+        let mut nearest: Option<(f64, Meeting)> = None;
+        for (member, path, first) in &self.members {
+            let pose = path.pose(time);
+            let thing = self.scene.thing(*member);
+            each_piece(thing, *member == self.who, *first, |index, (offset, piece)| {
+                if part.is_some_and(|part| part != index) {
+                    return;
+                }
+                for (at, shape) in self.region.form.pieces() {
+                    let between = distance(shape, &(own * at), piece, &(pose * offset));
+                    if nearest.as_ref().is_some_and(|(gap, _)| between.gap >= *gap) {
+                        continue;
+                    }
+                    let normal = between.normal;
+                    let point = between.on_b;
+                    let approach = velocity(&self.path, time, point) - velocity(path, time, point);
+                    let speed = approach.dot(normal).max(0.0);
+                    nearest = Some((between.gap, Meeting { point, normal, speed }));
+                }
+            });
+        }
+        nearest.map(|(_, meeting)| meeting)
+    }
+
+    /// How near the subject came.
+    pub(super) fn gap(&self) -> Evidence {
+        let mut nearest = (f64::INFINITY, self.path.start());
+        self.glides(|_, segment, own, glide| {
+            let (fraction, gap) = closest_approach(own, glide);
+            if gap < nearest.0 {
+                nearest = (gap, segment.start.towards(segment.end, fraction));
+            }
+        });
+        Evidence::Gap { metres: nearest.0, time: nearest.1 }
+    }
+}
+
+/// Calls `visit` with the convex pieces of a subject, or of something that belongs to it.
+fn each_piece<'a>(
+    thing: &'a crate::scene::Thing,
+    is_subject: bool,
+    first: usize,
+    mut visit: impl FnMut(usize, (Pose, &'a Convex)),
+) {
+    match (&thing.body, &thing.solid) {
+        (Some(body), _) if is_subject => {
+            for (index, part) in body.parts.iter().enumerate() {
+                part.pieces().for_each(|piece| visit(index, piece));
+            }
+        }
+        (_, Some(solid)) => solid.form.pieces().for_each(|piece| visit(first, piece)),
+        _ => {}
+    }
+}
+
+/// How fast a point of something that moves along a path moves at `time`, on the stretch that ends
+/// then; where there is none, as after a jump, it is at rest.
+fn velocity(path: &Path, time: Time, point: DVec3) -> DVec3 {
+    let segments = path.segments();
+    let segment = segments.iter().find(|segment| segment.start < time && time <= segment.end);
+    let Some(segment) = segment.or_else(|| segments.iter().find(|segment| segment.start == time))
+    else {
+        return DVec3::ZERO;
+    };
+    let span = (segment.end - segment.start).secs();
+    if span <= 0.0 || span > 1e6 || segment.from == segment.to {
+        return DVec3::ZERO;
+    }
+    if segment.from.rotation == segment.to.rotation {
+        return (segment.to.position - segment.from.position) / span;
+    }
+    // Over a short stretch around that moment, since it also turns.
+    let fraction = time.fraction(segment.start, segment.end);
+    let (low, high) = ((fraction - 5e-5).max(0.0), (fraction + 5e-5).min(1.0));
+    let at = |share: f64| segment.from.towards(&segment.to, share);
+    let local = at(fraction).inverse().point(point);
+    (at(high).point(local) - at(low).point(local)) / (span * (high - low))
+}
+
+/// Whether a subject is inside a zone or touches, the form being that of the detector, and how far
+/// it must at least move before that can change, neither of them turning. Infinite if it is never
+/// detected.
+pub(crate) fn boundary_distance(
+    scene: &Scene,
+    (on, detector, form, on_pose): (EntityId, Detector, &Form, &Pose),
+    (who, pose): (EntityId, &Pose),
+) -> (bool, f64) {
+    let (Some(region), Some(body)) = (scene.thing(on).region(detector), &scene.thing(who).body)
+    else {
+        return (false, f64::INFINITY);
+    };
+    if region.admission.refusal(scene, who).is_some() {
+        return (false, f64::INFINITY);
+    }
+    if region.parts {
+        // Each has a boundary of its own.
+        return (false, 0.0);
+    }
+    let mut outside = f64::INFINITY;
+    let mut inside: f64 = 0.0;
+    for (offset, shape) in form.pieces() {
+        let on_pose = *on_pose * offset;
+        for (offset, piece) in body.parts.iter().flat_map(PlacedPart::pieces) {
+            let pose = *pose * offset;
+            let gap = gap(shape, &on_pose, piece, &pose);
+            outside = outside.min(gap);
+            // The part cannot leave before its inmost ball has.
+            let depth = shape.depth(&on_pose, pose.position);
+            let inmost = if depth > 0.0 { depth + piece.inner_radius() } else { 0.0 };
+            inside = inside.max(inmost).max(-gap);
+        }
+    }
+    if outside > TOUCH { (false, outside - TOUCH) } else { (true, inside) }
+}

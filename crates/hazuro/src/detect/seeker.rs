@@ -1,0 +1,157 @@
+//! Seekers: the nearest, or the best, of those in range.
+
+use glam::DVec3;
+use smallvec::SmallVec;
+
+use crate::geometry::{Aabb, Ray};
+use crate::scene::{Detector, EntityId, SeekerSpec};
+use crate::space::{Filter, Space};
+use crate::state::Moment;
+use crate::why::{Check, Evidence, Gate, Witness, run};
+
+use super::sight::distance_to;
+use super::target::{Looks, Target, admitted, apart, belongs, enabled, present, senses, whole};
+
+/// The gates of a seeker, in order.
+const fn gates<'a>() -> [Check<Look<'a>>; 7] {
+    [
+        enabled(),
+        present(),
+        apart(),
+        admitted(),
+        Check {
+            gate: Gate::InRange,
+            passes: |look| look.distance <= look.most(),
+            evidence: |look| Evidence::Range { got: look.distance, most: look.most() },
+        },
+        Check {
+            gate: Gate::InView,
+            passes: |look| !look.spec.told.sight || look.hidden_by().is_none(),
+            evidence: |look| look.hidden_by().map_or(Evidence::None, Evidence::HiddenBy),
+        },
+        Check {
+            gate: Gate::Best,
+            passes: |look| look.rival.is_none_or(|(_, merit)| look.merit() > merit),
+            evidence: |look| {
+                look.rival.map_or(Evidence::None, |(rival, _)| Evidence::Instead(rival))
+            },
+        },
+    ]
+}
+
+struct Look<'a> {
+    target: Target<'a>,
+    spec: &'a SeekerSpec,
+    place: DVec3,
+    distance: f64,
+    is_current: bool,
+    /// The best of those looked at before, and how good it is.
+    rival: Option<(EntityId, f64)>,
+    merit: Option<f64>,
+    failure: Option<String>,
+}
+
+impl Looks for Look<'_> {
+    fn target(&self) -> &Target<'_> {
+        &self.target
+    }
+}
+
+impl Look<'_> {
+    /// Who is the target already may be a little farther away.
+    fn most(&self) -> f64 {
+        let told = &self.spec.told;
+        let sticks = self.is_current && told.score.is_none();
+        told.range + if sticks { told.margin } else { 0.0 }
+    }
+
+    fn hidden_by(&self) -> Option<EntityId> {
+        let Target { space, on, who, .. } = self.target;
+        let scene = space.scene;
+        let own = whole(scene, on);
+        let hides = |solid| !belongs(scene, solid, own) && !belongs(scene, solid, who);
+        let filter = Filter::solids().layers(self.spec.hides).only(&hides);
+        let there = space.state.pose(scene, who, space.state.now).position;
+        let ray = Ray::between(self.place, there).ok()?;
+        space.ray(&ray, &filter).map(|hit| hit.entity)
+    }
+
+    /// How good it is, with what it gains by being the target already.
+    fn merit(&mut self) -> f64 {
+        if let Some(merit) = self.merit {
+            return merit;
+        }
+        let Target { space, on, who, .. } = self.target;
+        let merit = match &self.spec.told.score {
+            None => -self.distance,
+            Some(score) => {
+                let Space { scene, state, .. } = space;
+                let moment = Moment { scene, state, who: Some(who), on: Some(on) };
+                score.of(&moment).unwrap_or_else(|failure| {
+                    self.failure = Some(failure);
+                    f64::NEG_INFINITY
+                })
+            }
+        };
+        let merit = if merit.is_nan() { f64::NEG_INFINITY } else { merit };
+        let merit = merit + if self.is_current { self.spec.told.margin } else { 0.0 };
+        self.merit = Some(merit);
+        merit
+    }
+}
+
+/// What comes of asking a seeker: its target now, and why a score could not be told, if so.
+pub(crate) struct Choice {
+    pub target: Option<EntityId>,
+    pub failure: Option<String>,
+}
+
+/// Asks a seeker for its target.
+pub(crate) fn ask<W: Witness>(space: Space<'_>, on: EntityId, witness: &mut W) -> Option<Choice> {
+    let Space { scene, state, indices } = space;
+    let spec = senses(scene, on)?.seeker.as_ref()?;
+    let place = state.pose(scene, on, state.now).position;
+    let detector = Detector::Seeker;
+    let current = state.known(on, detector).first().copied();
+    let mut candidates: SmallVec<[EntityId; 8]> = current.into_iter().collect();
+    let around = Aabb::around(place, DVec3::splat(spec.told.range));
+    let layers = scene.admission(on).map_or(u64::MAX, |rule| rule.layers.0);
+    let among = spec.told.among;
+    let zones = (among.zones, &indices.zones);
+    for (wanted, index) in [(among.bodies, &indices.bodies), (among.solids, &indices.solids), zones]
+    {
+        if wanted {
+            let layers = if among.zones { u64::MAX } else { layers };
+            index.meeting(&around, layers, |face| candidates.push(face.entity));
+        }
+    }
+    if W::LISTENS {
+        let wants = |who: &EntityId| {
+            scene.has_body(*who)
+                && witness.wants(&Target { space, on, detector, who: *who }.chain())
+        };
+        candidates.extend(scene.ids().filter(wants));
+    }
+    candidates.sort_unstable();
+    candidates.dedup();
+    let mut best: Option<(EntityId, f64)> = None;
+    let mut failure = None;
+    for who in candidates {
+        let target = Target { space, on, detector, who };
+        let mut look = Look {
+            target,
+            spec,
+            place,
+            distance: distance_to(space, who, place),
+            is_current: current == Some(who),
+            rival: best,
+            merit: None,
+            failure: None,
+        };
+        if run(&gates(), &mut look, target.chain(), state.now, witness) {
+            best = Some((who, look.merit()));
+        }
+        failure = failure.or(look.failure);
+    }
+    Some(Choice { target: best.map(|(who, _)| who), failure })
+}

@@ -1,0 +1,280 @@
+//! Sight: who is in view, not hidden, long enough to be noticed.
+
+use glam::DVec3;
+use smallvec::SmallVec;
+
+use crate::Time;
+use crate::geometry::{Aabb, Pose, Ray};
+use crate::scene::{Detector, EntityId, PlacedPart, SightSpec};
+use crate::space::{Filter, Space};
+use crate::state::{Awareness, Cause};
+use crate::why::{Check, Evidence, Gate, Witness, run};
+
+use super::Change;
+use super::target::{Looks, Target, admitted, apart, belongs, enabled, present, senses, whole};
+
+/// The gates of a sight, in order.
+const fn gates<'a>() -> [Check<Look<'a>>; 8] {
+    [
+        enabled(),
+        present(),
+        apart(),
+        admitted(),
+        Check {
+            gate: Gate::InRange,
+            passes: |look| look.is_felt() || look.distance() <= look.spec.told.range,
+            evidence: |look| Evidence::Range { got: look.distance(), most: look.spec.told.range },
+        },
+        Check {
+            gate: Gate::InAngle,
+            passes: |look| {
+                look.find_points();
+                look.is_felt() || look.least_off.0 <= 0.0
+            },
+            evidence: |look| {
+                let (over, most) = look.least_off;
+                Evidence::Angle { got: most + over, most }
+            },
+        },
+        Check {
+            gate: Gate::InView,
+            passes: |look| {
+                look.count_seen();
+                look.is_felt() || look.share() + 1e-9 >= look.spec.told.fraction
+            },
+            evidence: |look| match look.hidden_by {
+                Some(solid) if look.seen == 0 => Evidence::HiddenBy(solid),
+                _ => Evidence::Share { got: look.share(), need: look.spec.told.fraction },
+            },
+        },
+        Check {
+            gate: Gate::Noticed,
+            passes: |look| look.notice() >= 1.0,
+            evidence: |look| Evidence::Share { got: look.before.level, need: 1.0 },
+        },
+    ]
+}
+
+struct Look<'a> {
+    target: Target<'a>,
+    spec: &'a SightSpec,
+    eye: Pose,
+    points: SmallVec<[DVec3; 8]>,
+    /// Those of the points that are in range and angle.
+    facing: SmallVec<[DVec3; 8]>,
+    /// How far the best point is outside the angles, in radians, and the half angle it exceeds.
+    least_off: (f64, f64),
+    seen: usize,
+    hidden_by: Option<EntityId>,
+    before: Awareness,
+    in_view: bool,
+}
+
+impl Looks for Look<'_> {
+    fn target(&self) -> &Target<'_> {
+        &self.target
+    }
+}
+
+impl Look<'_> {
+    fn distance(&self) -> f64 {
+        let Target { space, who, .. } = self.target;
+        distance_to(space, who, self.eye.position)
+    }
+
+    /// Whether it is so near that it need not be seen.
+    fn is_felt(&self) -> bool {
+        self.spec.told.near > 0.0 && self.distance() <= self.spec.told.near
+    }
+
+    fn find_points(&mut self) {
+        let Target { space, who, .. } = self.target;
+        let told = &self.spec.told;
+        self.points = points(space, who, told.points as usize);
+        self.least_off = (f64::INFINITY, told.angle / 2.0);
+        let inverse = self.eye.inverse();
+        for point in &self.points {
+            let way = inverse.point(*point);
+            let aside = way.x.atan2(-way.z).abs();
+            let up = way.y.atan2(way.x.hypot(way.z)).abs();
+            let off = [(aside, told.angle / 2.0), (up, told.rise / 2.0)];
+            let worst = off.map(|(got, most)| (got - most, most));
+            let worst = if worst[0].0 >= worst[1].0 { worst[0] } else { worst[1] };
+            if worst.0 < self.least_off.0 {
+                self.least_off = worst;
+            }
+            if worst.0 <= 0.0 && way.length() <= told.range {
+                self.facing.push(*point);
+            }
+        }
+    }
+
+    fn count_seen(&mut self) {
+        let Target { space, on, who, .. } = self.target;
+        let own = whole(space.scene, on);
+        let hides = |solid| !belongs(space.scene, solid, own) && !belongs(space.scene, solid, who);
+        let filter = Filter::solids().layers(self.spec.hides).only(&hides);
+        let enough = self.spec.told.fraction * self.points.len() as f64;
+        for point in &self.facing {
+            // A witness is told what hides it; nobody else needs to know.
+            let Ok(ray) = Ray::between(self.eye.position, *point) else {
+                self.seen += 1;
+                continue;
+            };
+            if space.ray_any(&ray, &filter) {
+                self.hidden_by = self.hidden_by.or(space.ray(&ray, &filter).map(|hit| hit.entity));
+            } else {
+                self.seen += 1;
+                if self.seen as f64 + 1e-9 >= enough {
+                    break;
+                }
+            }
+        }
+    }
+
+    fn share(&self) -> f64 {
+        self.seen as f64 / self.points.len().max(1) as f64
+    }
+
+    /// In view at last: how sure it is of it now.
+    fn notice(&mut self) -> f64 {
+        self.in_view = true;
+        level(self.spec, &self.before, self.target.state().now, true)
+    }
+}
+
+/// How sure a watcher is of somebody by now. What it saw last time holds for the time since.
+fn level(spec: &SightSpec, before: &Awareness, now: Time, in_view: bool) -> f64 {
+    let since = (now - before.looked).secs();
+    let told = &spec.told;
+    let level = if before.in_view && told.notice > 0.0 {
+        before.level + since / told.notice
+    } else if !before.in_view && told.forget > 0.0 {
+        before.level - since / told.forget
+    } else {
+        before.level
+    };
+    // So that ten tenths are one.
+    let level = if (level - 1.0).abs() < 1e-9 { 1.0 } else { level };
+    match in_view {
+        true if told.notice == 0.0 => 1.0,
+        false if told.forget == 0.0 => 0.0,
+        _ => level.clamp(0.0, 1.0),
+    }
+}
+
+/// What comes of asking a watcher.
+pub(crate) struct Sightings {
+    pub changes: SmallVec<[Change; 2]>,
+    pub awareness: SmallVec<[(EntityId, Awareness); 4]>,
+    /// Whether it is still making up its mind about somebody.
+    pub unsettled: bool,
+}
+
+/// Asks a watcher whom it sees.
+pub(crate) fn ask<W: Witness>(
+    space: Space<'_>,
+    on: EntityId,
+    cause: Cause,
+    witness: &mut W,
+) -> Option<Sightings> {
+    let Space { scene, state, indices } = space;
+    let spec = senses(scene, on)?.sight.as_ref()?;
+    let pose = state.pose(scene, on, state.now);
+    let eye = Pose { position: pose.point(spec.told.eye.into()), ..pose };
+    let detector = Detector::Sight;
+    let mut candidates: SmallVec<[EntityId; 8]> = SmallVec::new();
+    let range = (on, EntityId(0))..=(on, EntityId(u32::MAX));
+    let known = state
+        .awareness
+        .range(range)
+        .filter(|(_, awareness)| awareness.level > 0.0 || awareness.in_view);
+    candidates.extend(known.map(|((_, who), _)| *who));
+    if state.switched_off_by(scene, on).is_none() {
+        let reach = DVec3::splat(spec.told.range.max(spec.told.near));
+        let layers = scene.admission(on).map_or(u64::MAX, |rule| rule.layers.0);
+        let around = Aabb::around(eye.position, reach);
+        indices.bodies.meeting(&around, layers, |face| candidates.push(face.entity));
+    }
+    if W::LISTENS {
+        let wants =
+            |who: &EntityId| witness.wants(&Target { space, on, detector, who: *who }.chain());
+        candidates.extend(scene.ids().filter(|who| scene.has_body(*who)).filter(wants));
+    }
+    candidates.sort_unstable();
+    candidates.dedup();
+    let mut sightings =
+        Sightings { changes: SmallVec::new(), awareness: SmallVec::new(), unsettled: false };
+    for who in candidates {
+        let fresh = Awareness { looked: state.now, ..Awareness::default() };
+        let before = state.awareness.get(&(on, who)).copied().unwrap_or(fresh);
+        let target = Target { space, on, detector, who };
+        let mut look = Look {
+            target,
+            spec,
+            eye,
+            points: SmallVec::new(),
+            facing: SmallVec::new(),
+            least_off: (f64::INFINITY, 0.0),
+            seen: 0,
+            hidden_by: None,
+            before,
+            in_view: false,
+        };
+        let noticed = run(&gates(), &mut look, target.chain(), state.now, witness);
+        let off = [on, who].iter().any(|one| state.switched_off_by(scene, *one).is_some());
+        let level = if off { 0.0 } else { level(spec, &before, state.now, look.in_view) };
+        let was_spotted = state.stay(on, detector, who).is_some();
+        if noticed && !was_spotted {
+            sightings.changes.push(Change::of(on, detector, who, true, cause));
+        } else if was_spotted && level <= 0.0 && !look.in_view {
+            sightings.changes.push(Change::of(on, detector, who, false, cause));
+        }
+        if level > 0.0 || look.in_view || before.level > 0.0 || before.in_view {
+            let place = state.pose(scene, who, state.now).position;
+            let seen = if look.in_view { Some((state.now, place)) } else { before.seen };
+            let awareness = Awareness { level, looked: state.now, in_view: look.in_view, seen };
+            sightings.awareness.push((who, awareness));
+            sightings.unsettled |= level > 0.0 && level < 1.0 || (level > 0.0) != look.in_view;
+        }
+    }
+    Some(sightings)
+}
+
+/// How far a body is from a point.
+pub(super) fn distance_to(space: Space<'_>, who: EntityId, point: DVec3) -> f64 {
+    let Space { scene, state, .. } = space;
+    let pose = state.pose(scene, who, state.now);
+    let thing = scene.thing(who);
+    let parts = thing.body.iter().flat_map(|body| &body.parts);
+    let parts = parts.map(|part| part.form.distance_to_point(&(pose * part.pose), point));
+    let solid = thing.solid.iter().map(|solid| solid.form.distance_to_point(&pose, point));
+    let zone = thing.zone.iter().map(|zone| zone.form.distance_to_point(&pose, point));
+    let nearest = parts.chain(solid).chain(zone).fold(f64::INFINITY, f64::min);
+    if nearest.is_finite() { nearest } else { pose.position.distance(point) }
+}
+
+/// So many points of a body: the middle of each part, then points nine tenths of the way from
+/// there to its surface, in six directions.
+fn points(space: Space<'_>, who: EntityId, most: usize) -> SmallVec<[DVec3; 8]> {
+    const WAYS: [DVec3; 6] =
+        [DVec3::Y, DVec3::NEG_Y, DVec3::X, DVec3::NEG_X, DVec3::Z, DVec3::NEG_Z];
+    let Space { scene, state, .. } = space;
+    let pose = state.pose(scene, who, state.now);
+    let parts = scene.thing(who).body.as_ref().map_or(&[][..], |body| &body.parts);
+    let pieces = || parts.iter().flat_map(PlacedPart::pieces);
+    let mut points: SmallVec<[DVec3; 8]> = SmallVec::new();
+    for (offset, _) in pieces().take(most) {
+        points.push(pose.point(offset.position));
+    }
+    for way in WAYS {
+        for (offset, convex) in pieces() {
+            if points.len() >= most {
+                return points;
+            }
+            let at = pose * offset;
+            points.push(at.position + (convex.support(&at, way) - at.position) * 0.9);
+        }
+    }
+    points
+}

@@ -1,0 +1,118 @@
+//! What detectors that are asked again and again have in common: a detector, and one that it may
+//! detect.
+
+use crate::scene::{Admission, Detector, EntityId, Scene, Senses};
+use crate::space::Space;
+use crate::state::State;
+use crate::why::{Chain, Check, Evidence, Gate};
+
+use super::is_admitted;
+
+/// A detector, asked about one entity.
+#[derive(Clone, Copy)]
+pub(super) struct Target<'a> {
+    pub space: Space<'a>,
+    pub on: EntityId,
+    pub detector: Detector,
+    pub who: EntityId,
+}
+
+/// Something that looks at a target.
+pub(super) trait Looks {
+    fn target(&self) -> &Target<'_>;
+}
+
+impl<'a> Target<'a> {
+    pub fn chain(&self) -> Chain {
+        Chain::Detector { on: self.on, detector: self.detector, who: self.who }
+    }
+
+    pub fn scene(&self) -> &'a Scene {
+        self.space.scene
+    }
+
+    pub fn state(&self) -> &'a State {
+        self.space.state
+    }
+
+    fn admission(&self) -> Option<&'a Admission> {
+        self.scene().admission(self.on)
+    }
+}
+
+/// The detectors of an entity that has one.
+pub(super) fn senses(scene: &Scene, on: EntityId) -> Option<&Senses> {
+    scene.thing(on).senses.as_deref()
+}
+
+/// What an entity belongs to, as far as it is one thing: its body, or itself.
+pub(super) fn whole(scene: &Scene, entity: EntityId) -> EntityId {
+    scene.owner(entity).unwrap_or(entity)
+}
+
+/// Whether an entity belongs to another, or is it.
+pub(super) fn belongs(scene: &Scene, entity: EntityId, to: EntityId) -> bool {
+    scene.lineage(entity).any(|ancestor| ancestor == to)
+}
+
+pub(super) const fn enabled<L: Looks>() -> Check<L> {
+    Check {
+        gate: Gate::Enabled,
+        passes: |look| {
+            let target = look.target();
+            target.state().switched_off_by(target.scene(), target.on).is_none()
+        },
+        evidence: |look| {
+            let target = look.target();
+            let off = target.state().switched_off_by(target.scene(), target.on);
+            off.map_or(Evidence::None, Evidence::OffBy)
+        },
+    }
+}
+
+pub(super) const fn present<L: Looks>() -> Check<L> {
+    Check {
+        gate: Gate::Present,
+        passes: |look| {
+            let target = look.target();
+            target.state().switched_off_by(target.scene(), target.who).is_none()
+        },
+        evidence: |look| {
+            let target = look.target();
+            let off = target.state().switched_off_by(target.scene(), target.who);
+            off.map_or(Evidence::None, Evidence::OffBy)
+        },
+    }
+}
+
+pub(super) const fn apart<L: Looks>() -> Check<L> {
+    Check {
+        gate: Gate::Apart,
+        passes: |look| {
+            let Target { on, who, space, .. } = *look.target();
+            !belongs(space.scene, on, who) && !belongs(space.scene, who, on)
+        },
+        evidence: |_| Evidence::None,
+    }
+}
+
+pub(super) const fn admitted<L: Looks>() -> Check<L> {
+    Check {
+        gate: Gate::Admitted,
+        passes: |look| {
+            let target = look.target();
+            let (scene, who) = (target.scene(), target.who);
+            target.admission().is_none_or(|rule| rule.refusal(scene, who).is_none())
+                && is_admitted(scene, target.state(), target.on, who)
+        },
+        evidence: |look| {
+            let target = look.target();
+            let Some(rule) = target.admission() else { return Evidence::None };
+            match (rule.refusal(target.scene(), target.who), &rule.condition) {
+                (Some(clause), _) => Evidence::Refused(clause),
+                (None, Some(condition)) => Evidence::Text(condition.text().into()),
+                (None, None) => Evidence::None,
+            }
+        },
+    }
+}

@@ -1,0 +1,18 @@
+//! Touches: what meets something, where, and how fast.
+
+use crate::why::{Check, Evidence, Gate};
+
+use super::region::{Gates, Look};
+
+/// The gates of a touch detector, in order. Whether it is hard enough is a gate of what comes of
+/// it, see [`rule_on`](super::rule_on).
+pub(super) const fn gates<'a>() -> Gates<'a> {
+    [
+        Look::ENABLED,
+        Look::PRESENT,
+        Look::APART,
+        Look::ADMITTED,
+        Check { gate: Gate::Touches, passes: |look| look.meets(), evidence: |look| look.gap() },
+        Check { gate: Gate::Edge, passes: |look| look.crosses(), evidence: |_| Evidence::None },
+    ]
+}

@@ -1,0 +1,84 @@
+//! Asking the detectors that are asked again and again.
+
+use smallvec::SmallVec;
+
+use crate::detect::{Change, footing, probe, seeker, sight};
+use crate::scene::{Detector, EntityId, EventKind};
+use crate::state::{Cause, Event};
+use crate::why::Witness;
+
+use super::Play;
+use super::entry::{By, Problem};
+
+impl Play {
+    /// Asks the next detector that is due.
+    pub(super) fn ask<W: Witness>(&mut self, witness: &mut W) {
+        let Some((round, on, detector, cause)) = self.watch.rounds.take() else { return };
+        let unsettled = match detector {
+            Detector::Probe => self.ask_probe(on, cause, witness),
+            Detector::Footing => self.ask_footing(on, cause, witness),
+            Detector::Sight => self.ask_sight(on, cause, witness),
+            Detector::Seeker => self.ask_seeker(on, cause, witness),
+            _ => false,
+        };
+        self.watch.rounds.goes_on(round, self.state.now, unsettled);
+    }
+
+    fn report_all<W: Witness>(&mut self, changes: SmallVec<[Change; 2]>, witness: &mut W) {
+        for change in changes {
+            self.report(&change, witness);
+        }
+    }
+
+    fn ask_probe<W: Witness>(&mut self, on: EntityId, cause: Cause, witness: &mut W) -> bool {
+        if let Some((ray, changes)) = probe::ask(self.space(), on, cause, witness) {
+            self.watch.rays.insert(on, ray);
+            self.report_all(changes, witness);
+        }
+        false
+    }
+
+    fn ask_footing<W: Witness>(&mut self, on: EntityId, cause: Cause, witness: &mut W) -> bool {
+        let Some(step) = footing::ask(self.space(), on, cause, witness) else { return false };
+        self.state.stands.insert(on, step.stand);
+        if let Some((change, ground)) = step.change {
+            self.report_about(&change, ground, witness);
+        }
+        step.unsettled
+    }
+
+    fn ask_sight<W: Witness>(&mut self, on: EntityId, cause: Cause, witness: &mut W) -> bool {
+        let Some(sightings) = sight::ask(self.space(), on, cause, witness) else { return false };
+        for (who, awareness) in sightings.awareness {
+            self.state.awareness.insert((on, who), awareness);
+        }
+        self.report_all(sightings.changes, witness);
+        sightings.unsettled
+    }
+
+    fn ask_seeker<W: Witness>(&mut self, on: EntityId, cause: Cause, witness: &mut W) -> bool {
+        let Some(choice) = seeker::ask(self.space(), on, witness) else { return false };
+        if let Some(failure) = choice.failure {
+            self.problem(By::Detector(on), Problem::Score(failure));
+        }
+        let detector = Detector::Seeker;
+        let was = self.state.known(on, detector).first().copied();
+        if choice.target == was {
+            return false;
+        }
+        let told_before = was
+            .is_some_and(|was| self.close(&Change::of(on, detector, was, false, cause)).is_some());
+        let told = choice.target.is_some_and(|target| {
+            self.open(&Change::of(on, detector, target, true, cause), witness).is_some()
+        });
+        if told || told_before {
+            let who = choice.target.filter(|_| told);
+            let was = was.filter(|_| told_before);
+            let (on, cause) = (Some(on), Some(cause));
+            let event = Event { on, who, was, cause, ..self.event(EventKind::Retarget) };
+            let event = self.located(event, None);
+            self.dispatch(&event, witness);
+        }
+        false
+    }
+}

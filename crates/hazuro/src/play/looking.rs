@@ -1,0 +1,271 @@
+//! Looking at one entity: whom it is near on its way, and what that will lead to.
+
+use std::cmp::Reverse;
+
+use crate::Time;
+use crate::detect::{boundary_distance, look, members};
+use crate::geometry::Aabb;
+use crate::motion::Path;
+use crate::scene::{Detector, EntityId, Scene};
+use crate::space::{Face, Indices};
+use crate::state::{Cause, State, WHOLE};
+use crate::why::Unwitnessed;
+
+use super::pending::{Pair, Pending};
+use super::stroll::{MARGIN, Step};
+use super::watch::{Mark, Near, REGIONS, Watch, course, prompt_bounds};
+
+impl Watch {
+    /// Works out how far ahead an entity can be followed and writes down what it sweeps. Gives its
+    /// path, if it detects or is detected at all.
+    pub(super) fn follow(
+        &mut self,
+        scene: &Scene,
+        state: &State,
+        entity: EntityId,
+    ) -> Option<Path> {
+        let thing = scene.thing(entity);
+        let found = thing.zone.is_some() || thing.body.is_some() || thing.solid.is_some();
+        if !found && thing.senses.is_none() && !self.rounds.has(entity) {
+            return None;
+        }
+        let horizon = state.horizon(scene, entity);
+        let moving = horizon < Time::MAX;
+        // A body that arrives within the horizon can be followed beyond: there it stands still.
+        let region = thing.zone.is_some() || thing.has(Detector::Touch);
+        let arrives = !region && state.arrival(scene, entity) <= horizon;
+        let until = if arrives { Time::MAX } else { horizon };
+        self.marks[entity.index()].until = until;
+        let path = state.path(scene, entity, state.now, until);
+        let still = (!moving).then(|| path.pose(state.now));
+        if let Some(zone) = &thing.zone {
+            self.indices.zones.set(entity, &zone.bounds(&path), still);
+        }
+        if let Some(solid) = &thing.solid {
+            self.indices.solids.set(entity, &solid.bounds(&path), still);
+        }
+        if let Some(touch) = thing.region(Detector::Touch) {
+            self.indices.touches.set(entity, &touch.bounds(&path), still);
+        }
+        if let Some(bounds) = prompt_bounds(thing, &path) {
+            self.indices.prompts.set(entity, &bounds, still);
+        }
+        if let Some(body) = &thing.body {
+            // What strolls is looked for in a wider place, see `look`.
+            if !self.strolls.get(entity).is_under_way() {
+                self.indices.bodies.set(entity, &body.bounds(&path), still);
+                if moving
+                    && self.indices.bodies.wants_courses()
+                    && let Some(course) = course(&path, body)
+                {
+                    self.indices.bodies.set_course(entity, course);
+                }
+            }
+        }
+        Some(path)
+    }
+
+    /// Looks at one entity from now on.
+    pub(super) fn look(&mut self, scene: &Scene, state: &State, entity: EntityId, cause: Cause) {
+        let strolls = cause == Cause::Move && self.strolls.may(entity);
+        let step = if strolls { small_step(state, entity) } else { None };
+        if !self.rounds.is_empty() {
+            self.stir(scene, state, entity, cause);
+        }
+        match &step {
+            Some(step) if self.strolls.get(entity).knows(step) => {
+                self.marks[entity.index()].until = Time::MAX;
+                self.stroll(scene, state, entity, step);
+                return;
+            }
+            Some(_) => {}
+            None => self.strolls.get_mut(entity).lose(),
+        }
+        let Some(path) = self.follow(scene, state, entity) else { return };
+        let Mark { change, until } = self.marks[entity.index()];
+        if until < Time::MAX {
+            self.wakes.push(Reverse((until, entity, change)));
+        }
+        for detector in REGIONS {
+            self.look_for_subjects(scene, state, (entity, detector), &path, cause);
+        }
+        let thing = scene.thing(entity);
+        if let Some(body) = &thing.body {
+            let mut near = std::mem::take(&mut self.near);
+            near.clear();
+            near.extend(self.inside.of_subject(entity));
+            let bounds = body.bounds(&path);
+            let layers = thing.layers.0;
+            let margin = if step.is_some() { MARGIN } else { 0.0 };
+            let around = bounds.grown(margin);
+            let Indices { zones, touches, .. } = &self.indices;
+            zones.meeting(&around, layers, |zone| near.push((zone.entity, Detector::Zone)));
+            if !touches.is_empty() {
+                let mut around = around;
+                for limb in scene.limbs(entity) {
+                    let until = self.marks[limb.index()].until;
+                    let path = state.path(scene, *limb, state.now, until);
+                    let solid = scene.thing(*limb).solid.as_ref();
+                    around = solid.map_or(around, |solid| around.join(&solid.bounds(&path)));
+                }
+                touches.meeting(&around, layers, |on| near.push((on.entity, Detector::Touch)));
+            }
+            near.sort_unstable();
+            near.dedup();
+            if let Some(step) = step {
+                // So that a zone that comes near finds it wherever it has gone meanwhile.
+                self.indices.bodies.cover(entity, &bounds.grown(MARGIN), MARGIN);
+                self.strolls.get_mut(entity).begin(&step, &near);
+                self.stroll(scene, state, entity, &step);
+            } else {
+                for &(on, detector) in &near {
+                    self.examine(scene, state, (on, detector, entity), cause);
+                }
+            }
+            self.near = near;
+        }
+        if let Some(solid) = thing.solid.as_ref().filter(|_| !self.indices.touches.is_empty()) {
+            // Of a body's solids the body is the subject, and seen to there.
+            if thing.owner.is_none() {
+                let mut near: Vec<Near> = self.inside.of_subject(entity).collect();
+                let (bounds, layers) = (solid.bounds(&path), thing.layers.0);
+                self.indices.touches.meeting(&bounds, layers, |on| {
+                    let region = scene.thing(on.entity).region(Detector::Touch);
+                    if on.entity != entity && region.is_some_and(|region| region.solids) {
+                        near.push((on.entity, Detector::Touch));
+                    }
+                });
+                near.sort_unstable();
+                near.dedup();
+                for (on, detector) in near {
+                    self.examine(scene, state, (on, detector, entity), cause);
+                }
+            }
+        }
+    }
+
+    /// Looks for those whom a zone or touch detector detects along its path.
+    fn look_for_subjects(
+        &mut self,
+        scene: &Scene,
+        state: &State,
+        (entity, detector): (EntityId, Detector),
+        path: &Path,
+        cause: Cause,
+    ) {
+        let Some(region) = scene.thing(entity).region(detector) else { return };
+        let mut near = std::mem::take(&mut self.near);
+        near.clear();
+        near.extend(state.known(entity, detector).into_iter().map(|who| (who, detector)));
+        let bounds = region.bounds(path);
+        // Also those who know their surroundings, which are others now.
+        let layers = region.admission.layers.0;
+        let Indices { bodies, solids, .. } = &self.indices;
+        bodies.meeting(&bounds.grown(MARGIN), layers, |who| near.push((who.entity, detector)));
+        if detector == Detector::Touch {
+            solids.meeting(&bounds, u64::MAX, |solid| match scene.owner(solid.entity) {
+                Some(owner) => near.push((owner, detector)),
+                None if region.solids && solid.entity != entity => {
+                    near.push((solid.entity, detector));
+                }
+                None => {}
+            });
+        }
+        near.sort_unstable();
+        near.dedup();
+        for &(who, _) in &near {
+            self.strolls.get_mut(who).lose();
+            self.examine(scene, state, (entity, detector, who), cause);
+        }
+        self.near = near;
+    }
+
+    /// Rouses the detectors that are asked again and again, as far as this entity matters to them.
+    fn stir(&mut self, scene: &Scene, state: &State, entity: EntityId, cause: Cause) {
+        let now = state.now;
+        let horizon = state.horizon(scene, entity);
+        let until = state.arrival(scene, entity).min(horizon).max(now);
+        let path = state.path(scene, entity, now, until);
+        let thing = scene.thing(entity);
+        if self.rounds.has(entity) {
+            self.rounds.owner_moves(entity, &path, until, now);
+            self.rounds.hasten_all(entity, now, cause);
+        }
+        let mut bounds = Aabb::EMPTY;
+        let mut found = false;
+        let mut join = |more: Option<Aabb>| {
+            found |= more.is_some();
+            bounds = more.map_or(bounds, |more| bounds.join(&more));
+        };
+        join(thing.body.as_ref().map(|body| body.bounds(&path)));
+        join(thing.solid.as_ref().map(|solid| solid.bounds(&path)));
+        join(thing.zone.as_ref().map(|zone| zone.bounds(&path)));
+        join(prompt_bounds(thing, &path));
+        if found {
+            if !matches!(cause, Cause::Move | Cause::Appear) {
+                // Also where it was found before, for who knows it from there.
+                self.rounds.hasten_knowing(state, entity, cause);
+            }
+            self.rounds.stir(&bounds, until, now, cause);
+        }
+    }
+
+    /// Takes a step along a stroll: measures anew how far the zones are that it may reach, and
+    /// examines those that it does.
+    fn stroll(&mut self, scene: &Scene, state: &State, entity: EntityId, step: &Step) {
+        let stroll = self.strolls.get_mut(entity);
+        let walked = stroll.walked;
+        stroll.walked += step.length;
+        if stroll.near.iter().all(|known| walked + step.length < known.until) {
+            return;
+        }
+        let mut near = std::mem::take(&mut stroll.near);
+        for known in near.iter_mut().filter(|known| known.until <= walked + step.length) {
+            let (on, detector) = known.on;
+            let index = match detector {
+                Detector::Zone => &self.indices.zones,
+                _ => &self.indices.touches,
+            };
+            let Some(Face { form: Some(form), pose, still, .. }) = index.face(on) else {
+                continue;
+            };
+            let mut reached = true;
+            if *still {
+                let (is_inside, distance) =
+                    boundary_distance(scene, (on, detector, form, pose), (entity, &step.from));
+                known.until = walked + distance;
+                reached = distance <= step.length
+                    || is_inside != self.inside.has((on, detector, entity), WHOLE);
+            }
+            if reached {
+                self.examine(scene, state, (on, detector, entity), Cause::Move);
+            }
+        }
+        self.strolls.get_mut(entity).near = near;
+    }
+
+    /// Finds the crossings of a detector and a subject, as far as both have been followed.
+    fn examine(&mut self, scene: &Scene, state: &State, pair: Pair, cause: Cause) {
+        let (on, detector, who) = pair;
+        let mut until = self.marks[on.index()].until;
+        for member in members(scene, detector, who) {
+            until = until.min(self.marks[member.index()].until);
+        }
+        let changes = self.changes(scene, pair);
+        let crossings = look((scene, state), pair, until.max(state.now), &mut Unwitnessed);
+        for (order, crossing) in crossings.into_iter().enumerate() {
+            let cause = if crossing.time == state.now { cause } else { Cause::Move };
+            self.pending.push(Reverse(Pending { pair, changes, crossing, cause, order }));
+        }
+    }
+}
+
+/// The step that a body makes, if it is one of those for which it is worth knowing the
+/// surroundings: straight, not turning, short, as a host makes one each tick.
+fn small_step(state: &State, entity: EntityId) -> Option<Step> {
+    let travel = state.live(entity).travel.as_ref()?;
+    let from = travel.pose(state.now);
+    let length = from.position.distance(travel.to().position);
+    let small = travel.is_straight() && length > 0.0 && length < MARGIN / 4.0;
+    small.then_some(Step { from, length })
+}

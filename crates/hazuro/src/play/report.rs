@@ -1,0 +1,151 @@
+//! From a detection to its event.
+
+use crate::Time;
+use crate::detect::{Change, Ruling, is_admitted, rule_on};
+use crate::geometry::Pose;
+use crate::scene::{Detector, EntityId, EventKind};
+use crate::state::{Cause, Event, Item, Stay, WHOLE};
+use crate::why::Witness;
+
+use super::entry::{By, Problem};
+use super::{Play, watch::REGIONS};
+
+impl Play {
+    /// A subject begins or ceases to be detected: writes that down, and tells of it unless its
+    /// detector's limits forbid it.
+    pub(super) fn report<W: Witness>(&mut self, change: &Change, witness: &mut W) {
+        self.report_about(change, Some(change.who), witness);
+    }
+
+    /// As [`report`](Self::report), with an event about somebody else than the subject.
+    pub(super) fn report_about<W: Witness>(
+        &mut self,
+        change: &Change,
+        who: Option<EntityId>,
+        witness: &mut W,
+    ) {
+        let told = if change.opens { self.open(change, witness) } else { self.close(change) };
+        let Some(edge) = told else { return };
+        let detector = change.detector;
+        let event = Event {
+            on: Some(change.on),
+            who,
+            cause: Some(change.cause),
+            meeting: change.meeting,
+            edge,
+            ..self.event(if change.opens { detector.opens() } else { detector.closes() })
+        };
+        let event = self.located(event, change.part);
+        self.dispatch(&event, witness);
+    }
+
+    /// Begins a stay. Whether nobody was detected before; none if nothing is to be told.
+    pub(super) fn open<W: Witness>(&mut self, change: &Change, witness: &mut W) -> Option<bool> {
+        let Change { on, detector, who, by_part, cause, .. } = *change;
+        if self.state.parts_within(on, detector, who).any(|part| part == by_part) {
+            return None;
+        }
+        let (ruling, failure) = rule_on(&self.scene, &self.state, change, witness);
+        if let Some(failure) = failure {
+            self.problem(By::Detector(on), Problem::Condition(failure));
+        }
+        if ruling == Ruling::Dropped {
+            return None;
+        }
+        let now = self.state.now;
+        let state = &mut self.state;
+        state.stays_so_far += 1;
+        let (number, silent) = (state.stays_so_far, ruling == Ruling::Silent);
+        self.watch.note((on, detector, who), by_part, true);
+        let occupancy = state.occupancies.entry((on, detector)).or_default();
+        occupancy.stays.insert((who, by_part), Stay { since: now, cause, number, silent });
+        if silent {
+            return None;
+        }
+        occupancy.told += 1;
+        let edge = occupancy.told == 1;
+        occupancy.turns += u64::from(edge);
+        self.wear_out(on, detector, who);
+        let zone = self.scene.thing(on).zone.as_ref().filter(|_| detector == Detector::Zone);
+        if let Some(every) = zone.and_then(|zone| zone.inside_every) {
+            let beat = Item::Beat { zone: on, subject: who, stay: number, number: 1 };
+            self.state.agenda.put(now + every, beat);
+        }
+        Some(edge)
+    }
+
+    /// Ends a stay. Whether nobody is detected any more; none if nothing is to be told.
+    pub(super) fn close(&mut self, change: &Change) -> Option<bool> {
+        let Change { on, detector, who, by_part, .. } = *change;
+        let occupancy = self.state.occupancies.get_mut(&(on, detector))?;
+        let stay = occupancy.stays.remove(&(who, by_part))?;
+        self.watch.note((on, detector, who), by_part, false);
+        if stay.silent {
+            return None;
+        }
+        occupancy.told -= 1;
+        let edge = occupancy.told == 0;
+        occupancy.turns += u64::from(edge);
+        Some(edge)
+    }
+
+    /// Counts that a detector has acted.
+    pub(super) fn wear_out(&mut self, on: EntityId, detector: Detector, who: EntityId) {
+        let limits = self.scene.limits(on);
+        if limits.limit.is_none() && limits.cooldown == Time::ZERO {
+            return;
+        }
+        for who in [None, Some(who)] {
+            let wear = self.state.sense_wear.entry((on, detector, who)).or_default();
+            wear.times += 1;
+            wear.ready_at = self.state.now + limits.cooldown;
+        }
+    }
+
+    /// Tests again whether those are admitted who are on a condition, now that something has been
+    /// done.
+    pub(super) fn admit_again<W: Witness>(&mut self, witness: &mut W) {
+        let scene = self.scene.clone();
+        for &on in scene.conditional() {
+            for detector in REGIONS {
+                for who in self.state.known(on, detector) {
+                    if is_admitted(&scene, &self.state, on, who) {
+                        continue;
+                    }
+                    let parts: Vec<u32> = self.state.parts_within(on, detector, who).collect();
+                    for by_part in parts {
+                        let part = (by_part != WHOLE).then_some(by_part as usize);
+                        let change = Change::of(on, detector, who, false, Cause::Admit);
+                        self.report(&Change { by_part, part, ..change }, witness);
+                    }
+                }
+            }
+            self.watch.disturb(&self.scene, &self.state, on, Cause::Admit);
+        }
+    }
+
+    /// An event at this moment, with nothing known of it yet.
+    pub(super) fn event(&self, kind: EventKind) -> Event {
+        let now = self.state.now;
+        Event::bare(kind, now, now.tick(self.rate))
+    }
+
+    /// The event with its part and place.
+    pub(super) fn located(&self, event: Event, part: Option<usize>) -> Event {
+        let Some(who) = event.who else { return event };
+        let parts = self.scene.thing(who).body.as_ref().map_or(&[][..], |body| &body.parts);
+        // With one part there is no question which.
+        let part = part.or((parts.len() == 1).then_some(0)).filter(|_| !parts.is_empty());
+        let pose = |entity, offset| self.state.pose(&self.scene, entity, event.time) * offset;
+        let pose = match part {
+            Some(part) if part < parts.len() => pose(who, parts[part].pose),
+            // A solid that belongs to it.
+            Some(part) => {
+                let limb = self.scene.limbs(who).get(part - parts.len()).copied();
+                pose(limb.unwrap_or(who), Pose::IDENTITY)
+            }
+            None => pose(who, Pose::IDENTITY),
+        };
+        Event { part, at: Some(pose.position), ..event }
+    }
+}

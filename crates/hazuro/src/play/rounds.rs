@@ -1,0 +1,263 @@
+//! Detectors that are asked again and again: when each is next.
+//!
+//! Each has its own fixed moments, which do not depend on the tick rate. Between them nobody asks
+//! it, and where nothing stirs within its reach nobody asks it at all.
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use crate::Time;
+use crate::geometry::Aabb;
+use crate::geometry::tree::{Bounds, Item, Tree};
+use crate::motion::Path;
+use crate::scene::{Detector, EntityId, Scene, Thing};
+use crate::state::{Cause, State, WHOLE};
+
+/// One of them.
+#[derive(Clone, Debug)]
+struct Round {
+    on: EntityId,
+    detector: Detector,
+    rhythm: Rhythm,
+    /// How far it may look from its entity's origin, in metres.
+    reach: f64,
+    due: Option<Time>,
+    /// Why it is asked out of turn, if so.
+    cause: Option<Cause>,
+    /// Until when something is known to stir within its reach.
+    busy_until: Time,
+}
+
+/// The moments at which one is asked.
+#[derive(Clone, Copy, Debug)]
+enum Rhythm {
+    /// The start of each tick of the scene's own rate.
+    Ticks(u32),
+    Every {
+        span: Time,
+        /// When the first one is.
+        first: Time,
+    },
+}
+
+impl Rhythm {
+    /// The first moment at `time` or, if `after`, later.
+    fn next(self, time: Time, after: bool) -> Time {
+        match self {
+            Self::Ticks(rate) => {
+                let tick = time.tick(rate);
+                let here = Time::of_tick(tick, rate);
+                let here_too = here == time && !after;
+                if here_too { here } else { Time::of_tick(tick + 1, rate) }
+            }
+            Self::Every { span, first } => {
+                let since = (time - first).nanos();
+                if since < 0 {
+                    return first;
+                }
+                let count = since / span.nanos();
+                let exact = since % span.nanos() == 0 && !after;
+                first + Time::from_nanos((count + i64::from(!exact)) * span.nanos())
+            }
+        }
+    }
+}
+
+/// All of them.
+#[derive(Debug, Default)]
+pub(super) struct Rounds {
+    all: Vec<Round>,
+    queue: BTreeSet<(Time, u32)>,
+    reaches: Tree,
+    owned: BTreeMap<EntityId, Vec<u32>>,
+    /// Kept for its memory.
+    met: Vec<u32>,
+}
+
+impl Rounds {
+    /// Those of a scene; each is asked as soon as its moment comes.
+    pub fn of(scene: &Scene, state: &State) -> Self {
+        let mut rounds = Self::default();
+        let mut number = 0;
+        for on in scene.ids() {
+            for (detector, every, reach) in asked(scene, on) {
+                let rhythm = match every {
+                    None => Rhythm::Ticks(scene.rate()),
+                    Some(span) => {
+                        // Spread evenly whatever their number: multiples of the golden section.
+                        number += 1;
+                        let share = (f64::from(number) * 0.618_033_988_749_894_9).fract();
+                        Rhythm::Every { span, first: Time::ZERO.towards(span, share) }
+                    }
+                };
+                let (due, busy_until) = (None, state.now);
+                let cause = (!state.started).then_some(Cause::Appear);
+                let round = Round { on, detector, rhythm, reach, due, cause, busy_until };
+                let index = rounds.all.len() as u32;
+                rounds.owned.entry(on).or_default().push(index);
+                rounds.all.push(round);
+                rounds.rouse(index, state.now, state.now);
+                let here = Path::still(state.now, state.now, state.pose(scene, on, state.now));
+                rounds.reaches.set(rounds.item(index, &here));
+            }
+        }
+        rounds
+    }
+
+    pub fn is_empty(&self) -> bool {
+        self.all.is_empty()
+    }
+
+    fn item(&self, index: u32, path: &Path) -> Item {
+        let reach = glam::DVec3::splat(self.all[index as usize].reach);
+        let mut bounds = Aabb::EMPTY;
+        for segment in path.segments() {
+            for end in [segment.from.position, segment.to.position] {
+                bounds = bounds.join(&Aabb::around(end, reach));
+            }
+        }
+        Item { number: index, bounds: Bounds::from(&bounds), layers: u64::MAX }
+    }
+
+    /// Whether an entity is asked anything.
+    pub fn has(&self, on: EntityId) -> bool {
+        self.owned.contains_key(&on)
+    }
+
+    /// An entity moves along a path, until a time at most.
+    pub fn owner_moves(&mut self, on: EntityId, path: &Path, until: Time, now: Time) {
+        for index in self.owned.get(&on).cloned().unwrap_or_default() {
+            let item = self.item(index, path);
+            self.reaches.set(item);
+            self.rouse(index, until, now);
+        }
+    }
+
+    /// Something within `bounds` moves until a time at most, or has changed otherwise.
+    pub fn stir(&mut self, bounds: &Aabb, until: Time, now: Time, cause: Cause) {
+        let mut met = std::mem::take(&mut self.met);
+        met.clear();
+        self.reaches.meeting(&Bounds::from(bounds), u64::MAX, |index| met.push(index));
+        for &index in &met {
+            self.hasten(index, now, cause);
+            self.rouse(index, until, now);
+        }
+        self.met = met;
+    }
+
+    /// All that an entity asks is asked at once.
+    pub fn hasten_all(&mut self, on: EntityId, now: Time, cause: Cause) {
+        for index in self.owned.get(&on).cloned().unwrap_or_default() {
+            self.hasten(index, now, cause);
+        }
+    }
+
+    /// All that know an entity already are asked at once.
+    pub fn hasten_knowing(&mut self, state: &State, entity: EntityId, cause: Cause) {
+        for ((on, detector), occupancy) in &state.occupancies {
+            let known = occupancy.stays.range((entity, 0)..=(entity, WHOLE)).next().is_some();
+            if known {
+                self.hasten_all(*on, state.now, cause);
+            }
+            // Of these the players ask.
+            if *on == entity && matches!(detector, Detector::Prompt | Detector::Pointer) {
+                for (player, _) in occupancy.stays.keys() {
+                    self.hasten_all(*player, state.now, cause);
+                }
+            }
+        }
+    }
+
+    /// Asks one at once, unless nothing but a movement is the reason.
+    fn hasten(&mut self, index: u32, now: Time, cause: Cause) {
+        if !matches!(cause, Cause::Move | Cause::Appear) {
+            self.all[index as usize].cause = Some(cause);
+            self.plan(index, Some(now));
+        }
+    }
+
+    fn rouse(&mut self, index: u32, until: Time, now: Time) {
+        let round = &mut self.all[index as usize];
+        round.busy_until = round.busy_until.max(until);
+        if round.due.is_none() {
+            let next = round.rhythm.next(now, false);
+            self.plan(index, Some(next));
+        }
+    }
+
+    fn plan(&mut self, index: u32, due: Option<Time>) {
+        let round = &mut self.all[index as usize];
+        if let Some(before) = round.due {
+            self.queue.remove(&(before, index));
+        }
+        round.due = due;
+        if let Some(due) = due {
+            self.queue.insert((due, index));
+        }
+    }
+
+    /// When one is due next.
+    pub fn next(&self) -> Option<Time> {
+        self.queue.first().map(|(time, _)| *time)
+    }
+
+    /// Takes the next one: its number, entity and detector, and why it is asked. It rests until
+    /// [`goes_on`](Self::goes_on).
+    pub fn take(&mut self) -> Option<(u32, EntityId, Detector, Cause)> {
+        let (_, index) = *self.queue.first()?;
+        self.plan(index, None);
+        let round = &mut self.all[index as usize];
+        let cause = round.cause.take().unwrap_or(Cause::Move);
+        Some((index, round.on, round.detector, cause))
+    }
+
+    /// Plans the next moment of one that has been asked at `now`, if something still stirs or it
+    /// is not done with what it saw.
+    pub fn goes_on(&mut self, index: u32, now: Time, unsettled: bool) {
+        let round = &self.all[index as usize];
+        if round.due.is_none() && (unsettled || now < round.busy_until) {
+            let next = round.rhythm.next(now, true);
+            self.plan(index, Some(next));
+        }
+    }
+}
+
+/// What is asked of an entity again and again: by which detector, how often, and how far it looks.
+fn asked(scene: &Scene, on: EntityId) -> Vec<(Detector, Option<Time>, f64)> {
+    let mut asked = Vec::new();
+    let thing = scene.thing(on);
+    if thing.player && thing.body.is_some() {
+        if scene.widest_prompt() > 0.0 {
+            asked.push((Detector::Prompt, None, scene.widest_prompt() + size(thing)));
+        }
+        if scene.has_pointers() {
+            // A ray across the scene; it is also asked whenever the camera moves.
+            asked.push((Detector::Pointer, None, 1e7));
+        }
+    }
+    let Some(senses) = &thing.senses else { return asked };
+    let length = |place: [f64; 3]| glam::DVec3::from_array(place).length();
+    if let Some(probe) = &senses.probe {
+        let wide = probe.form.as_ref().map_or(0.0, |form| form.reach());
+        let reach = length(probe.told.from).max(length(probe.told.to)) + wide;
+        asked.push((Detector::Probe, probe.every, reach));
+    }
+    if let Some(footing) = &senses.footing {
+        let reach = footing.told.reach + footing.told.margin + size(thing);
+        asked.push((Detector::Footing, None, reach));
+    }
+    if let Some(sight) = &senses.sight {
+        let reach = length(sight.told.eye) + sight.told.range.max(sight.told.near);
+        asked.push((Detector::Sight, Some(sight.every), reach));
+    }
+    if let Some(seeker) = &senses.seeker {
+        let margin = if seeker.told.score.is_none() { seeker.told.margin } else { 0.0 };
+        asked.push((Detector::Seeker, Some(seeker.every), seeker.told.range + margin));
+    }
+    asked
+}
+
+/// How far a body reaches from its origin.
+fn size(thing: &Thing) -> f64 {
+    let parts = thing.body.iter().flat_map(|body| &body.parts);
+    parts.map(|part| part.pose.position.length() + part.form.reach()).fold(0.0, f64::max)
+}

@@ -1,0 +1,254 @@
+//! What kinds and entities have in common.
+
+use crate::geometry::Shape;
+
+use super::{Admit, Body, Camera, Detectors, Limits, Zone};
+
+/// What a kind gives its entities, and what an entity may have of its own.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub(crate) struct Features {
+    pub tags: Vec<String>,
+    /// Empty where none are given.
+    pub layers: Vec<String>,
+    pub enabled: Option<bool>,
+    pub visible: Option<bool>,
+    pub scale: Option<f64>,
+    // Boxed, as most entities have few of them.
+    pub zone: Option<Box<Zone>>,
+    pub admit: Option<Box<Admit>>,
+    pub solid: Option<Box<Shape>>,
+    pub body: Option<Box<Body>>,
+    pub detectors: Box<Detectors>,
+    pub limits: Option<Limits>,
+    pub camera: Option<Box<Camera>>,
+    pub player: Option<bool>,
+    pub highlight: Option<bool>,
+}
+
+/// The setters and getters that kinds and entities share.
+macro_rules! features {
+    ($owner:ident) => {
+        impl $owner {
+            /// Its name.
+            pub fn name(&self) -> &str {
+                &self.name
+            }
+
+            /// Add tags.
+            #[must_use]
+            pub fn tags<T: Into<String>>(mut self, tags: impl IntoIterator<Item = T>) -> Self {
+                self.features.tags.extend(tags.into_iter().map(Into::into));
+                self
+            }
+
+            /// Put it in these layers. An entity's own replace its kind's; with none it is in
+            /// the layer `default`.
+            #[must_use]
+            pub fn layers<T: Into<String>>(mut self, layers: impl IntoIterator<Item = T>) -> Self {
+                self.features.layers.extend(layers.into_iter().map(Into::into));
+                self
+            }
+
+            /// Switch it on or off to begin with. On unless said otherwise.
+            #[must_use]
+            pub fn enabled(mut self, enabled: bool) -> Self {
+                self.features.enabled = Some(enabled);
+                self
+            }
+
+            /// Show or hide it to begin with. Shown unless said otherwise.
+            #[must_use]
+            pub fn visible(mut self, visible: bool) -> Self {
+                self.features.visible = Some(visible);
+                self
+            }
+
+            /// Make all its shapes this many times as large, from 0.001 to 1000. Where it is, and
+            /// its children, stay as they are.
+            #[must_use]
+            pub fn scale(mut self, factor: f64) -> Self {
+                self.features.scale = Some(factor);
+                self
+            }
+
+            /// Give it a zone.
+            #[must_use]
+            pub fn zone(mut self, zone: $crate::scene::Zone) -> Self {
+                self.features.zone = Some(Box::new(zone));
+                self
+            }
+
+            /// Say who may set off its detectors. Everybody unless said otherwise.
+            #[must_use]
+            pub fn admit(mut self, admit: $crate::scene::Admit) -> Self {
+                self.features.admit = Some(Box::new(admit));
+                self
+            }
+
+            /// Make it solid, in this shape.
+            #[must_use]
+            pub fn solid(mut self, shape: $crate::geometry::Shape) -> Self {
+                self.features.solid = Some(Box::new(shape));
+                self
+            }
+
+            /// Give it a body.
+            #[must_use]
+            pub fn body(mut self, body: $crate::scene::Body) -> Self {
+                self.features.body = Some(Box::new(body));
+                self
+            }
+
+            /// Let it detect who touches it.
+            #[must_use]
+            pub fn touch(mut self, touch: $crate::scene::Touch) -> Self {
+                self.features.detectors.touch = Some(touch);
+                self
+            }
+
+            /// Let it detect what players do with a pointer.
+            #[must_use]
+            pub fn pointer(mut self, pointer: $crate::scene::Pointer) -> Self {
+                self.features.detectors.pointer = Some(pointer);
+                self
+            }
+
+            /// Let players use it.
+            #[must_use]
+            pub fn prompt(mut self, prompt: $crate::scene::Prompt) -> Self {
+                self.features.detectors.prompt = Some(prompt);
+                self
+            }
+
+            /// Give it a ray that is asked again and again.
+            #[must_use]
+            pub fn probe(mut self, probe: $crate::scene::Probe) -> Self {
+                self.features.detectors.probe = Some(probe);
+                self
+            }
+
+            /// Find out what it stands on.
+            #[must_use]
+            pub fn footing(mut self, footing: $crate::scene::Footing) -> Self {
+                self.features.detectors.footing = Some(footing);
+                self
+            }
+
+            /// Give it a field of view.
+            #[must_use]
+            pub fn sight(mut self, sight: $crate::scene::Sight) -> Self {
+                self.features.detectors.sight = Some(sight);
+                self
+            }
+
+            /// Let it keep a target.
+            #[must_use]
+            pub fn seeker(mut self, seeker: $crate::scene::Seeker) -> Self {
+                self.features.detectors.seeker = Some(seeker);
+                self
+            }
+
+            /// Say how often its detectors may act. For ever unless said otherwise.
+            #[must_use]
+            pub fn limits(mut self, limits: $crate::scene::Limits) -> Self {
+                self.features.limits = Some(limits);
+                self
+            }
+
+            /// Give it a camera, through which the pointer of the player it belongs to points.
+            #[must_use]
+            pub fn camera(mut self, camera: $crate::scene::Camera) -> Self {
+                self.features.camera = Some(Box::new(camera));
+                self
+            }
+
+            /// Say whether it is a player: prompts are offered to players, and only they point
+            /// and press. It is none unless said otherwise.
+            #[must_use]
+            pub fn player(mut self, player: bool) -> Self {
+                self.features.player = Some(player);
+                self
+            }
+
+            /// Say whether it is what a user interface should highlight when it or something
+            /// below it is offered.
+            #[must_use]
+            pub fn highlight(mut self, highlight: bool) -> Self {
+                self.features.highlight = Some(highlight);
+                self
+            }
+
+            /// The tags described here.
+            pub fn own_tags(&self) -> &[String] {
+                &self.features.tags
+            }
+
+            /// The layers described here.
+            pub fn own_layers(&self) -> &[String] {
+                &self.features.layers
+            }
+
+            /// The switch described here, if any.
+            pub fn own_enabled(&self) -> Option<bool> {
+                self.features.enabled
+            }
+
+            /// The visibility described here, if any.
+            pub fn own_visible(&self) -> Option<bool> {
+                self.features.visible
+            }
+
+            /// The scale described here, if any.
+            pub fn own_scale(&self) -> Option<f64> {
+                self.features.scale
+            }
+
+            /// The zone described here, if any.
+            pub fn own_zone(&self) -> Option<&$crate::scene::Zone> {
+                self.features.zone.as_deref()
+            }
+
+            /// The rule of admission described here, if any.
+            pub fn own_admit(&self) -> Option<&$crate::scene::Admit> {
+                self.features.admit.as_deref()
+            }
+
+            /// The detectors described here, but for its zone.
+            pub fn own_detectors(&self) -> &$crate::scene::Detectors {
+                &self.features.detectors
+            }
+
+            /// The limits described here, if any.
+            pub fn own_limits(&self) -> Option<$crate::scene::Limits> {
+                self.features.limits
+            }
+
+            /// The camera described here, if any.
+            pub fn own_camera(&self) -> Option<&$crate::scene::Camera> {
+                self.features.camera.as_deref()
+            }
+
+            /// Whether it is described here as a player, or as none.
+            pub fn own_player(&self) -> Option<bool> {
+                self.features.player
+            }
+
+            /// Whether it is described here as what to highlight, or not.
+            pub fn own_highlight(&self) -> Option<bool> {
+                self.features.highlight
+            }
+
+            /// The solid shape described here, if any.
+            pub fn own_solid(&self) -> Option<&$crate::geometry::Shape> {
+                self.features.solid.as_deref()
+            }
+
+            /// The body described here, if any.
+            pub fn own_body(&self) -> Option<&$crate::scene::Body> {
+                self.features.body.as_deref()
+            }
+        }
+    };
+}
+
+pub(super) use features;

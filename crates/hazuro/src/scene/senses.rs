@@ -1,0 +1,386 @@
+//! Checking detectors and looking up what they name.
+
+use glam::DVec3;
+
+use crate::Time;
+use crate::geometry::{Form, ShapeError};
+
+use super::features::Features;
+use super::id::TagId;
+use super::resolve::{MAX_COORDINATE, MAX_SECONDS, Resolver};
+use super::shapes::Use;
+use super::{
+    Admission, Camera, Detector, Detectors, Drag, EntityId, Fault, Field, Footing, Layers, Lens,
+    Limits, Pointer, Probe, Prompt, Seeker, Sight, Touch,
+};
+
+/// The detectors of an entity with everything looked up.
+#[derive(Debug, Default)]
+pub(crate) struct Senses {
+    pub admission: Admission,
+    pub limits: LimitsSpec,
+    pub touch: Option<TouchSpec>,
+    pub pointer: Option<PointerSpec>,
+    pub prompt: Option<PromptSpec>,
+    pub probe: Option<ProbeSpec>,
+    pub footing: Option<FootingSpec>,
+    pub sight: Option<SightSpec>,
+    pub seeker: Option<SeekerSpec>,
+    pub camera: Option<CameraSpec>,
+}
+
+/// How often the detectors of an entity may act.
+#[derive(Clone, Copy, Debug, Default)]
+pub(crate) struct LimitsSpec {
+    pub cooldown: Time,
+    pub shared: bool,
+    pub limit: Option<u64>,
+}
+
+#[derive(Debug)]
+pub(crate) struct TouchSpec {
+    /// A little larger than what can be touched.
+    pub form: Form,
+    pub told: Touch,
+}
+
+#[derive(Debug)]
+pub(crate) struct ProbeSpec {
+    pub form: Option<Form>,
+    pub every: Option<Time>,
+    pub layers: Layers,
+    pub told: Probe,
+}
+
+#[derive(Debug)]
+pub(crate) struct FootingSpec {
+    pub grace: Time,
+    pub layers: Layers,
+    pub told: Footing,
+}
+
+#[derive(Debug)]
+pub(crate) struct SightSpec {
+    pub every: Time,
+    pub hides: Layers,
+    pub told: Sight,
+}
+
+#[derive(Debug)]
+pub(crate) struct SeekerSpec {
+    pub every: Time,
+    pub hides: Layers,
+    pub told: Seeker,
+}
+
+#[derive(Debug)]
+pub(crate) struct PromptSpec {
+    pub hold: Time,
+    pub tags: Box<[TagId]>,
+    pub told: Prompt,
+}
+
+#[derive(Debug)]
+pub(crate) struct PointerSpec {
+    pub drag: Option<DragSpec>,
+    pub told: Pointer,
+}
+
+#[derive(Clone, Copy, Debug)]
+pub(crate) enum DragSpec {
+    Plane(DVec3),
+    Axis(DVec3),
+    Surface(EntityId),
+}
+
+#[derive(Debug)]
+pub(crate) struct CameraSpec {
+    pub look_at: Option<EntityId>,
+    pub told: Camera,
+}
+
+impl Senses {
+    /// Whether there is a detector of this sort other than a zone.
+    pub fn has(&self, detector: Detector) -> bool {
+        match detector {
+            Detector::Zone => false,
+            Detector::Touch => self.touch.is_some(),
+            Detector::Pointer => self.pointer.is_some(),
+            Detector::Prompt => self.prompt.is_some(),
+            Detector::Probe => self.probe.is_some(),
+            Detector::Footing => self.footing.is_some(),
+            Detector::Sight => self.sight.is_some(),
+            Detector::Seeker => self.seeker.is_some(),
+        }
+    }
+}
+
+const METRES: &str = "a length from 0.001 to 100000 metres";
+const ANGLE: &str = "an angle above 0, to 360 degrees";
+
+impl Resolver {
+    /// The detectors of an entity; none if it has none and no limits either.
+    pub(super) fn senses(
+        &mut self,
+        features: &Features,
+        admission: &Admission,
+        scale: f64,
+        field: &Field,
+    ) -> Option<Box<Senses>> {
+        let Features { detectors, camera, limits, .. } = features;
+        if detectors.is_none() && camera.is_none() && limits.is_none() {
+            return None;
+        }
+        let Detectors { touch, pointer, prompt, probe, footing, sight, seeker } = &**detectors;
+        let cameras = camera.as_ref().map(|camera| self.camera(camera, &field.key("camera")));
+        Some(Box::new(Senses {
+            admission: admission.clone(),
+            limits: self.limits(limits.unwrap_or_default(), field),
+            touch: touch.as_ref().and_then(|touch| self.touch(touch, features, scale, field)),
+            pointer: pointer.as_ref().map(|told| self.pointer(told, &field.key("pointer"))),
+            prompt: prompt.as_ref().map(|told| {
+                self.prompt(told, &field.key(if told.quiet { "interact" } else { "prompt" }))
+            }),
+            probe: probe.as_ref().map(|told| self.probe(told, &field.key("probe"))),
+            footing: footing.as_ref().map(|told| self.footing(told, &field.key("footing"))),
+            sight: sight.as_ref().map(|told| self.sight(told, &field.key("sight"))),
+            seeker: seeker.as_ref().map(|told| self.seeker(told, &field.key("seeker"))),
+            camera: cameras,
+        }))
+    }
+
+    /// Reports what is wrong with the detectors of one description.
+    pub(super) fn check_senses(&mut self, features: &Features, scale: f64, field: &Field) {
+        let alone = Features {
+            // Whether there is anything to touch is known of the whole entity only.
+            detectors: Box::new(Detectors { touch: None, ..(*features.detectors).clone() }),
+            ..features.clone()
+        };
+        self.senses(&alone, &Admission::default(), scale, field);
+        if let Some(touch) = &features.detectors.touch {
+            self.check_touch(touch, scale, &field.key("touch"));
+        }
+    }
+
+    fn limits(&mut self, limits: Limits, field: &Field) -> LimitsSpec {
+        let cooldown = self.seconds(field.key("cooldown"), limits.cooldown);
+        if limits.limit == Some(0) {
+            let need = "at least 1: a detector that never acts is better switched off";
+            self.error(field.key("limit"), Fault::Number { value: 0.0, need });
+        }
+        LimitsSpec { cooldown, shared: limits.shared, limit: limits.limit }
+    }
+
+    fn range(
+        &mut self,
+        field: &Field,
+        key: &str,
+        value: f64,
+        (least, most): (f64, f64),
+        need: &'static str,
+    ) {
+        self.number(field.key(key), value, (least..=most).contains(&value), need);
+    }
+
+    fn angle(&mut self, field: &Field, key: &str, value: f64) {
+        let fits = value > 0.0 && value <= std::f64::consts::TAU + 1e-9;
+        // The number as it stands in a file.
+        let value = (value.to_degrees() * 1e9).round() / 1e9;
+        self.number(field.key(key), value, fits, ANGLE);
+    }
+
+    fn place(&mut self, field: &Field, key: &str, place: [f64; 3]) {
+        for (axis, value) in place.into_iter().enumerate() {
+            let fits = value.abs() <= MAX_COORDINATE;
+            let need = "a coordinate from -1000000 to 1000000 metres";
+            self.number(field.key(key).item(axis), value, fits, need);
+        }
+    }
+
+    fn every(&mut self, field: &Field, seconds: f64) -> Time {
+        let fits = (0.001..=MAX_SECONDS).contains(&seconds);
+        let need = "a number of seconds from 0.001 to 3000000";
+        self.number(field.key("every"), seconds, fits, need);
+        Time::from_secs(seconds)
+    }
+
+    /// The layers of these names, or all if there are none.
+    fn layers_or_all(&mut self, names: &[String], field: &Field, key: &str) -> Layers {
+        let mut layers = Layers::NONE;
+        for (index, name) in names.iter().enumerate() {
+            match self.layers.find(name) {
+                Ok(layer) => layers = layers.and(layer),
+                Err(fault) => self.error(field.key(key).item(index), fault),
+            }
+        }
+        if names.is_empty() { Layers::ALL } else { layers }
+    }
+
+    fn check_touch(&mut self, touch: &Touch, scale: f64, field: &Field) {
+        let need = "a margin from 0.0001 to 1 metre";
+        self.range(field, "margin", touch.margin, (1e-4, 1.0), need);
+        let need = "a speed from 0 to 100000 metres a second";
+        self.range(field, "at_least", touch.at_least, (0.0, 1e5), need);
+        if let Some(shape) = &touch.shape {
+            self.shape(field, shape, scale, Use::Zone);
+        }
+    }
+
+    fn touch(
+        &mut self,
+        touch: &Touch,
+        features: &Features,
+        scale: f64,
+        field: &Field,
+    ) -> Option<TouchSpec> {
+        let field = &field.key("touch");
+        let Features { solid, zone, body, .. } = features;
+        let shape =
+            touch.shape.as_ref().or(solid.as_deref()).or(zone.as_ref().map(|zone| zone.shape()));
+        let form = if let Some(shape) = shape {
+            let form = self.shape(field, shape, scale, Use::Solid)?;
+            if form.is_ground() {
+                self.error(field.clone(), ShapeError::NotConvex(shape.word()).into());
+                return None;
+            }
+            form
+        } else if let Some(body) = body {
+            let parts = self.body(body, scale, field);
+            Form::of_pieces(parts.iter().flat_map(|part| part.pieces()))
+        } else {
+            let fault = Fault::NothingThere { detector: Detector::Touch };
+            self.error(field.clone(), fault);
+            return None;
+        };
+        Some(TouchSpec { form: form.grown(touch.margin), told: touch.clone() })
+    }
+
+    fn probe(&mut self, told: &Probe, field: &Field) -> ProbeSpec {
+        self.place(field, "from", told.from);
+        self.place(field, "to", told.to);
+        if told.from == told.to {
+            self.error(field.key("to"), Fault::NoLength);
+        }
+        let nothing = !(told.among.solids || told.among.bodies || told.among.zones);
+        if nothing {
+            self.error(field.key("of"), Fault::LooksForNothing);
+        }
+        ProbeSpec {
+            form: told.shape.as_ref().and_then(|shape| self.shape(field, shape, 1.0, Use::Body)),
+            every: told.every.map(|seconds| self.every(field, seconds)),
+            layers: self.layers_or_all(&told.layers, field, "layers"),
+            told: told.clone(),
+        }
+    }
+
+    fn footing(&mut self, told: &Footing, field: &Field) -> FootingSpec {
+        self.range(field, "margin", told.margin, (0.0, 10.0), "a margin from 0 to 10 metres");
+        self.range(field, "reach", told.reach, (1e-3, 1e5), METRES);
+        let degrees = (told.slope.to_degrees() * 1e9).round() / 1e9;
+        let need = "a slope from 0 to 89 degrees";
+        self.number(field.key("slope"), degrees, (0.0..=89.0).contains(&degrees), need);
+        FootingSpec {
+            grace: self.seconds(field.key("grace"), told.grace),
+            layers: self.layers_or_all(&told.layers, field, "layers"),
+            told: told.clone(),
+        }
+    }
+
+    fn sight(&mut self, told: &Sight, field: &Field) -> SightSpec {
+        self.range(field, "range", told.range, (1e-3, 1e5), METRES);
+        self.range(field, "near", told.near, (0.0, 1e5), "a length from 0 to 100000 metres");
+        self.angle(field, "angle", told.angle);
+        self.angle(field, "rise", told.rise);
+        self.place(field, "eye", told.eye);
+        let need = "a number of points from 1 to 64";
+        self.range(field, "points", f64::from(told.points), (1.0, 64.0), need);
+        let fits = told.fraction > 0.0 && told.fraction <= 1.0;
+        self.number(field.key("fraction"), told.fraction, fits, "a share above 0, to 1");
+        self.seconds(field.key("notice"), told.notice);
+        self.seconds(field.key("forget"), told.forget);
+        SightSpec {
+            every: self.every(field, told.every),
+            hides: self.layers_or_all(&told.hides, field, "hides"),
+            told: told.clone(),
+        }
+    }
+
+    fn seeker(&mut self, told: &Seeker, field: &Field) -> SeekerSpec {
+        self.range(field, "range", told.range, (1e-3, 1e5), METRES);
+        self.range(field, "margin", told.margin, (0.0, 1e5), "a margin from 0 to 100000");
+        if !(told.among.solids || told.among.bodies || told.among.zones) {
+            self.error(field.key("of"), Fault::LooksForNothing);
+        }
+        SeekerSpec {
+            every: self.every(field, told.every),
+            hides: self.layers_or_all(&told.hides, field, "hides"),
+            told: told.clone(),
+        }
+    }
+
+    fn prompt(&mut self, told: &Prompt, field: &Field) -> PromptSpec {
+        self.range(field, "reach", told.reach, (1e-3, 1e5), METRES);
+        self.range(field, "margin", told.margin, (0.0, 1e5), "a margin from 0 to 100000 metres");
+        self.angle(field, "angle", told.angle);
+        self.name(&told.key, &field.key("key"));
+        let needs = field.key("needs");
+        let tags = told.needs.tags.iter().enumerate();
+        let tags = tags.filter_map(|(index, tag)| self.tag(tag, &needs.key("tags").item(index)));
+        let tags: Vec<TagId> = tags.collect();
+        for name in told.needs.counts.keys() {
+            self.name(name, &needs.key("counts").key(name));
+        }
+        PromptSpec {
+            hold: self.seconds(field.key("hold"), told.hold),
+            tags: tags.into(),
+            told: told.clone(),
+        }
+    }
+
+    fn pointer(&mut self, told: &Pointer, field: &Field) -> PointerSpec {
+        self.range(field, "reach", told.reach, (1e-3, 1e5), METRES);
+        let drag = match &told.drag {
+            None => None,
+            Some(Drag::Surface(name)) => {
+                self.entity(name, &field.key("drag").key("surface")).map(DragSpec::Surface)
+            }
+            Some(Drag::Plane(way)) => {
+                self.way(*way, &field.key("drag").key("plane")).map(DragSpec::Plane)
+            }
+            Some(Drag::Axis(way)) => {
+                self.way(*way, &field.key("drag").key("axis")).map(DragSpec::Axis)
+            }
+        };
+        PointerSpec { drag, told: told.clone() }
+    }
+
+    /// A direction as a unit vector.
+    fn way(&mut self, way: [f64; 3], field: &Field) -> Option<DVec3> {
+        let unit = DVec3::from_array(way).try_normalize();
+        if unit.is_none() {
+            self.error(field.clone(), Fault::NoLength);
+        }
+        unit
+    }
+
+    fn camera(&mut self, told: &Camera, field: &Field) -> CameraSpec {
+        for (axis, pixels) in told.viewport.into_iter().enumerate() {
+            let fits = (1.0..=100_000.0).contains(&pixels);
+            let field = field.key("viewport").item(axis);
+            self.number(field, pixels, fits, "a number of pixels from 1 to 100000");
+        }
+        match told.lens {
+            Lens::Perspective { angle } => {
+                let degrees = (angle.to_degrees() * 1e9).round() / 1e9;
+                let need = "an angle of view from 1 to 170 degrees";
+                self.number(field.key("fov"), degrees, (1.0..=170.0).contains(&degrees), need);
+            }
+            Lens::Orthographic { height } => {
+                self.range(field, "orthographic", height, (1e-3, 1e5), METRES);
+            }
+        }
+        let look_at = told.look_at.as_ref();
+        let look_at = look_at.and_then(|name| self.entity(name, &field.key("look_at")));
+        CameraSpec { look_at, told: told.clone() }
+    }
+}
