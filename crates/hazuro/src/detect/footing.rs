@@ -18,6 +18,9 @@ use super::target::{Looks, Target, admitted, enabled, senses};
 /// What faces upwards less than this, as the sine of its elevation, is a wall.
 const WALL: f64 = 0.05;
 
+/// How far the feet may at least sink in before what they are in is ground no more, in metres.
+const LEAST_LIFT: f64 = 0.1;
+
 /// The gates of a footing, in order.
 const fn gates<'a>() -> [Check<Look<'a>>; 4] {
     [
@@ -126,11 +129,11 @@ fn look_down(space: Space<'_>, on: EntityId, spec: &FootingSpec) -> Option<(Grou
         bounds.reduce(|low, other| if other.min.y < low.min.y { other } else { low })?;
     let width = (lowest.max.x - lowest.min.x).min(lowest.max.z - lowest.min.z);
     let radius = (width * 0.475).clamp(0.005, 1e4);
-    let (margin, reach) = (spec.told.margin, spec.told.reach);
+    let (lift, reach) = (spec.told.margin.max(LEAST_LIFT), spec.told.reach);
     let middle = (lowest.min + lowest.max) / 2.0;
     let feet = DVec3 { y: lowest.min.y, ..middle };
-    let from = Pose::at(feet + DVec3::Y * (radius + margin));
-    let to = from.position - DVec3::Y * (margin + reach);
+    let from = Pose::at(feet + DVec3::Y * (radius + lift));
+    let to = from.position - DVec3::Y * (lift + reach);
     let ball = Form::from(Convex::new(&Shape::Sphere { radius }).ok()?);
     let rule = scene.admission(on);
     let stands = |under| rule.is_none_or(|rule| rule.refusal(scene, under).is_none());
@@ -146,7 +149,7 @@ fn look_down(space: Space<'_>, on: EntityId, spec: &FootingSpec) -> Option<(Grou
     let Some(hit) = first else {
         return Some((nothing, Meeting { point: feet, normal: DVec3::Y, speed: 0.0 }));
     };
-    let height = hit.distance - margin;
+    let height = hit.distance - lift;
     // The ball may have met an edge: then the surface beside it tells the slope.
     let aside = DVec3 { y: 0.0, ..-hit.normal }.normalize_or_zero() * 1e-4;
     let down = Ray::new(hit.point + aside + DVec3::Y * 1e-3, DVec3::NEG_Y, 2e-3).ok();
