@@ -1,7 +1,8 @@
 //! What comes of a detection: whether it is hard enough, still admitted, and not too often.
 
+use crate::Time;
 use crate::scene::{Detector, EntityId, Scene};
-use crate::state::{Cause, Moment, State, Wear};
+use crate::state::{Cause, Moment, State};
 use crate::why::{Chain, Check, Evidence, Gate, Witness, run};
 
 use super::Change;
@@ -16,18 +17,15 @@ const fn gates<'a>() -> [Check<Rule<'a>>; 4] {
         },
         Check {
             gate: Gate::Once,
-            passes: |rule| {
-                let limit = rule.scene.limits(rule.change.on).limit;
-                limit.is_none_or(|limit| rule.wear(false).is_none_or(|wear| wear.times < limit))
-            },
+            passes: |rule| !rule.is_limited() || is_left(rule.scene, rule.state, rule.key()),
             evidence: |_| Evidence::None,
         },
         Check {
             gate: Gate::Cooldown,
-            passes: |rule| rule.cooling().is_none_or(|wear| rule.state.now >= wear.ready_at),
-            evidence: |rule| {
-                rule.cooling().map_or(Evidence::None, |wear| Evidence::ReadyAt(wear.ready_at))
+            passes: |rule| {
+                !rule.is_limited() || rule.ready_at().is_none_or(|at| rule.state.now >= at)
             },
+            evidence: |rule| rule.ready_at().map_or(Evidence::None, Evidence::ReadyAt),
         },
         Check {
             gate: Gate::Condition,
@@ -108,13 +106,34 @@ impl Rule<'_> {
         touch.and_then(|senses| senses.touch.as_ref()).map_or(0.0, |touch| touch.told.at_least)
     }
 
-    /// What the detector remembers of this subject, or of all.
-    fn wear(&self, of_subject: bool) -> Option<&Wear> {
-        let who = of_subject.then_some(self.change.who);
-        self.state.sense_wear.get(&(self.change.on, self.change.detector, who))
+    fn key(&self) -> (EntityId, Detector) {
+        (self.change.on, self.change.detector)
     }
 
-    fn cooling(&self) -> Option<&Wear> {
-        self.wear(!self.scene.limits(self.change.on).shared)
+    /// Prompts and pointers are limited where they are used, not where they are detected.
+    fn is_limited(&self) -> bool {
+        !matches!(self.change.detector, Detector::Prompt | Detector::Pointer)
     }
+
+    fn ready_at(&self) -> Option<Time> {
+        let Change { on, detector, who, .. } = *self.change;
+        ready_at(self.scene, self.state, (on, detector, who))
+    }
+}
+
+/// Whether a detector may act at all any more.
+pub(crate) fn is_left(scene: &Scene, state: &State, (on, detector): (EntityId, Detector)) -> bool {
+    let limit = scene.limits(on).limit;
+    let wear = state.sense_wear.get(&(on, detector, None));
+    limit.is_none_or(|limit| wear.is_none_or(|wear| wear.times < limit))
+}
+
+/// From when on a detector may act for a subject again, if it has acted before.
+pub(crate) fn ready_at(
+    scene: &Scene,
+    state: &State,
+    (on, detector, who): (EntityId, Detector, EntityId),
+) -> Option<Time> {
+    let whose = if scene.limits(on).shared { None } else { Some(who) };
+    state.sense_wear.get(&(on, detector, whose)).map(|wear| wear.ready_at)
 }

@@ -2,7 +2,9 @@
 
 pub(crate) mod footing;
 mod limits;
+pub(crate) mod pointer;
 pub(crate) mod probe;
+pub(crate) mod prompt;
 mod region;
 pub(crate) mod seeker;
 pub(crate) mod sight;
@@ -10,7 +12,7 @@ mod target;
 mod touch;
 mod zone;
 
-pub(crate) use limits::{Ruling, is_admitted, rule_on};
+pub(crate) use limits::{Ruling, is_admitted, is_left, ready_at, rule_on};
 pub(crate) use region::{Crossing, boundary_distance, look, members};
 
 use crate::scene::{Detector, EntityId};

@@ -7,7 +7,8 @@ use smallvec::SmallVec;
 use crate::Time;
 use crate::react::apply;
 use crate::scene::{
-    Action, Change, Detector, EntityId, EntityKey, EventKind, Facts, Fault, Meant, Scene,
+    Action, Change, Destination, Detector, EntityId, EntityKey, EventKind, Facts, Fault, Meant,
+    Scene,
 };
 use crate::space::Space;
 use crate::state::{Cause, Event, Moment, State};
@@ -22,6 +23,8 @@ pub(super) struct Effects {
     pub cues: SmallVec<[Event; 1]>,
     /// Whether anything was done at all.
     pub acted: bool,
+    /// Whether the event is left to others.
+    pub passed_on: bool,
 }
 
 /// What a handler acts with. Actions take effect at once and in order; what they make other
@@ -74,6 +77,12 @@ impl Act<'_> {
             self.watch.disturb(self.scene, self.state, entity, cause);
         }
         Space { scene: self.scene, state: self.state, indices: self.watch.indices() }
+    }
+
+    /// Leaves the event of a pointer to the ancestors of what was pointed at too. Without this,
+    /// whoever handles it stops it.
+    pub fn pass_on(&mut self) {
+        self.effects.passed_on = true;
     }
 
     /// A count; 0 if nothing has changed it yet.
@@ -166,7 +175,13 @@ impl Act<'_> {
             self.entries.push(Entry::Refused { time, by, action: action.clone(), why });
             return;
         }
-        let effect = apply(self.scene, self.state, action);
+        let to_point = matches!(action, Action::Move(to) if to.to == Destination::Point);
+        if to_point && self.event.at.is_none() {
+            let problem = Problem::NobodyMeant { word: "point", action: action.word() };
+            self.entries.push(Entry::Problem { time, by, problem });
+            return;
+        }
+        let effect = apply(self.scene, self.state, action, self.event.at);
         self.entries.push(match action {
             Action::Say(key) => {
                 let text = fill(self.scene, key, self.event);

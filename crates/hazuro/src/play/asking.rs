@@ -19,7 +19,12 @@ impl Play {
             Detector::Footing => self.ask_footing(on, cause, witness),
             Detector::Sight => self.ask_sight(on, cause, witness),
             Detector::Seeker => self.ask_seeker(on, cause, witness),
-            _ => false,
+            Detector::Prompt => self.ask_prompts(on, cause, witness),
+            Detector::Pointer => {
+                self.ask_pointer(on, cause, witness);
+                false
+            }
+            Detector::Zone | Detector::Touch => false,
         };
         self.watch.rounds.goes_on(round, self.state.now, unsettled);
     }

@@ -54,23 +54,30 @@ impl Instant {
 
 impl Play {
     /// Reports an event and lets everybody react who waits for it: the scene's reactions in
-    /// order, then the handlers in order.
-    pub(super) fn dispatch<W: Witness>(&mut self, event: &Event, witness: &mut W) {
+    /// order, then the handlers in order. Whether somebody reacted and did not pass it on.
+    pub(super) fn dispatch<W: Witness>(&mut self, event: &Event, witness: &mut W) -> bool {
         self.entries.push(Entry::Event(event.clone()));
         let scene = self.scene.clone();
+        let mut handled = false;
         for reaction in scene.listening(event.kind, event.on, event.cue.as_deref()) {
-            self.consider(*reaction, event, witness);
+            handled |= self.consider(*reaction, event, witness);
         }
         for index in 0..self.handlers.count(event) {
             if let Some(number) = self.handlers.wanting(event, index) {
-                self.handle(number, event);
+                handled |= self.handle(number, event);
             }
         }
         self.see_to_effects(witness);
+        handled
     }
 
     /// Runs the gates of a reaction and, if it need not wait, its actions.
-    fn consider<W: Witness>(&mut self, reaction: ReactionId, event: &Event, witness: &mut W) {
+    fn consider<W: Witness>(
+        &mut self,
+        reaction: ReactionId,
+        event: &Event,
+        witness: &mut W,
+    ) -> bool {
         let mut look =
             Consider { scene: &self.scene, state: &self.state, reaction, event, failure: None };
         let reacts = consider(&mut look, witness);
@@ -78,7 +85,7 @@ impl Play {
             self.problem(By::Reaction(reaction), Problem::Condition(failure));
         }
         if !reacts || !self.may_run(By::Reaction(reaction), event) {
-            return;
+            return false;
         }
         let wire = self.scene.wire(reaction);
         let wear = &mut self.state.wear[reaction.index()];
@@ -91,6 +98,7 @@ impl Play {
         } else {
             self.act_on(reaction, event);
         }
+        !self.scene.reaction(reaction).passes_on()
     }
 
     /// The actions of a reaction whose waiting is over.
@@ -123,10 +131,10 @@ impl Play {
         });
     }
 
-    fn handle(&mut self, number: usize, event: &Event) {
+    fn handle(&mut self, number: usize, event: &Event) -> bool {
         let by = By::Handler(number);
         if !self.may_run(by, event) {
-            return;
+            return false;
         }
         let mut handlers = std::mem::take(&mut self.handlers);
         let outcome = self.acting(by, event, |act| handlers.run(number, act));
@@ -134,6 +142,7 @@ impl Play {
         if let Err(failure) = outcome {
             self.problem(by, Problem::Handler(failure));
         }
+        !std::mem::take(&mut self.instant.effects.passed_on)
     }
 
     /// Lets somebody act on an event.
@@ -172,7 +181,7 @@ impl Play {
     /// Looks again at what actions have disturbed, then sends the cues they sent, one after
     /// another.
     pub(super) fn see_to_effects<W: Witness>(&mut self, witness: &mut W) {
-        let Effects { disturbed, cues, acted } = std::mem::take(&mut self.instant.effects);
+        let Effects { disturbed, cues, acted, .. } = std::mem::take(&mut self.instant.effects);
         for (entity, cause) in disturbed {
             self.watch.disturb(&self.scene, &self.state, entity, cause);
         }

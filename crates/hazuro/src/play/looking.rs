@@ -93,7 +93,7 @@ impl Watch {
         if let Some(body) = &thing.body {
             let mut near = std::mem::take(&mut self.near);
             near.clear();
-            near.extend(self.inside.of_subject(entity));
+            near.extend(self.inside_of(entity));
             let bounds = body.bounds(&path);
             let layers = thing.layers.0;
             let margin = if step.is_some() { MARGIN } else { 0.0 };
@@ -127,7 +127,7 @@ impl Watch {
         if let Some(solid) = thing.solid.as_ref().filter(|_| !self.indices.touches.is_empty()) {
             // Of a body's solids the body is the subject, and seen to there.
             if thing.owner.is_none() {
-                let mut near: Vec<Near> = self.inside.of_subject(entity).collect();
+                let mut near: Vec<Near> = self.inside_of(entity).collect();
                 let (bounds, layers) = (solid.bounds(&path), thing.layers.0);
                 self.indices.touches.meeting(&bounds, layers, |on| {
                     let region = scene.thing(on.entity).region(Detector::Touch);
@@ -142,6 +142,11 @@ impl Watch {
                 }
             }
         }
+    }
+
+    /// The zones and touch detectors that detect a subject.
+    fn inside_of(&self, who: EntityId) -> impl Iterator<Item = Near> {
+        self.inside.of_subject(who).filter(|(_, detector)| REGIONS.contains(detector))
     }
 
     /// Looks for those whom a zone or touch detector detects along its path.

@@ -8,6 +8,7 @@ mod handler;
 mod intents;
 mod looking;
 mod pending;
+mod players;
 mod report;
 mod rounds;
 mod stroll;
@@ -24,8 +25,9 @@ pub use handler::Outcome;
 use watch::Watch;
 
 use crate::Time;
+use crate::detect::pointer;
 use crate::detect::probe::ProbeRay;
-use crate::geometry::{Convex, Pose, overlaps};
+use crate::geometry::{Convex, Pose, Ray, overlaps};
 use crate::scene::{Action, Detector, EntityId, EntityKey, Facts, Fault, Ground, Scene, Trigger};
 use crate::space::Space;
 use crate::state::{Awareness, Event, Input, Moment, Sighting, State, Target};
@@ -283,6 +285,48 @@ impl Play {
         Ok(self.state.stands.get(&body).map(|stand| stand.ground))
     }
 
+    /// What is offered to a player now, in the scene's order: for a user interface to draw.
+    ///
+    /// # Errors
+    /// If the scene has no such entity.
+    pub fn offers(&self, player: impl EntityKey) -> Result<Vec<Offer<'_>>, Fault> {
+        let player = self.scene.entity_id(player)?;
+        let offer = |prompt: EntityId| {
+            let spec = self.scene.thing(prompt).senses.as_ref()?.prompt.as_ref()?;
+            let held = self.state.holdings.get(&player).filter(|held| held.prompt == prompt);
+            let held = held.map_or(Time::ZERO, |held| self.state.now - held.since);
+            let mut lineage = self.scene.lineage(prompt);
+            let marked = lineage.find(|entity| self.scene.thing(*entity).highlight);
+            let progress = if spec.told.hold > 0.0 { held.secs() / spec.told.hold } else { 0.0 };
+            let prompt = Offer {
+                prompt,
+                highlight: marked.unwrap_or(prompt),
+                key: &spec.told.key,
+                caption: &spec.told.caption,
+                detail: &spec.told.detail,
+                hold: spec.told.hold,
+                progress,
+            };
+            Some(prompt)
+        };
+        Ok(self.offered(player).into_iter().filter_map(offer).collect())
+    }
+
+    /// The ray through a point of a player's screen, in pixels from the top left; none if no
+    /// camera is the player's.
+    ///
+    /// # Errors
+    /// If the scene has no such entity.
+    pub fn screen_ray(
+        &self,
+        player: impl EntityKey,
+        pixel: [f64; 2],
+    ) -> Result<Option<Ray>, Fault> {
+        let player = self.scene.entity_id(player)?;
+        let ray = pointer::ray(self.space(), player, (pixel[0], pixel[1]));
+        Ok(ray.map(|(_, ray)| ray))
+    }
+
     /// The target of a seeker, if it has one.
     ///
     /// # Errors
@@ -343,4 +387,41 @@ impl Play {
     fn next_tick(&self) -> Time {
         Time::of_tick(self.state.now.tick(self.rate) + 1, self.rate)
     }
+}
+
+/// Something that a player may use now.
+///
+/// ```
+/// use hazuro::{Play, Scene, Time, geometry::Shape, scene::{Body, Entity, Prompt}};
+/// let body = Body::new(Shape::Capsule { radius: 0.3, height: 1.8 });
+/// let scene = Scene::builder("Yard")
+///     .entity(Entity::new("miller").player(true).body(body))
+///     .entity(
+///         Entity::new("lever")
+///             .at([1.0, 1.0, 0.0])
+///             .prompt(Prompt { caption: "Pull".into(), ..Prompt::default() }),
+///     )
+///     .build()?;
+/// let mut play = Play::new(scene);
+/// play.advance(Time::from_secs(0.1));
+/// let offers = play.offers("miller")?;
+/// assert_eq!((offers[0].key, offers[0].caption), ("KeyE", "Pull"));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Offer<'a> {
+    /// The entity with the prompt.
+    pub prompt: EntityId,
+    /// What to highlight: the nearest of it and its ancestors that is marked so, or else itself.
+    pub highlight: EntityId,
+    /// The key to press, as W3C UI Events name it.
+    pub key: &'a str,
+    /// What is offered, in a word or two.
+    pub caption: &'a str,
+    /// More about it.
+    pub detail: &'a str,
+    /// How many seconds the key must be held.
+    pub hold: f64,
+    /// How much of that is over, from 0 to 1.
+    pub progress: f64,
 }

@@ -61,7 +61,7 @@ impl Insides {
         let all = state.occupancies.iter().flat_map(|((on, detector), occupancy)| {
             occupancy.stays.keys().map(|(who, part)| (*who, *on, *detector, *part))
         });
-        Self(all.filter(|(_, _, detector, _)| is_region(*detector)).collect())
+        Self(all.filter(|(_, _, detector, _)| is_kept(*detector)).collect())
     }
 
     /// Whether a subject, or this part of it, is detected.
@@ -71,7 +71,7 @@ impl Insides {
 
     /// A subject, or this part of it, is detected from now on, or is so no more.
     pub fn set(&mut self, (on, detector, who): Pair, part: u32, inside: bool) {
-        if !is_region(detector) {
+        if !is_kept(detector) {
             return;
         }
         if inside {
@@ -89,7 +89,7 @@ impl Insides {
     }
 }
 
-/// Whether it is one that looks ahead along paths.
-fn is_region(detector: Detector) -> bool {
-    matches!(detector, Detector::Zone | Detector::Touch)
+/// Whether it is worth knowing by subject: of the others each knows its own.
+fn is_kept(detector: Detector) -> bool {
+    matches!(detector, Detector::Zone | Detector::Touch | Detector::Prompt)
 }

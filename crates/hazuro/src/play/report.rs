@@ -65,7 +65,9 @@ impl Play {
         occupancy.told += 1;
         let edge = occupancy.told == 1;
         occupancy.turns += u64::from(edge);
-        self.wear_out(on, detector, who);
+        if !matches!(detector, Detector::Prompt | Detector::Pointer) {
+            self.wear_out(on, detector, who);
+        }
         let zone = self.scene.thing(on).zone.as_ref().filter(|_| detector == Detector::Zone);
         if let Some(every) = zone.and_then(|zone| zone.inside_every) {
             let beat = Item::Beat { zone: on, subject: who, stay: number, number: 1 };

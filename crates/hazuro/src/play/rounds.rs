@@ -170,7 +170,11 @@ impl Rounds {
     /// Asks one at once, unless nothing but a movement is the reason.
     fn hasten(&mut self, index: u32, now: Time, cause: Cause) {
         if !matches!(cause, Cause::Move | Cause::Appear) {
-            self.all[index as usize].cause = Some(cause);
+            let round = &mut self.all[index as usize];
+            // Of several reasons at one moment, the first.
+            if round.due != Some(now) || round.cause.is_none() {
+                round.cause = Some(cause);
+            }
             self.plan(index, Some(now));
         }
     }

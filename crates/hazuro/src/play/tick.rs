@@ -1,6 +1,7 @@
 //! The tick: what happens between two moments, in the order in which it happens.
 
 use crate::Time;
+use crate::react::face;
 use crate::scene::{Detector, EventKind};
 use crate::state::{Cause, Event, Input, Item};
 use crate::why::Witness;
@@ -86,6 +87,7 @@ impl Play {
             Item::React { reaction, event, turns } => {
                 self.react_now(reaction, &event, turns, witness);
             }
+            Item::Held { player, since } => self.held(player, since, witness),
             Item::Beat { zone, subject, stay, number } => {
                 let Some(found) = self
                     .state
@@ -130,13 +132,17 @@ impl Play {
                 (who, Cause::Teleport)
             }
             Input::Face { who, to } => {
-                intents::face(scene, state, who, to);
+                face(scene, state, who, to);
                 (who, Cause::Move)
             }
             Input::Remove(who) => {
                 state.live_mut(who).removed = true;
                 (who, Cause::Remove)
             }
+            Input::Press { who, ref key } => return self.press(who, key, witness),
+            Input::Release { who, ref key } => return self.release(who, key, witness),
+            Input::Interact { who, with } => return self.interact(who, with, witness),
+            Input::Point { who, at, button } => return self.point(who, at, button, witness),
             Input::Act(action) => {
                 let nobody = self.event(EventKind::Cue);
                 self.acting(By::Host, &nobody, |act| act.perform(&action));

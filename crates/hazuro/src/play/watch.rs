@@ -237,6 +237,11 @@ impl Watch {
         Some((crossing.time, change))
     }
 
+    /// The detectors that know a subject, but for those that each know their own.
+    pub fn known_by(&self, who: EntityId) -> impl Iterator<Item = Near> {
+        self.inside.of_subject(who)
+    }
+
     /// Writes down that a subject is detected from now on, or is so no more.
     pub fn note(&mut self, pair: Pair, by_part: u32, inside: bool) {
         self.inside.set(pair, by_part, inside);

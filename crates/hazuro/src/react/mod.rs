@@ -3,5 +3,5 @@
 mod apply;
 mod gates;
 
-pub(crate) use apply::apply;
+pub(crate) use apply::{apply, face, facing};
 pub(crate) use gates::{Consider, consider, still_so};

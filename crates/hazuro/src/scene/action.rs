@@ -32,6 +32,13 @@ pub enum Action<T = String> {
         /// The entity whose pose it takes.
         to: T,
     },
+    /// Turn an entity about Y towards another, at once.
+    Face {
+        /// Who or what.
+        what: T,
+        /// What it looks at.
+        to: T,
+    },
     /// Switch an entity on.
     Enable(T),
     /// Switch an entity off, and with it all its children.
@@ -84,6 +91,8 @@ pub enum Destination<T = String> {
     Home,
     /// The pose that this entity has when the movement begins.
     Entity(T),
+    /// Where the event is: of a `drag`, where the pointer holds it. Turned as before.
+    Point,
 }
 
 impl Action {
@@ -101,6 +110,16 @@ impl Action {
     /// Put an entity at another's place at once.
     pub fn teleport(what: impl Into<String>, to: impl Into<String>) -> Self {
         Self::Teleport { what: what.into(), to: to.into() }
+    }
+
+    /// Move an entity to where the event is: of a `drag`, where the pointer holds it.
+    pub fn move_to_point(what: impl Into<String>) -> Move {
+        Move { what: what.into(), to: Destination::Point, over: 0.0, ease: Easing::Linear }
+    }
+
+    /// Turn an entity towards another.
+    pub fn face(what: impl Into<String>, to: impl Into<String>) -> Self {
+        Self::Face { what: what.into(), to: to.into() }
     }
 
     /// Switch an entity on.
@@ -155,6 +174,7 @@ impl<T> Action<T> {
         match self {
             Self::Move(_) => "move",
             Self::Teleport { .. } => "teleport",
+            Self::Face { .. } => "face",
             Self::Enable(_) => "enable",
             Self::Disable(_) => "disable",
             Self::Toggle(_) => "toggle",
@@ -181,6 +201,7 @@ impl<T> Action<T> {
                 what: find(what, word)?,
                 to: match to {
                     Destination::Home => Destination::Home,
+                    Destination::Point => Destination::Point,
                     Destination::Entity(to) => Destination::Entity(find(to, "to")?),
                 },
                 over: *over,
@@ -188,6 +209,9 @@ impl<T> Action<T> {
             }),
             Self::Teleport { what, to } => {
                 Action::Teleport { what: find(what, word)?, to: find(to, "to")? }
+            }
+            Self::Face { what, to } => {
+                Action::Face { what: find(what, word)?, to: find(to, "to")? }
             }
             Self::Enable(what) => Action::Enable(find(what, word)?),
             Self::Disable(what) => Action::Disable(find(what, word)?),

@@ -39,8 +39,8 @@ pub use layers::Layers;
 pub(crate) use listeners::Listeners;
 pub use reaction::{Reaction, Trigger};
 pub(crate) use senses::{
-    CameraSpec, DragSpec, FootingSpec, LimitsSpec, PointerSpec, ProbeSpec, PromptSpec, SeekerSpec,
-    Senses, SightSpec,
+    CameraSpec, DragSpec, FootingSpec, LimitsSpec, ProbeSpec, PromptSpec, SeekerSpec, Senses,
+    SightSpec,
 };
 
 use crate::Time;
@@ -48,7 +48,7 @@ use crate::geometry::{Aabb, Convex, Form, Pose};
 use crate::motion::Path;
 
 /// The names that an entity cannot have, since they mean something in actions.
-pub const RESERVED_NAMES: [&str; 4] = ["who", "on", "home", "scene"];
+pub const RESERVED_NAMES: [&str; 5] = ["who", "on", "home", "point", "scene"];
 
 /// Who an action means, once its words are looked up.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -505,7 +505,7 @@ impl Scene {
         self.has_pointers
     }
 
-    /// Those whose zones or touch detectors admit on a condition.
+    /// Those whose detectors admit on a condition.
     pub(crate) fn conditional(&self) -> &[EntityId] {
         &self.conditional
     }

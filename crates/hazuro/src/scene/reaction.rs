@@ -178,6 +178,7 @@ pub struct Reaction {
     pub(crate) after: f64,
     pub(crate) once: bool,
     pub(crate) cooldown: f64,
+    pub(crate) pass_on: bool,
     pub(crate) actions: Vec<Action>,
 }
 
@@ -190,6 +191,7 @@ impl Reaction {
             after: 0.0,
             once: false,
             cooldown: 0.0,
+            pass_on: false,
             actions: Vec::new(),
         }
     }
@@ -216,6 +218,13 @@ impl Reaction {
     #[must_use]
     pub fn cooldown(self, seconds: f64) -> Self {
         Self { cooldown: seconds, ..self }
+    }
+
+    /// Leave the event of a pointer to the ancestors of what was pointed at too. Without this,
+    /// whoever reacts to it stops it.
+    #[must_use]
+    pub fn pass_on(self) -> Self {
+        Self { pass_on: true, ..self }
     }
 
     /// Then do this, after what it does already.
@@ -248,6 +257,11 @@ impl Reaction {
     /// Its cooldown in seconds.
     pub fn cooldown_seconds(&self) -> f64 {
         self.cooldown
+    }
+
+    /// Whether it leaves the event of a pointer to ancestors too.
+    pub fn passes_on(&self) -> bool {
+        self.pass_on
     }
 
     /// What it does, in order.

@@ -10,9 +10,8 @@ use super::features::Features;
 use super::id::{KindId, TagId};
 use super::shapes::Use;
 use super::{
-    Admission, Admit, BodySpec, Detector, EntityId, Fault, Field, Kin, LayerNames, Layers,
-    RESERVED_NAMES, Scene, SceneBuilder, SceneError, SceneErrors, SolidSpec, Thing, ZoneSpec,
-    nearest,
+    Admission, Admit, BodySpec, EntityId, Fault, Field, Kin, LayerNames, Layers, RESERVED_NAMES,
+    Scene, SceneBuilder, SceneError, SceneErrors, SolidSpec, Thing, ZoneSpec, nearest,
 };
 
 /// The greatest distance, in metres, of anything from the origin of its frame.
@@ -53,8 +52,9 @@ pub(super) fn resolve(scene: SceneBuilder) -> Result<Scene, SceneErrors> {
         if let Some(owner) = thing.owner.filter(|owner| thing.solid.is_some() && *owner != entity) {
             limbs.entry(owner).or_default().push(entity);
         }
-        let regions = [Detector::Zone, Detector::Touch].map(|sort| thing.region(sort));
-        if regions.iter().flatten().any(|region| region.admission.condition.is_some()) {
+        let senses = thing.senses.as_ref().map(|senses| &senses.admission);
+        let rules = [senses, thing.zone.as_ref().map(|zone| &zone.admission)];
+        if rules.into_iter().flatten().any(|rule| rule.condition.is_some()) {
             conditional.push(entity);
         }
     }

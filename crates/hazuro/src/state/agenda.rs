@@ -57,10 +57,95 @@ pub enum Input {
         /// What to look at.
         to: Target,
     },
+    /// Press a key: uses the best of what is offered for it, or begins to.
+    Press {
+        /// The player.
+        who: EntityId,
+        /// As W3C UI Events name it, as in `KeyE`.
+        key: String,
+    },
+    /// Let go of a key.
+    Release {
+        /// The player.
+        who: EntityId,
+        /// As W3C UI Events name it.
+        key: String,
+    },
+    /// Use this prompt, whatever its key, as long as it must be held. If it cannot be used, it is
+    /// not.
+    Interact {
+        /// The player.
+        who: EntityId,
+        /// The prompt.
+        with: EntityId,
+    },
+    /// Point somewhere, and maybe press or let go of the button.
+    Point {
+        /// The player.
+        who: EntityId,
+        /// Where.
+        at: Spot,
+        /// What to do there.
+        button: Button,
+    },
     /// Do an action that needs no event.
     Act(Action<EntityId>),
     /// Take an entity and its children out of the play, for good.
     Remove(EntityId),
+}
+
+/// Where a pointer points.
+///
+/// ```
+/// use hazuro::Spot;
+/// assert_eq!(Spot::from([640.0, 360.0]), Spot::Pixel(640.0, 360.0));
+/// ```
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum Spot {
+    /// A point of the screen, in pixels from the left and from the top.
+    Pixel(f64, f64),
+    /// Where the middle of an entity is on the screen then. Something else may be in front of it.
+    Entity(EntityId),
+}
+
+impl Hash for Spot {
+    fn hash<H: Hasher>(&self, state: &mut H) {
+        match self {
+            Self::Pixel(x, y) => (0_u8, x.to_bits(), y.to_bits()).hash(state),
+            Self::Entity(entity) => (1_u8, entity).hash(state),
+        }
+    }
+}
+
+impl From<[f64; 2]> for Spot {
+    fn from([x, y]: [f64; 2]) -> Self {
+        Self::Pixel(x, y)
+    }
+}
+
+impl From<EntityId> for Spot {
+    fn from(entity: EntityId) -> Self {
+        Self::Entity(entity)
+    }
+}
+
+/// What a pointer's button does.
+///
+/// ```
+/// use hazuro::Button;
+/// assert_eq!(Button::default(), Button::Stays);
+/// ```
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
+pub enum Button {
+    /// Stays as it is.
+    #[default]
+    Stays,
+    /// Is pressed.
+    Down,
+    /// Is let go of.
+    Up,
+    /// Is pressed and let go of.
+    Click,
 }
 
 /// A place in the world. Only [`Target::Pose`] says how to be turned there.
@@ -136,6 +221,11 @@ pub(crate) enum Item {
         event: Box<Event>,
         /// [`Occupancy::turns`](super::Occupancy::turns) as it must still be.
         turns: Option<u64>,
+    },
+    /// A key has been held long enough.
+    Held {
+        player: EntityId,
+        since: Time,
     },
     /// Another interval of a stay is over.
     Beat {

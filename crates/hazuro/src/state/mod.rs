@@ -12,7 +12,7 @@ use std::collections::BTreeMap;
 use std::hash::{Hash, Hasher};
 
 pub(crate) use agenda::{Agenda, Item};
-pub use agenda::{Input, Target};
+pub use agenda::{Button, Input, Spot, Target};
 pub use event::{Cause, Event};
 pub(crate) use facts::Moment;
 pub(crate) use senses::{Awareness, Grip, Holding, PointerState, Stand, WHOLE};

@@ -1,0 +1,204 @@
+//! Pointers: what a player's pointer is on, and where it drags what it holds.
+
+use glam::{DMat3, DQuat, DVec3};
+
+use crate::geometry::{Pose, Ray};
+use crate::scene::{CameraSpec, Detector, DragSpec, EntityId, Lens, Scene};
+use crate::space::{Filter, Hit, Space};
+use crate::state::Grip;
+use crate::why::{Check, Evidence, Gate, Witness, run};
+
+use super::target::{Looks, Target, admitted, belongs, enabled, present, senses};
+
+/// The gates of a pointer detector, in order.
+const fn gates<'a>() -> [Check<Look<'a>>; 5] {
+    [
+        enabled(),
+        present(),
+        admitted(),
+        Check {
+            gate: Gate::InView,
+            passes: |look| look.is_on(),
+            evidence: |look| match look.hit {
+                Some(hit) if hit.entity != look.target.on => Evidence::HiddenBy(hit.entity),
+                _ => Evidence::None,
+            },
+        },
+        Check {
+            gate: Gate::InRange,
+            passes: |look| look.distance() <= look.reach(),
+            evidence: |look| Evidence::Range { got: look.distance(), most: look.reach() },
+        },
+    ]
+}
+
+struct Look<'a> {
+    target: Target<'a>,
+    hit: Option<Hit>,
+}
+
+impl Looks for Look<'_> {
+    fn target(&self) -> &Target<'_> {
+        &self.target
+    }
+}
+
+impl Look<'_> {
+    /// Whether the pointer is on it, or on something below it that counts for it.
+    fn is_on(&self) -> bool {
+        let Target { space, on, .. } = self.target;
+        let Some(hit) = self.hit else { return false };
+        let spec = senses(space.scene, on).and_then(|senses| senses.pointer.as_ref());
+        let children = spec.is_some_and(|spec| spec.told.children);
+        hit.entity == on || (children && belongs(space.scene, hit.entity, on))
+    }
+
+    fn distance(&self) -> f64 {
+        self.hit.map_or(f64::INFINITY, |hit| hit.distance)
+    }
+
+    fn reach(&self) -> f64 {
+        let senses = senses(self.target.scene(), self.target.on);
+        senses.and_then(|senses| senses.pointer.as_ref()).map_or(0.0, |spec| spec.told.reach)
+    }
+}
+
+/// What a pointer is on.
+pub(crate) struct Pointed {
+    /// What the ray met first.
+    pub hit: Hit,
+    /// Those who detect it, the thing itself before its ancestors.
+    pub chain: Vec<EntityId>,
+}
+
+/// Finds out what a player's pointer is on.
+pub(crate) fn ask<W: Witness>(
+    space: Space<'_>,
+    player: EntityId,
+    at: (f64, f64),
+    witness: &mut W,
+) -> Option<Pointed> {
+    let Space { scene, state, .. } = space;
+    let (camera, ray) = ray(space, player, at)?;
+    let own = if belongs(scene, camera, player) { player } else { camera };
+    let points = |entity| scene.has(entity, Detector::Pointer);
+    let things = space.ray(&ray, &Filter::solids().and_bodies().without(own));
+    let zones = space.ray(&ray, &Filter::zones().without(own).only(&points));
+    let hit = match (things, zones) {
+        (Some(thing), Some(zone)) if zone.distance < thing.distance => Some(zone),
+        (thing, zone) => thing.or(zone),
+    };
+    let detector = Detector::Pointer;
+    let mut chain = Vec::new();
+    if W::LISTENS {
+        for on in scene.ids().filter(|on| points(*on)) {
+            let target = Target { space, on, detector, who: player };
+            if hit.is_none_or(|hit| !belongs(scene, hit.entity, on))
+                && witness.wants(&target.chain())
+            {
+                run(&gates(), &mut Look { target, hit }, target.chain(), state.now, witness);
+            }
+        }
+    }
+    let hit = hit?;
+    for on in scene.lineage(hit.entity).filter(|on| points(*on)) {
+        let target = Target { space, on, detector, who: player };
+        let mut look = Look { target, hit: Some(hit) };
+        if run(&gates(), &mut look, target.chain(), state.now, witness) {
+            chain.push(on);
+        }
+    }
+    Some(Pointed { hit, chain })
+}
+
+/// The camera that a player points through: the first that belongs to it, or else to nobody.
+pub(crate) fn camera_of(scene: &Scene, player: EntityId) -> Option<EntityId> {
+    let has = |entity: &EntityId| senses(scene, *entity).is_some_and(|it| it.camera.is_some());
+    let own = scene.family(player).find(has);
+    own.or_else(|| {
+        scene.ids().filter(has).find(|camera| !scene.lineage(*camera).any(|id| scene.is_player(id)))
+    })
+}
+
+/// How a camera looks, in the world.
+fn view(Space { scene, state, .. }: Space<'_>, camera: EntityId) -> Option<(Pose, &CameraSpec)> {
+    let spec = senses(scene, camera)?.camera.as_ref()?;
+    let pose = state.pose(scene, camera, state.now);
+    let Some(to) = spec.look_at else { return Some((pose, spec)) };
+    let way = state.pose(scene, to, state.now).position - pose.position;
+    let Some(ahead) = way.try_normalize() else { return Some((pose, spec)) };
+    // Straight up or down, the picture's top is to the north.
+    let right = ahead.cross(DVec3::Y).try_normalize().unwrap_or(DVec3::X);
+    let rotation = DQuat::from_mat3(&DMat3::from_cols(right, right.cross(ahead), -ahead));
+    Some((Pose { rotation: rotation.normalize(), ..pose }, spec))
+}
+
+/// The ray through a point of the screen, and whose camera it is.
+pub(crate) fn ray(space: Space<'_>, player: EntityId, at: (f64, f64)) -> Option<(EntityId, Ray)> {
+    let camera = camera_of(space.scene, player)?;
+    let (pose, spec) = view(space, camera)?;
+    let [width, height] = spec.told.viewport;
+    let (x, y) = ((2.0 * at.0 / width - 1.0) * width / height, 1.0 - 2.0 * at.1 / height);
+    let (from, way) = match spec.told.lens {
+        Lens::Perspective { angle } => {
+            let half = (angle / 2.0).tan();
+            (DVec3::ZERO, DVec3::new(x * half, y * half, -1.0))
+        }
+        Lens::Orthographic { height } => {
+            (DVec3::new(x * height / 2.0, y * height / 2.0, 0.0), DVec3::NEG_Z)
+        }
+    };
+    let ray = Ray::new(pose.point(from), pose.rotation * way, f64::INFINITY).ok()?;
+    Some((camera, ray))
+}
+
+/// Where a place is on a player's screen, in pixels; none if it is behind the camera.
+pub(crate) fn on_screen(space: Space<'_>, player: EntityId, place: DVec3) -> Option<(f64, f64)> {
+    let (pose, spec) = view(space, camera_of(space.scene, player)?)?;
+    let [width, height] = spec.told.viewport;
+    let local = pose.inverse().point(place);
+    let (x, y) = match spec.told.lens {
+        Lens::Perspective { .. } if local.z >= -1e-9 => return None,
+        Lens::Perspective { angle } => {
+            let half = (angle / 2.0).tan() * -local.z;
+            (local.x / half, local.y / half)
+        }
+        Lens::Orthographic { height } => (local.x / (height / 2.0), local.y / (height / 2.0)),
+    };
+    Some(((x * height / width + 1.0) * width / 2.0, (1.0 - y) * height / 2.0))
+}
+
+/// Where the origin of what is held would be now.
+pub(crate) fn drag(
+    space: Space<'_>,
+    player: EntityId,
+    at: (f64, f64),
+    grip: &Grip,
+) -> Option<DVec3> {
+    let Space { scene, state, .. } = space;
+    let drag = senses(scene, grip.what)?.pointer.as_ref()?.drag?;
+    let (_, ray) = ray(space, player, at)?;
+    let (origin, way) = (ray.origin(), ray.direction());
+    let point = match drag {
+        DragSpec::Plane(normal) => {
+            let slant = way.dot(normal);
+            let along = (grip.point - origin).dot(normal) / slant;
+            (slant.abs() > 1e-9 && along >= 0.0).then(|| ray.at(along))?
+        }
+        DragSpec::Axis(axis) => {
+            // Where the line comes nearest to the ray.
+            let between = origin - grip.point;
+            let (cos, slant) = (axis.dot(way), 1.0 - axis.dot(way).powi(2));
+            let along = (between.dot(axis) - cos * between.dot(way)) / slant;
+            (slant > 1e-9).then(|| grip.point + axis * along)?
+        }
+        DragSpec::Surface(surface) => {
+            let pose = state.pose(scene, surface, state.now);
+            let thing = scene.thing(surface);
+            let form = thing.zone.as_ref().map(|zone| &zone.form);
+            let form = form.or(thing.solid.as_ref().map(|solid| &solid.form))?;
+            ray.at(form.cast(&ray, &pose)?.distance)
+        }
+    };
+    Some(point + grip.offset)
+}

@@ -1,0 +1,286 @@
+//! Prompts: what a player may use, and which of several rivals is offered.
+
+use glam::DVec3;
+use smallvec::SmallVec;
+
+use crate::geometry::{Aabb, Convex, Pose, Ray, gap};
+use crate::scene::{Detector, EntityId, PlacedPart, PromptSpec};
+use crate::space::{Filter, Space};
+use crate::state::Cause;
+use crate::why::{Check, Evidence, Gate, Unwitnessed, Witness, run};
+
+use super::target::{Looks, Target, admitted, apart, belongs, enabled, present, senses};
+use super::{Change, limits};
+
+/// By how much more than its angle something may be aside once it is offered, in radians.
+const LEEWAY: f64 = 0.09;
+
+/// The gates of a prompt, in order.
+const fn gates<'a>() -> [Check<Look<'a>>; 10] {
+    [
+        enabled(),
+        present(),
+        apart(),
+        admitted(),
+        Check {
+            gate: Gate::InRange,
+            passes: |look| look.distance() <= look.most(),
+            evidence: |look| Evidence::Range { got: look.gap(), most: look.most() },
+        },
+        Check {
+            gate: Gate::InAngle,
+            passes: |look| look.angle() <= look.widest(),
+            evidence: |look| Evidence::Angle { got: look.angle(), most: look.widest() },
+        },
+        Check {
+            gate: Gate::InView,
+            passes: |look| !look.spec.told.sight || look.hidden_by().is_none(),
+            evidence: |look| look.hidden_by().map_or(Evidence::None, Evidence::HiddenBy),
+        },
+        Check {
+            gate: Gate::Best,
+            passes: |look| look.rival.is_none(),
+            evidence: |look| look.rival.map_or(Evidence::None, Evidence::Instead),
+        },
+        Check {
+            gate: Gate::Once,
+            passes: |look| {
+                let Target { space, on, .. } = look.target;
+                limits::is_left(space.scene, space.state, (on, Detector::Prompt))
+            },
+            evidence: |_| Evidence::None,
+        },
+        Check {
+            gate: Gate::Cooldown,
+            passes: |look| look.ready_at().is_none_or(|time| look.target.state().now >= time),
+            evidence: |look| look.ready_at().map_or(Evidence::None, Evidence::ReadyAt),
+        },
+    ]
+}
+
+struct Look<'a> {
+    target: Target<'a>,
+    spec: &'a PromptSpec,
+    /// Whether it is offered already.
+    offered: bool,
+    distance: Option<f64>,
+    rival: Option<EntityId>,
+}
+
+impl Looks for Look<'_> {
+    fn target(&self) -> &Target<'_> {
+        &self.target
+    }
+}
+
+impl Look<'_> {
+    fn distance(&mut self) -> f64 {
+        let distance = self.gap();
+        self.distance = Some(distance);
+        distance
+    }
+
+    /// How far the player's body is from its shape, or from its origin if it has none.
+    fn gap(&self) -> f64 {
+        if let Some(distance) = self.distance {
+            return distance;
+        }
+        let Target { space: Space { scene, state, .. }, on, who, .. } = self.target;
+        let [own, player] = [on, who].map(|one| state.pose(scene, one, state.now));
+        let thing = scene.thing(on);
+        let mut nearest = f64::INFINITY;
+        let parts = scene.thing(who).body.iter().flat_map(|body| &body.parts);
+        for (offset, part) in parts.flat_map(PlacedPart::pieces) {
+            let at = player * offset;
+            let mut meet = |shape: &Convex, pose: &Pose| {
+                nearest = nearest.min(gap(shape, pose, part, &at).max(0.0));
+            };
+            if let Some(solid) = &thing.solid {
+                let near = part.bounds(&at).grown(self.most());
+                solid.form.near(&own, &near, |shape, pose| meet(shape, pose));
+            } else if let Some(zone) = &thing.zone {
+                zone.form.pieces().for_each(|(offset, shape)| meet(shape, &(own * offset)));
+            } else if let Some(body) = &thing.body {
+                let pieces = body.parts.iter().flat_map(PlacedPart::pieces);
+                pieces.for_each(|(offset, shape)| meet(shape, &(own * offset)));
+            } else {
+                let there = crate::geometry::distance_to_point(part, &at, own.position);
+                nearest = nearest.min(there);
+            }
+        }
+        nearest
+    }
+
+    /// Who is offered it already may go a little farther.
+    fn most(&self) -> f64 {
+        let told = &self.spec.told;
+        told.reach + if self.offered { told.margin } else { 0.0 }
+    }
+
+    /// How far aside it is, in radians, as seen from above; 0 where the player stands on it.
+    fn angle(&self) -> f64 {
+        let Target { space: Space { scene, state, .. }, on, who, .. } = self.target;
+        let [own, player] = [on, who].map(|one| state.pose(scene, one, state.now));
+        let mut way = player.inverse().point(own.position);
+        way.y = 0.0;
+        if way.length() < 1e-9 { 0.0 } else { way.angle_between(DVec3::NEG_Z) }
+    }
+
+    fn widest(&self) -> f64 {
+        self.spec.told.angle / 2.0 + if self.offered { LEEWAY } else { 1e-9 }
+    }
+
+    fn hidden_by(&self) -> Option<EntityId> {
+        let Target { space, on, who, .. } = self.target;
+        let scene = space.scene;
+        let hides = |solid| !belongs(scene, solid, on) && !belongs(scene, solid, who);
+        let there = space.state.pose(scene, on, space.state.now).position;
+        let ray = Ray::between(eyes(space, who), there).ok()?;
+        space.ray(&ray, &Filter::solids().only(&hides)).map(|hit| hit.entity)
+    }
+
+    fn ready_at(&self) -> Option<crate::Time> {
+        let Target { space, on, who, .. } = self.target;
+        limits::ready_at(space.scene, space.state, (on, Detector::Prompt, who))
+    }
+}
+
+/// Where a body looks from: nine tenths of the way up.
+fn eyes(Space { scene, state, .. }: Space<'_>, who: EntityId) -> DVec3 {
+    let pose = state.pose(scene, who, state.now);
+    let parts = scene.thing(who).body.iter().flat_map(|body| &body.parts);
+    let bounds = parts.map(|part| part.form.bounds(&(pose * part.pose)));
+    let bounds = bounds.reduce(|all: Aabb, part| all.join(&part));
+    bounds.map_or(pose.position, |bounds| {
+        let middle = (bounds.min + bounds.max) / 2.0;
+        DVec3 { y: bounds.min.y + (bounds.max.y - bounds.min.y) * 0.9, ..middle }
+    })
+}
+
+/// A prompt that a player could use.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Usable<'a> {
+    pub prompt: EntityId,
+    pub spec: &'a PromptSpec,
+    /// With what it gains by being offered already.
+    distance: f64,
+}
+
+impl Usable<'_> {
+    /// Whether it is preferred to another: by priority, then by distance, then by order.
+    fn beats(&self, other: &Self) -> bool {
+        let rank = |one: &Self| (std::cmp::Reverse(one.spec.told.priority), one.distance);
+        let (own, its) = (rank(self), rank(other));
+        own.0.cmp(&its.0).then(own.1.total_cmp(&its.1)).then(self.prompt.cmp(&other.prompt)).is_lt()
+    }
+}
+
+/// What comes of asking a player's prompts.
+pub(crate) struct Offers<'a> {
+    pub changes: SmallVec<[Change; 2]>,
+    /// All that the player could use now, offered or quiet, best first.
+    pub usable: Vec<Usable<'a>>,
+    /// Whether something near is only waiting for its cooldown.
+    pub unsettled: bool,
+}
+
+/// Asks what may be offered to a player. `offered` are the prompts that are offered now.
+pub(crate) fn ask<'a, W: Witness>(
+    space: Space<'a>,
+    player: EntityId,
+    offered: &[EntityId],
+    cause: Cause,
+    witness: &mut W,
+) -> Offers<'a> {
+    let Space { scene, state, indices } = space;
+    let detector = Detector::Prompt;
+    let pose = state.pose(scene, player, state.now);
+    let parts = scene.thing(player).body.iter().flat_map(|body| &body.parts);
+    let bounds = parts.map(|part| part.form.bounds(&(pose * part.pose)));
+    let bounds = bounds.fold(Aabb::EMPTY, |all, part| all.join(&part));
+    let mut near: SmallVec<[EntityId; 8]> = offered.into();
+    let layers = scene.layers_of(player).0;
+    indices.prompts.meeting(&bounds, layers, |face| near.push(face.entity));
+    if W::LISTENS {
+        let chain = |on| Target { space, on, detector, who: player }.chain();
+        let prompts = scene.ids().filter(|on| scene.has(*on, detector));
+        near.extend(prompts.filter(|on| witness.wants(&chain(*on))));
+    }
+    near.sort_unstable();
+    near.dedup();
+    let all = gates();
+    // What may be used, but for rivals and limits.
+    let fits = all.iter().take_while(|check| check.gate != Gate::Best).count();
+    let mut looks: Vec<Look<'a>> = Vec::new();
+    for on in near {
+        let Some(spec) = senses(scene, on).and_then(|senses| senses.prompt.as_ref()) else {
+            continue;
+        };
+        let target = Target { space, on, detector, who: player };
+        let offered = offered.contains(&on);
+        let mut look = Look { target, spec, offered, distance: None, rival: None };
+        let fit = run(&all[..fits], &mut look, target.chain(), state.now, &mut Unwitnessed);
+        if fit || W::LISTENS {
+            look.rival = None;
+            looks.push(look);
+        }
+    }
+    let usable = |look: &Look<'a>| {
+        let gain = if look.offered { look.spec.told.margin } else { 0.0 };
+        Usable { prompt: look.target.on, spec: look.spec, distance: look.gap() - gain }
+    };
+    let may_be = |look: &mut Look<'a>| {
+        let chain = look.target.chain();
+        run(&all, look, chain, state.now, &mut Unwitnessed)
+    };
+    let fit: Vec<Usable<'a>> =
+        looks.iter_mut().filter_map(|look| may_be(look).then(|| usable(look))).collect();
+    let mut offers = Offers { changes: SmallVec::new(), usable: Vec::new(), unsettled: false };
+    let mut kept: SmallVec<[EntityId; 4]> = SmallVec::new();
+    for look in &mut looks {
+        let own = usable(look);
+        let rivals = fit.iter().filter(|other| {
+            let told = &other.spec.told;
+            let alone = !told.several && !own.spec.told.several;
+            alone && !told.quiet && !own.spec.told.quiet && told.key == own.spec.told.key
+        });
+        look.rival = rivals.filter(|other| other.beats(&own)).map(|other| other.prompt).next();
+        let chain = look.target.chain();
+        let waits = look.ready_at().is_some_and(|time| time > state.now);
+        offers.unsettled |= waits;
+        if run(&all, look, chain, state.now, witness) {
+            if !own.spec.told.quiet {
+                kept.push(own.prompt);
+            }
+            offers.usable.push(own);
+        }
+    }
+    offers.usable.sort_by(|one, other| {
+        if one.beats(other) { std::cmp::Ordering::Less } else { std::cmp::Ordering::Greater }
+    });
+    for on in offered.iter().filter(|on| !kept.contains(on)) {
+        offers.changes.push(Change::of(*on, detector, player, false, cause));
+    }
+    for on in kept.iter().filter(|on| !offered.contains(on)) {
+        offers.changes.push(Change::of(*on, detector, player, true, cause));
+    }
+    offers
+}
+
+/// The first need that a player does not meet.
+pub(crate) fn lacks(
+    Space { scene, state, .. }: Space<'_>,
+    prompt: EntityId,
+    player: EntityId,
+) -> Option<String> {
+    let spec = senses(scene, prompt)?.prompt.as_ref()?;
+    let has = &scene.thing(player).tags;
+    let tags = spec.tags.iter().zip(&spec.told.needs.tags);
+    let tag = tags.into_iter().find(|(tag, _)| !has.contains(tag)).map(|(_, name)| name.clone());
+    tag.or_else(|| {
+        let counts = spec.told.needs.counts.iter();
+        let mut short = counts
+            .filter(|(name, least)| state.counts.get(*name).copied().unwrap_or_default() < **least);
+        short.next().map(|(name, _)| name.clone())
+    })
+}

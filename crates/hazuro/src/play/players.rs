@@ -1,0 +1,282 @@
+//! What players do: press keys, use what is offered, point and drag.
+
+use crate::Time;
+use crate::detect::{Change, pointer, prompt};
+use crate::scene::{Detector, EntityId, EventKind};
+use crate::state::{Button, Cause, Event, Grip, Holding, Item, Meeting, PointerState, Spot};
+use crate::why::Witness;
+
+use super::Play;
+
+/// What may be used by a key or by name.
+enum Wanted<'a> {
+    Key(&'a str),
+    Prompt(EntityId),
+}
+
+impl Play {
+    /// The prompts that are offered to a player.
+    pub(super) fn offered(&self, player: EntityId) -> Vec<EntityId> {
+        let known = self.watch.known_by(player);
+        known.filter(|(_, detector)| *detector == Detector::Prompt).map(|(on, _)| on).collect()
+    }
+
+    /// Asks what may be offered to a player, and sees to what it holds.
+    pub(super) fn ask_prompts<W: Witness>(
+        &mut self,
+        player: EntityId,
+        cause: Cause,
+        witness: &mut W,
+    ) -> bool {
+        let offered = self.offered(player);
+        let offers = prompt::ask(self.space(), player, &offered, cause, witness);
+        let (changes, unsettled) = (offers.changes, offers.unsettled);
+        let usable: Vec<EntityId> = offers.usable.iter().map(|usable| usable.prompt).collect();
+        let holding = self.state.holdings.get(&player).copied();
+        if let Some(Holding { prompt, .. }) = holding.filter(|it| !usable.contains(&it.prompt)) {
+            self.state.holdings.remove(&player);
+            self.tell(EventKind::Cancel, prompt, player, None, witness);
+        }
+        for change in changes {
+            self.report(&change, witness);
+        }
+        unsettled
+    }
+
+    /// A player presses a key.
+    pub(super) fn press<W: Witness>(&mut self, player: EntityId, key: &str, witness: &mut W) {
+        self.begin_use(player, &Wanted::Key(key), witness);
+    }
+
+    /// A player uses a prompt, whatever its key.
+    pub(super) fn interact<W: Witness>(
+        &mut self,
+        player: EntityId,
+        with: EntityId,
+        witness: &mut W,
+    ) {
+        self.begin_use(player, &Wanted::Prompt(with), witness);
+    }
+
+    fn begin_use<W: Witness>(&mut self, player: EntityId, wanted: &Wanted<'_>, witness: &mut W) {
+        self.ask_prompts(player, Cause::Move, witness);
+        let offered = self.offered(player);
+        let offers = prompt::ask(self.space(), player, &offered, Cause::Move, witness);
+        let best = offers.usable.iter().find(|usable| match wanted {
+            Wanted::Key(key) => usable.spec.told.key == *key,
+            Wanted::Prompt(prompt) => usable.prompt == *prompt,
+        });
+        let Some((prompt, hold)) = best.map(|best| (best.prompt, best.spec.hold)) else { return };
+        if let Some(need) = prompt::lacks(self.space(), prompt, player) {
+            self.tell(EventKind::Refused, prompt, player, Some(need), witness);
+        } else if hold > Time::ZERO {
+            let since = self.state.now;
+            self.state.holdings.insert(player, Holding { prompt, since });
+            self.state.agenda.put(since + hold, Item::Held { player, since });
+            self.tell(EventKind::Hold, prompt, player, None, witness);
+        } else {
+            self.use_prompt(prompt, player, witness);
+        }
+    }
+
+    /// A player lets go of a key.
+    pub(super) fn release<W: Witness>(&mut self, player: EntityId, key: &str, witness: &mut W) {
+        let Some(Holding { prompt, .. }) = self.state.holdings.get(&player).copied() else {
+            return;
+        };
+        let senses = self.scene.thing(prompt).senses.as_ref();
+        let spec = senses.and_then(|senses| senses.prompt.as_ref());
+        if spec.is_some_and(|spec| spec.told.key == key) {
+            self.state.holdings.remove(&player);
+            self.tell(EventKind::Cancel, prompt, player, None, witness);
+        }
+    }
+
+    /// A key has been held for as long as its prompt asked for.
+    pub(super) fn held<W: Witness>(&mut self, player: EntityId, since: Time, witness: &mut W) {
+        let holding = self.state.holdings.get(&player).copied();
+        if let Some(holding) = holding.filter(|holding| holding.since == since) {
+            // It may have gone since it was last asked for.
+            self.ask_prompts(player, Cause::Move, witness);
+            if self.state.holdings.remove(&player).is_some() {
+                self.use_prompt(holding.prompt, player, witness);
+            }
+        }
+    }
+
+    fn use_prompt<W: Witness>(&mut self, prompt: EntityId, player: EntityId, witness: &mut W) {
+        let senses = self.scene.thing(prompt).senses.as_ref();
+        let spec = senses.and_then(|senses| senses.prompt.as_ref());
+        let quiet = spec.is_some_and(|spec| spec.told.quiet);
+        self.wear_out(prompt, Detector::Prompt, player);
+        let kind = if quiet { EventKind::Interact } else { EventKind::Accept };
+        self.tell(kind, prompt, player, None, witness);
+        // Its cooldown or limit may end the offer.
+        self.watch.rounds.hasten_knowing(&self.state, prompt, Cause::Admit);
+    }
+
+    fn tell<W: Witness>(
+        &mut self,
+        kind: EventKind,
+        on: EntityId,
+        who: EntityId,
+        need: Option<String>,
+        witness: &mut W,
+    ) {
+        let event = Event { on: Some(on), who: Some(who), need, ..self.event(kind) };
+        let event = self.located(event, None);
+        self.dispatch(&event, witness);
+    }
+
+    /// Finds out what a player's pointer is on, and tells of a change. What it is on, and where.
+    pub(super) fn ask_pointer<W: Witness>(
+        &mut self,
+        player: EntityId,
+        cause: Cause,
+        witness: &mut W,
+    ) -> Option<pointer::Pointed> {
+        let state = *self.state.pointers.get(&player)?;
+        let pointed = pointer::ask(self.space(), player, state.at, witness);
+        let over = pointed.as_ref().and_then(|pointed| pointed.chain.first().copied());
+        if over != state.over {
+            self.state.pointers.insert(player, PointerState { over, ..state });
+            if let Some(was) = state.over {
+                self.report(&Change::of(was, Detector::Pointer, player, false, cause), witness);
+            }
+            if let (Some(over), Some(pointed)) = (over, &pointed) {
+                let change = Change::of(over, Detector::Pointer, player, true, cause);
+                let meeting = Some(meeting(pointed));
+                self.report(&Change { meeting, ..change }, witness);
+            }
+        }
+        pointed
+    }
+
+    /// A player points somewhere, and maybe presses or lets go.
+    pub(super) fn point<W: Witness>(
+        &mut self,
+        player: EntityId,
+        spot: Spot,
+        button: Button,
+        witness: &mut W,
+    ) {
+        let at = match spot {
+            Spot::Pixel(x, y) => Some((x, y)),
+            Spot::Entity(entity) => {
+                let place = self.state.pose(&self.scene, entity, self.state.now).position;
+                pointer::on_screen(self.space(), player, place)
+            }
+        };
+        let Some(at) = at else { return };
+        self.state.pointers.entry(player).or_default().at = at;
+        let mut pointed = self.ask_pointer(player, Cause::Move, witness);
+        self.drag(player, witness);
+        if matches!(button, Button::Down | Button::Click) {
+            self.button_down(player, pointed.as_ref(), witness);
+            pointed = self.ask_pointer(player, Cause::Move, witness);
+        }
+        if matches!(button, Button::Up | Button::Click) {
+            self.button_up(player, pointed.as_ref(), witness);
+        }
+    }
+
+    fn button_down<W: Witness>(
+        &mut self,
+        player: EntityId,
+        pointed: Option<&pointer::Pointed>,
+        witness: &mut W,
+    ) {
+        let grip = pointed.and_then(|pointed| {
+            let what = *pointed.chain.first()?;
+            let point = pointed.hit.point;
+            let origin = self.state.pose(&self.scene, what, self.state.now).position;
+            Some(Grip { what, point, offset: origin - point })
+        });
+        let state = self.state.pointers.entry(player).or_default();
+        (state.is_down, state.pressed) = (true, grip);
+        self.send_up(EventKind::PointerDown, player, pointed, witness);
+    }
+
+    fn button_up<W: Witness>(
+        &mut self,
+        player: EntityId,
+        pointed: Option<&pointer::Pointed>,
+        witness: &mut W,
+    ) {
+        let state = self.state.pointers.entry(player).or_default();
+        let pressed = state.pressed.take();
+        let was_down = std::mem::take(&mut state.is_down);
+        if !was_down {
+            return;
+        }
+        self.send_up(EventKind::PointerUp, player, pointed, witness);
+        let same = pressed
+            .zip(pointed)
+            .is_some_and(|(grip, pointed)| pointed.chain.first() == Some(&grip.what));
+        if same {
+            self.send_up(EventKind::Click, player, pointed, witness);
+        }
+    }
+
+    /// Tells of an event of what the pointer is on, and, as long as nobody handles it, of its
+    /// ancestors.
+    fn send_up<W: Witness>(
+        &mut self,
+        kind: EventKind,
+        player: EntityId,
+        pointed: Option<&pointer::Pointed>,
+        witness: &mut W,
+    ) {
+        let Some(pointed) = pointed else { return };
+        for &on in &pointed.chain {
+            if kind == EventKind::Click {
+                let ready = crate::detect::ready_at(
+                    &self.scene,
+                    &self.state,
+                    (on, Detector::Pointer, player),
+                );
+                let is_left =
+                    crate::detect::is_left(&self.scene, &self.state, (on, Detector::Pointer));
+                if !is_left || ready.is_some_and(|ready| ready > self.state.now) {
+                    continue;
+                }
+                self.wear_out(on, Detector::Pointer, player);
+            }
+            let was = (pointed.hit.entity != on).then_some(pointed.hit.entity);
+            let event = Event {
+                on: Some(on),
+                who: Some(player),
+                was,
+                meeting: Some(meeting(pointed)),
+                ..self.event(kind)
+            };
+            let event = self.located(event, None);
+            if self.dispatch(&event, witness) {
+                return;
+            }
+        }
+    }
+
+    fn drag<W: Witness>(&mut self, player: EntityId, witness: &mut W) {
+        let Some(state) = self.state.pointers.get(&player).copied() else { return };
+        let Some(grip) = state.pressed.filter(|_| state.is_down) else { return };
+        let off = self.state.switched_off_by(&self.scene, grip.what).is_some();
+        let place = pointer::drag(self.space(), player, state.at, &grip);
+        if let Some(place) = place.filter(|_| !off) {
+            let point = place - grip.offset;
+            let meeting = Meeting { point, normal: glam::DVec3::ZERO, speed: 0.0 };
+            let event = Event {
+                on: Some(grip.what),
+                who: Some(player),
+                at: Some(place),
+                meeting: Some(meeting),
+                ..self.event(EventKind::Drag)
+            };
+            self.dispatch(&event, witness);
+        }
+    }
+}
+
+fn meeting(pointed: &pointer::Pointed) -> Meeting {
+    Meeting { point: pointed.hit.point, normal: pointed.hit.normal, speed: 0.0 }
+}
