@@ -2,8 +2,8 @@
 
 use std::io::{self, IsTerminal, Write};
 
-use hazuro::scene::{Action, Change, Destination, EventKind, Move};
-use hazuro::{EntityId, Entry, Event, Input, Play, Problem, Scene, Target, Time};
+use hazuro::scene::{Action, Change, Destination, Detector, EventKind, Move};
+use hazuro::{Button, EntityId, Entry, Event, Input, Play, Problem, Scene, Spot, Target, Time};
 use hazuro_files::{Finding, Severity};
 
 use crate::Ending;
@@ -49,6 +49,7 @@ pub fn ending(findings: &[Finding]) -> Ending {
 
 /// A table of what happens in a play, a line each.
 pub struct Table {
+    event: usize,
     on: usize,
     who: usize,
     colour: bool,
@@ -61,9 +62,13 @@ impl Table {
             let ids = scene.ids().filter(|id| wanted(scene, *id));
             ids.map(|id| scene.name(id).chars().count()).max().unwrap_or(0)
         };
+        let detects = |scene: &Scene, id| Detector::ALL.iter().any(|sort| scene.has(id, *sort));
+        let others = |id| Detector::ALL.iter().skip(1).any(|sort| scene.has(id, *sort));
+        let plain = !scene.ids().any(others);
         Self {
-            on: longest(Scene::has_zone).clamp(8, 28),
-            who: longest(Scene::has_body).clamp(7, 28),
+            event: if plain { 6 } else { 12 },
+            on: longest(detects).clamp(8, 28),
+            who: longest(|scene, id| scene.has_body(id) || scene.is_solid(id)).clamp(7, 28),
             colour: coloured(&io::stdout()),
         }
     }
@@ -71,12 +76,13 @@ impl Table {
     /// The line above the columns.
     pub fn head(&self) -> String {
         let line = format!(
-            "{:>9}  {:<6}  {:<on$}  {:<who$}  {}",
+            "{:>9}  {:<event$}  {:<on$}  {:<who$}  {}",
             "time",
             "event",
             "detector",
             "subject",
-            "cause",
+            "how",
+            event = self.event,
             on = self.on,
             who = self.who
         );
@@ -140,17 +146,36 @@ impl Table {
         let on = event.cue.as_deref().unwrap_or_else(|| name(event.on));
         let who = name(event.who);
         let mut cause = event.cause.map_or(String::new(), |cause| cause.to_string());
-        if event.edge {
-            cause.push_str(if event.kind == EventKind::Enter {
-                ", first in"
-            } else {
-                ", last out"
-            });
+        let mut add = |more: String| {
+            cause.push_str(if cause.is_empty() { "" } else { ", " });
+            cause.push_str(&more);
+        };
+        match event.kind {
+            EventKind::Enter if event.edge => add("first in".into()),
+            EventKind::Exit if event.edge => add("last out".into()),
+            EventKind::Touch | EventKind::Land => {
+                let speed = event.meeting.map_or(0.0, |meeting| meeting.speed);
+                add(format!("at {speed:.2} m/s"));
+            }
+            EventKind::Retarget => {
+                if let Some(was) = event.was {
+                    add(format!("was {}", scene.name(was)));
+                }
+            }
+            EventKind::Drag => {
+                if let Some(at) = event.at {
+                    add(format!("to [{:.2}, {:.2}, {:.2}]", at.x, at.y, at.z));
+                }
+            }
+            _ => {}
         }
-        let word = format!("{:<6}", event.kind);
+        if let Some(need) = &event.need {
+            add(format!("for want of {need}"));
+        }
+        let word = format!("{:<width$}", event.kind, width = self.event);
         let code = match event.kind {
-            EventKind::Enter => "1;32",
-            EventKind::Exit => "1;35",
+            kind if kind.is_opening() => "1;32",
+            kind if kind.is_closing() => "1;35",
             _ => "1",
         };
         let word = paint(self.colour, code, &word);
@@ -178,6 +203,24 @@ fn done(scene: &Scene, input: &Input) -> String {
         }
         Input::Place { who, at } => format!("{} is put at {}", scene.name(*who), place(at)),
         Input::Face { who, to } => format!("{} faces {}", scene.name(*who), place(to)),
+        Input::Press { who, key } => format!("{} presses {key}", scene.name(*who)),
+        Input::Release { who, key } => format!("{} lets go of {key}", scene.name(*who)),
+        Input::Interact { who, with } => {
+            format!("{} uses {}", scene.name(*who), scene.name(*with))
+        }
+        Input::Point { who, at, button } => {
+            let does = match button {
+                Button::Stays => "points at",
+                Button::Down => "presses the button on",
+                Button::Up => "lets go of the button on",
+                Button::Click => "clicks",
+            };
+            let spot = match at {
+                Spot::Pixel(x, y) => format!("[{x}, {y}]"),
+                Spot::Entity(entity) => scene.name(*entity).to_owned(),
+            };
+            format!("{} {does} {spot}", scene.name(*who))
+        }
         Input::Act(action) => describe(scene, action),
         Input::Remove(what) => format!("{} is removed", scene.name(*what)),
     }
@@ -190,12 +233,16 @@ fn describe(scene: &Scene, action: &Action<EntityId>) -> String {
         Action::Move(Move { what, to, over, .. }) => {
             let to = match to {
                 Destination::Home => "home",
+                Destination::Point => "the point",
                 Destination::Entity(to) => scene.name(*to),
             };
             let over = if *over > 0.0 { format!(" over {over} s") } else { String::new() };
             format!("{word} {} to {to}{over}", scene.name(*what))
         }
         Action::Teleport { what, to } => {
+            format!("{word} {} to {}", scene.name(*what), scene.name(*to))
+        }
+        Action::Face { what, to } => {
             format!("{word} {} to {}", scene.name(*what), scene.name(*to))
         }
         Action::Enable(what)

@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 use std::sync::{Arc, OnceLock};
 
 use hazuro::EntityId;
-use hazuro::scene::{Condition, Facts, nearest};
+use hazuro::scene::{Condition, Detector, Facts, Score, nearest};
 use rhai::packages::{
     ArithmeticPackage, BasicArrayPackage, BasicMathPackage, LogicPackage, MoreStringPackage,
     Package,
@@ -12,10 +12,26 @@ use rhai::packages::{
 use rhai::{AST, ASTNode, Array, Dynamic, Engine, Expr, Scope};
 
 /// The variables of an expression.
-const NAMES: [&str; 4] = ["who", "on", "count", "time"];
+const NAMES: [&str; 5] = ["who", "on", "count", "time", "distance"];
 /// What `who` and `on` have.
-const PROPERTIES: [&str; 10] =
-    ["name", "kind", "tags", "x", "y", "z", "enabled", "visible", "occupants", "occupied"];
+const PROPERTIES: [&str; 16] = [
+    "name",
+    "kind",
+    "tags",
+    "x",
+    "y",
+    "z",
+    "enabled",
+    "visible",
+    "occupants",
+    "occupied",
+    "touched_by",
+    "sees",
+    "target",
+    "height",
+    "grounded",
+    "ground",
+];
 /// The most steps that one test of a condition may take.
 const MAX_STEPS: u64 = 20_000;
 
@@ -37,6 +53,12 @@ struct Somebody {
     enabled: bool,
     visible: bool,
     occupants: Array,
+    touched_by: Array,
+    sees: Array,
+    target: String,
+    height: f64,
+    grounded: bool,
+    ground: String,
 }
 
 /// The counts as an expression sees them.
@@ -47,12 +69,25 @@ struct Counts(Arc<BTreeMap<String, i64>>);
 ///
 /// # Errors
 /// If it is no expression, or names what there is not.
-pub(crate) fn read(text: &str, counts: &[&str]) -> Result<Condition, BadExpression> {
+pub(crate) fn read(text: &str, counts: &[impl AsRef<str>]) -> Result<Condition, BadExpression> {
     let program = Program::new(text, counts)?;
     Ok(Condition::fallible(text, move |facts| {
         let value = program.value(facts)?;
         let kind = value.type_name();
         value.as_bool().map_err(|_| format!("it gives {}, not true or false", plain(kind)))
+    }))
+}
+
+/// Reads the `score` of a seeker.
+///
+/// # Errors
+/// If it is no expression, or names what there is not.
+pub(crate) fn read_score(text: &str, counts: &[impl AsRef<str>]) -> Result<Score, BadExpression> {
+    let program = Program::new(text, counts)?;
+    Ok(Score::fallible(text, move |facts| {
+        let value = program.value(facts)?;
+        let number = value.as_float().or_else(|_| value.as_int().map(|whole| whole as f64));
+        number.map_err(|_| format!("it gives {}, not a number", plain(value.type_name())))
     }))
 }
 
@@ -69,7 +104,7 @@ impl Program {
     ///
     /// # Errors
     /// If it is none, or names what there is not.
-    pub fn new(text: &str, counts: &[&str]) -> Result<Self, BadExpression> {
+    pub fn new(text: &str, counts: &[impl AsRef<str>]) -> Result<Self, BadExpression> {
         let mut scope = Scope::new();
         for name in NAMES {
             scope.push_dynamic(name, Dynamic::UNIT);
@@ -87,7 +122,7 @@ impl Program {
     }
 
     /// Looks at every name that is asked of `who`, `on` and `count`.
-    fn check_names(&mut self, counts: &[&str]) -> Result<(), BadExpression> {
+    fn check_names(&mut self, counts: &[impl AsRef<str>]) -> Result<(), BadExpression> {
         let mut bad = None;
         let (mut asks_who, mut asks_on) = (false, false);
         self.tree.walk(&mut |nodes: &[ASTNode<'_>]| {
@@ -130,6 +165,9 @@ impl Program {
         }
         scope.push("count", Counts(Arc::new(facts.counts().into_iter().collect())));
         scope.push("time", facts.time().secs());
+        if let Some((who, on)) = facts.who().zip(facts.on()) {
+            scope.push("distance", facts.position(who).distance(facts.position(on)));
+        }
         engine().eval_ast_with_scope(&mut scope, &self.tree).map_err(|error| {
             let mut error = *error;
             let _ = error.take_position();
@@ -154,12 +192,15 @@ fn leftmost(expression: &Expr) -> &Expr {
 fn unknown_property(
     variable: &str,
     property: &str,
-    counts: &[&str],
+    counts: &[impl AsRef<str>],
     column: usize,
 ) -> Option<BadExpression> {
-    let (known, message): (&[&str], _) = match variable {
-        "count" => (counts, format!("there is no count named `{property}`")),
-        "who" | "on" => (&PROPERTIES, format!("`{variable}` has no `{property}`")),
+    let (known, message): (Vec<&str>, _) = match variable {
+        "count" => (
+            counts.iter().map(AsRef::as_ref).collect(),
+            format!("there is no count named `{property}`"),
+        ),
+        "who" | "on" => (PROPERTIES.to_vec(), format!("`{variable}` has no `{property}`")),
         _ => return None,
     };
     if known.contains(&property) {
@@ -182,9 +223,9 @@ fn unknown_name(message: &str) -> Option<String> {
     let name = message.strip_prefix("Undefined variable: ")?;
     Some(match nearest(name, NAMES) {
         Some(nearest) => {
-            format!("did you mean `{nearest}`? A condition knows who, on, count and time")
+            format!("did you mean `{nearest}`? A condition knows who, on, count, time and distance")
         }
-        None => "a condition knows who, on, count and time; texts need quotes".into(),
+        None => "a condition knows who, on, count, time and distance; texts need quotes".into(),
     })
 }
 
@@ -201,6 +242,8 @@ fn plain(type_name: &str) -> &str {
 impl Somebody {
     fn new(facts: &dyn Facts, entity: EntityId) -> Self {
         let scene = facts.scene();
+        let ground = facts.ground(entity);
+        let name = |id: Option<EntityId>| id.map_or(String::new(), |id| scene.name(id).to_owned());
         let names = |ids: Vec<EntityId>| ids.into_iter().map(|id| scene.name(id).to_owned().into());
         Self {
             name: scene.name(entity).to_owned(),
@@ -210,6 +253,12 @@ impl Somebody {
             enabled: facts.is_enabled(entity),
             visible: facts.is_visible(entity),
             occupants: names(facts.occupants(entity)).collect(),
+            touched_by: names(facts.detected(entity, Detector::Touch)).collect(),
+            sees: names(facts.detected(entity, Detector::Sight)).collect(),
+            target: name(facts.detected(entity, Detector::Seeker).first().copied()),
+            height: ground.map_or(f64::INFINITY, |ground| ground.height),
+            grounded: ground.is_some_and(|ground| ground.grounded),
+            ground: name(ground.and_then(|ground| ground.under)),
         }
     }
 }
@@ -247,7 +296,13 @@ fn engine() -> &'static Engine {
             .register_get("enabled", |who: &mut Somebody| who.enabled)
             .register_get("visible", |who: &mut Somebody| who.visible)
             .register_get("occupants", |who: &mut Somebody| who.occupants.clone())
-            .register_get("occupied", |who: &mut Somebody| !who.occupants.is_empty());
+            .register_get("occupied", |who: &mut Somebody| !who.occupants.is_empty())
+            .register_get("touched_by", |who: &mut Somebody| who.touched_by.clone())
+            .register_get("sees", |who: &mut Somebody| who.sees.clone())
+            .register_get("target", |who: &mut Somebody| who.target.clone())
+            .register_get("height", |who: &mut Somebody| who.height)
+            .register_get("grounded", |who: &mut Somebody| who.grounded)
+            .register_get("ground", |who: &mut Somebody| who.ground.clone());
         engine.register_type_with_name::<Counts>("counts").register_indexer_get(
             |counts: &mut Counts, name: &str| counts.0.get(name).copied().unwrap_or_default(),
         );

@@ -16,6 +16,9 @@
 
 mod check;
 mod condition;
+mod detector_file;
+mod detector_read;
+mod detector_write;
 mod expression;
 mod finding;
 mod load;
@@ -24,6 +27,7 @@ mod parse;
 mod playtest;
 mod playtest_file;
 mod problem;
+mod reaction_read;
 mod run;
 mod scene_file;
 mod scene_read;
@@ -31,6 +35,7 @@ mod scene_write;
 mod shape_keys;
 mod source;
 mod spans;
+mod tape;
 
 pub use check::check_scene;
 pub use finding::{Finding, Severity};

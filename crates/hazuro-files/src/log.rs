@@ -2,6 +2,7 @@
 
 use std::io::{self, Write};
 
+use hazuro::scene::EventKind;
 use hazuro::{Entry, Event, Play};
 use serde::Serialize;
 
@@ -34,6 +35,16 @@ struct Line<'a> {
     #[serde(skip_serializing_if = "Option::is_none")]
     cue: Option<&'a str>,
     #[serde(skip_serializing_if = "Option::is_none")]
+    was: Option<&'a str>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    need: Option<&'a str>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    point: Option<[f64; 3]>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    normal: Option<[f64; 3]>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    speed: Option<f64>,
+    #[serde(skip_serializing_if = "Option::is_none")]
     first: Option<bool>,
     #[serde(skip_serializing_if = "Option::is_none")]
     last: Option<bool>,
@@ -58,8 +69,9 @@ pub fn write_log(out: &mut impl Write, play: &Play, entries: &[Entry]) -> io::Re
 }
 
 fn line<'a>(play: &'a Play, event: &'a Event) -> Line<'a> {
-    use hazuro::scene::EventKind;
     let scene = play.scene();
+    let meeting = event.meeting.filter(|meeting| meeting.normal.length_squared() > 0.0);
+    let moves = meeting.filter(|_| matches!(event.kind, EventKind::Touch | EventKind::Land));
     let micros = |number: f64| (number * 1e6).round() / 1e6 + 0.0;
     Line {
         t: micros(event.time.secs()),
@@ -71,7 +83,12 @@ fn line<'a>(play: &'a Play, event: &'a Event) -> Line<'a> {
         cause: event.cause.map(hazuro::Cause::word),
         at: event.at.map(|at| at.to_array().map(micros)),
         cue: event.cue.as_deref(),
-        first: (event.edge && event.kind == EventKind::Enter).then_some(true),
-        last: (event.edge && event.kind == EventKind::Exit).then_some(true),
+        was: event.was.map(|was| scene.name(was)),
+        need: event.need.as_deref(),
+        point: event.meeting.map(|meeting| meeting.point.to_array().map(micros)),
+        normal: meeting.map(|meeting| meeting.normal.to_array().map(micros)),
+        speed: moves.map(|meeting| micros(meeting.speed)),
+        first: (event.edge && event.kind.is_opening()).then_some(true),
+        last: (event.edge && !event.kind.is_opening()).then_some(true),
     }
 }

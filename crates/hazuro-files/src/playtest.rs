@@ -5,13 +5,13 @@ use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
 use hazuro::scene::{EventKind, Fault, Field};
-use hazuro::{Cause, EntityId, Input, Play, Scene, Target, Time};
+use hazuro::{Cause, EntityId, Input, Play, Scene, Time};
 
 use crate::condition::Program;
 use crate::expression;
 use crate::finding::{Finding, Severity};
 use crate::parse::parse;
-use crate::playtest_file::{ExpectKeys, PlaceKeys, PlaytestKeys, TapeKeys, ValueKeys};
+use crate::playtest_file::{ExpectKeys, PlaytestKeys, ValueKeys};
 use crate::source::Source;
 use crate::spans::Spans;
 
@@ -39,7 +39,7 @@ pub(crate) struct Expectation {
 #[derive(Debug)]
 pub(crate) enum What {
     Event { pattern: Pattern, times: Times },
-    Value { text: String, program: Program, is: ValueKeys, at: Time },
+    Value { text: String, program: Program, who: Option<EntityId>, is: ValueKeys, at: Time },
 }
 
 /// The events that an expectation is about.
@@ -50,6 +50,7 @@ pub(crate) struct Pattern {
     pub cue: Option<String>,
     pub who: Option<EntityId>,
     pub cause: Option<Cause>,
+    pub need: Option<String>,
     pub after: Option<Time>,
     pub by: Option<Time>,
 }
@@ -125,6 +126,7 @@ pub fn read_playtest(source: &Source, scene: Arc<Scene>) -> Result<Playtest, Vec
     let entries = keys.tape.iter().enumerate();
     let mut tape: Vec<(Time, Input)> = entries
         .filter_map(|(index, entry)| reader.entry(entry, &Field::ROOT.key("tape").item(index)))
+        .flatten()
         .collect();
     tape.sort_by_key(|(time, _)| *time);
     let entries = keys.expect.iter().enumerate();
@@ -142,9 +144,9 @@ pub fn read_playtest(source: &Source, scene: Arc<Scene>) -> Result<Playtest, Vec
     }
 }
 
-struct Reader<'a> {
+pub(crate) struct Reader<'a> {
     source: &'a Source,
-    scene: &'a Scene,
+    pub scene: &'a Scene,
     spans: Option<Spans>,
     findings: Vec<Finding>,
 }
@@ -154,7 +156,7 @@ impl Reader<'_> {
         self.spans.as_ref().map_or(0..0, |spans| spans.find(field))
     }
 
-    fn error(&mut self, field: &Field, code: &'static str, message: &str, help: &str) {
+    pub(crate) fn error(&mut self, field: &Field, code: &'static str, message: &str, help: &str) {
         let finding = Finding::new(Severity::Error, code, message).with_help(help);
         self.findings.push(finding.at(self.source, self.span(field)));
     }
@@ -168,7 +170,7 @@ impl Reader<'_> {
         });
     }
 
-    fn seconds(&mut self, value: f64, field: &Field) -> Time {
+    pub(crate) fn seconds(&mut self, value: f64, field: &Field) -> Time {
         if !(0.0..=MAX_SECONDS).contains(&value) {
             let message = format!("{value} is not a number of seconds from 0 to {MAX_SECONDS}");
             self.error(field, "bad-number", &message, "times count from the start of the play");
@@ -176,85 +178,8 @@ impl Reader<'_> {
         Time::from_secs(value)
     }
 
-    fn entity(&mut self, name: &str, field: &Field) -> Option<EntityId> {
+    pub(crate) fn entity(&mut self, name: &str, field: &Field) -> Option<EntityId> {
         self.scene.entity_id(name).map_err(|fault| self.fault(field, &fault)).ok()
-    }
-
-    fn place(&mut self, place: &PlaceKeys, field: &Field) -> Option<Target> {
-        match place {
-            PlaceKeys::Name(name) => self.entity(name, field).map(Target::Entity),
-            PlaceKeys::Place(place) => {
-                if !place.iter().all(|number| number.abs() <= 1e6) {
-                    let message = "a coordinate is not from -1000000 to 1000000 metres";
-                    self.error(field, "bad-number", message, "places are in metres");
-                    return None;
-                }
-                Some(Target::from(*place))
-            }
-        }
-    }
-
-    fn entry(&mut self, keys: &TapeKeys, field: &Field) -> Option<(Time, Input)> {
-        let at = self.seconds(keys.at, &field.key("at"));
-        let verbs = [
-            ("walk_to", &keys.walk_to),
-            ("drive_to", &keys.drive_to),
-            ("place_at", &keys.place_at),
-            ("face", &keys.face),
-        ];
-        let given: Vec<_> = verbs
-            .into_iter()
-            .filter_map(|(verb, place)| place.as_ref().map(|place| (verb, place)))
-            .collect();
-        if given.len() + usize::from(keys.cue.is_some()) != 1 {
-            let message = "an entry of a tape does one thing";
-            let help = "give one of: walk_to, drive_to, place_at, face, cue";
-            self.error(field, "one-action", message, help);
-            return None;
-        }
-        if keys.over.is_some() && keys.drive_to.is_none() {
-            let help = "a walk takes as long as it takes; `drive_to` takes `over` seconds";
-            self.error(&field.key("over"), "no-partner", "`over` goes with `drive_to`", help);
-        }
-        if let Some(name) = &keys.cue {
-            return Some((at, Input::Act(hazuro::scene::Action::Cue(name.clone()))));
-        }
-        let Some(name) = &keys.who else {
-            self.error(field, "missing-key", "the key `who` is missing here", "say who does it");
-            return None;
-        };
-        let who = self.entity(name, &field.key("who"))?;
-        let (verb, place) = given[0];
-        let to = self.place(place, &field.key(verb))?;
-        Some((
-            at,
-            match verb {
-                "walk_to" => {
-                    if self.scene.walking_speed(who).is_none() {
-                        let message = format!("`{name}` cannot walk");
-                        let help = "give its body a walk = speed, or use drive_to or place_at";
-                        self.error(&field.key("walk_to"), "cannot-walk", &message, help);
-                    }
-                    Input::Walk { who, to }
-                }
-                "drive_to" => {
-                    let Some(over) = keys.over else {
-                        let help = "add `over = seconds`";
-                        self.error(
-                            field,
-                            "missing-key",
-                            "`drive_to` needs to know how long it takes",
-                            help,
-                        );
-                        return None;
-                    };
-                    let until = at + self.seconds(over, &field.key("over"));
-                    Input::Drive { who, to, until }
-                }
-                "place_at" => Input::Place { who, at: to },
-                _ => Input::Face { who, to },
-            },
-        ))
     }
 
     fn expectation(&mut self, keys: &ExpectKeys, field: &Field, end: Time) -> Option<What> {
@@ -334,14 +259,19 @@ impl Reader<'_> {
         };
         let after = keys.after.map(|seconds| self.seconds(seconds, &field.key("after")));
         let by = keys.by.map(|seconds| self.seconds(seconds, &field.key("by")));
-        let pattern = Pattern { event, on, cue, who, cause, after, by };
+        let need = keys.need.clone();
+        if need.is_some() && event != EventKind::Refused {
+            let message = "`need` goes with `refused`";
+            self.error(&field.key("need"), "no-partner", message, "take it away");
+        }
+        let pattern = Pattern { event, on, cue, who, cause, need, after, by };
         Some(What::Event { pattern, times })
     }
 
     fn value(&mut self, text: &str, keys: &ExpectKeys, field: &Field, end: Time) -> Option<What> {
         for (key, there) in [
             ("on", keys.on.is_some()),
-            ("who", keys.who.is_some()),
+            ("need", keys.need.is_some()),
             ("cause", keys.cause.is_some()),
             ("after", keys.after.is_some()),
             ("by", keys.by.is_some()),
@@ -367,9 +297,13 @@ impl Reader<'_> {
             let message = "the play is over by then";
             self.error(&field.key("at"), "too-late", message, "play longer: raise `seconds`");
         }
+        let who = match &keys.who {
+            Some(name) => Some(self.entity(name, &field.key("who"))?),
+            None => None,
+        };
         let counts: Vec<&str> = self.scene.count_names().collect();
         match Program::new(text, &counts) {
-            Ok(program) => Some(What::Value { text: text.into(), program, is, at }),
+            Ok(program) => Some(What::Value { text: text.into(), program, who, is, at }),
             Err(bad) => {
                 let field = field.key("value");
                 let spans = self.spans.as_ref();

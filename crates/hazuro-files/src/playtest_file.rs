@@ -41,14 +41,40 @@ pub(crate) struct TapeKeys {
     pub walk_to: Option<PlaceKeys>,
     /// Go there straight and evenly, `over` so many seconds.
     pub drive_to: Option<PlaceKeys>,
-    /// With `drive_to`: how many seconds it takes.
+    /// With `drive_to` and `hold`: how many seconds it takes.
     pub over: Option<f64>,
     /// Be there at once.
     pub place_at: Option<PlaceKeys>,
     /// Turn that way at once.
     pub face: Option<PlaceKeys>,
+    /// Press this key, as W3C UI Events name it.
+    pub press: Option<String>,
+    /// Let go of this key.
+    pub release: Option<String>,
+    /// Hold this key, `over` so many seconds.
+    pub hold: Option<String>,
+    /// Use this entity, whatever its key, as long as it takes.
+    pub interact: Option<String>,
+    /// Point there: at an entity or a point of the screen.
+    pub pointer: Option<SpotKeys>,
+    /// Press the button there.
+    pub pointer_down: Option<SpotKeys>,
+    /// Let go of the button there.
+    pub pointer_up: Option<SpotKeys>,
+    /// Press and let go of the button there.
+    pub click: Option<SpotKeys>,
     /// Send this cue.
     pub cue: Option<String>,
+}
+
+/// A point of the screen, or the entity that is seen there.
+#[derive(Clone, Debug, Deserialize, JsonSchema)]
+#[serde(untagged, expecting = "a name or [x, y] in pixels")]
+pub(crate) enum SpotKeys {
+    /// Where the middle of this entity is seen.
+    Name(String),
+    /// There, in pixels from the top left.
+    Pixel([f64; 2]),
 }
 
 /// What must or must not happen: an `event`, or the `value` of an expression.
@@ -59,10 +85,12 @@ pub(crate) struct ExpectKeys {
     pub event: Option<String>,
     /// Its detector, or the name of a cue.
     pub on: Option<String>,
-    /// Its subject.
+    /// Its subject. With `value`: whom `who` means in the expression.
     pub who: Option<String>,
     /// The word of its cause.
     pub cause: Option<String>,
+    /// Of `refused`: the need that was lacking.
+    pub need: Option<String>,
     /// Not before this many seconds.
     pub after: Option<f64>,
     /// At this many seconds at the latest.

@@ -28,12 +28,20 @@ pub fn locate_problem(source: &Source, scene: &Scene, by: By, problem: &Problem)
             "on",
             "let one of them wait (`after`), or give it an `if` that ends the circle",
         ),
+        Problem::Score(_) => {
+            (Severity::Error, "score-failed", "seeker", "a score that fails counts as the worst")
+        }
         Problem::Handler(_) => (Severity::Warning, "handler-failed", "on", "see the handler"),
     };
     let finding = Finding::new(severity, code, problem.describe(scene)).with_help(help);
     match (by, Spans::of(source)) {
         (By::Reaction(reaction), Some(spans)) => {
             let field = Field::ROOT.key("reaction").item(reaction.index()).key(key);
+            finding.at(source, spans.find(&field))
+        }
+        (By::Detector(on), Some(spans)) => {
+            let key = if key == "if" { "admit" } else { key };
+            let field = Field::ROOT.key("entity").item(on.index()).key(key);
             finding.at(source, spans.find(&field))
         }
         _ => finding,

@@ -84,8 +84,8 @@ fn play_through<W: Witness>(
     let mut values = vec![None; playtest.expectations.len()];
     for (time, index) in moments {
         entries.extend_from_slice(play.advance_witnessed(time, witness));
-        if let What::Value { program, .. } = &playtest.expectations[index].what {
-            values[index] = Some(program.value(&play.facts()));
+        if let What::Value { program, who, .. } = &playtest.expectations[index].what {
+            values[index] = Some(program.value(&play.facts_about(*who)));
         }
     }
     entries.extend_from_slice(play.advance_witnessed(playtest.seconds, witness));
@@ -111,8 +111,9 @@ impl Judge<'_> {
     fn judge(&self, expectation: &Expectation, value: Option<&Value>) -> (bool, String, String) {
         match &expectation.what {
             What::Event { pattern, times } => self.event(pattern, *times),
-            What::Value { text, is, at, .. } => {
-                let expected = format!("{text} is {} at {} s", is.words(), at.secs());
+            What::Value { text, who, is, at, .. } => {
+                let about = who.map_or(String::new(), |who| format!("{}: ", self.scene.name(who)));
+                let expected = format!("{about}{text} is {} at {} s", is.words(), at.secs());
                 match value {
                     Some(Ok(value)) => (is.equals(value), expected, format!("it is {value}")),
                     Some(Err(why)) => (false, expected, why.clone()),
@@ -136,8 +137,14 @@ impl Judge<'_> {
         let mut seen = list(self.scene, &matching);
         if !met && matching.is_empty() {
             // What came nearest: the same event without the limits on who and when.
-            let loose =
-                Pattern { who: None, cause: None, after: None, by: None, ..pattern.clone() };
+            let loose = Pattern {
+                who: None,
+                cause: None,
+                need: None,
+                after: None,
+                by: None,
+                ..pattern.clone()
+            };
             let others: Vec<&Event> = events().filter(|event| loose.matches(event)).collect();
             if !others.is_empty() {
                 seen = format!("{seen}; instead {}", list(self.scene, &others));
@@ -192,6 +199,7 @@ impl Pattern {
             && fits(self.cue.as_ref(), event.cue.as_ref())
             && fits(self.who.as_ref(), event.who.as_ref())
             && fits(self.cause.as_ref(), event.cause.as_ref())
+            && fits(self.need.as_ref(), event.need.as_ref())
             && self.after.is_none_or(|after| event.time >= after)
             && self.by.is_none_or(|by| event.time <= by)
     }
@@ -202,6 +210,7 @@ impl Pattern {
         words.extend(on.map(|on| format!(" {on}")));
         words.extend(self.who.map(|who| format!(": {}", scene.name(who))));
         words.extend(self.cause.map(|cause| format!(" ({cause})")));
+        words.extend(self.need.as_ref().map(|need| format!(", for want of {need}")));
         words.extend(self.after.map(|after| format!(", not before {} s", after.secs())));
         words.extend(self.by.map(|by| format!(", by {} s", by.secs())));
         let often = match times {

@@ -61,6 +61,13 @@ pub(crate) struct AdmitKeys {
     /// Is in one of these layers.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub layers: Vec<String>,
+    /// Players only.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub players: Option<bool>,
+    /// An expression over `who`, `on`, `count` and `time`, tested when somebody would be detected
+    /// and after each action.
+    #[serde(rename = "if", skip_serializing_if = "Option::is_none")]
+    pub condition: Option<String>,
     /// But not who meets any of these lists.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub not: Option<RefuseKeys>,
@@ -119,6 +126,51 @@ macro_rules! featured {
             /// What makes it move by itself and be detected.
             #[serde(skip_serializing_if = "Option::is_none")]
             pub body: Option<BodyKeys>,
+            /// Who touches it.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub touch: Option<$crate::detector_file::TouchKeys>,
+            /// What players do with a pointer.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub pointer: Option<$crate::detector_file::PointerKeys>,
+            /// The offer to use it.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub prompt: Option<$crate::detector_file::PromptKeys>,
+            /// Used without an offer.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub interact: Option<$crate::detector_file::PromptKeys>,
+            /// A ray asked again and again.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub probe: Option<$crate::detector_file::ProbeKeys>,
+            /// What it stands on.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub footing: Option<$crate::detector_file::FootingKeys>,
+            /// A field of view.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub sight: Option<$crate::detector_file::SightKeys>,
+            /// Keeps a target.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub seeker: Option<$crate::detector_file::SeekerKeys>,
+            /// Through which the pointer of the player it belongs to points.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub camera: Option<$crate::detector_file::CameraKeys>,
+            /// Seconds in which its detectors do not act again for the same subject.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub cooldown: Option<f64>,
+            /// The cooldown is one for all; each subject has its own unless said otherwise.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub cooldown_shared: Option<bool>,
+            /// Its detectors act only once.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub once: Option<bool>,
+            /// So often each of its detectors acts; for ever unless said otherwise.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub limit: Option<u64>,
+            /// Prompts are offered to it, and it points and presses.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub player: Option<bool>,
+            /// What to highlight when it or something below it is offered.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub highlight: Option<bool>,
         }
     };
 }
@@ -258,7 +310,11 @@ pub(crate) struct ActionKeys {
     /// Put an entity where `to` is, at once.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub teleport: Option<String>,
-    /// With `move` and `teleport`: the entity whose place it takes; `home` with `move`.
+    /// Turn an entity about Y towards `to`, at once.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub face: Option<String>,
+    /// With `move`, `teleport` and `face`: the entity meant; with `move` also `home`, or `point`
+    /// for where a `drag` leads.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub to: Option<String>,
     /// With `move`: how many seconds it takes; at once unless said otherwise.
@@ -317,6 +373,9 @@ pub(crate) struct ReactionKeys {
     /// Not again until so many seconds after the event it last reacted to.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub cooldown: Option<f64>,
+    /// Leave the event of a pointer to the ancestors of what was pointed at too.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub pass_on: Option<bool>,
     /// What to do, in order.
     #[serde(rename = "do")]
     pub actions: Vec<ActionKeys>,

@@ -3,19 +3,12 @@
 use hazuro::Scene;
 use hazuro::geometry::{Pose, Posed, Shape};
 use hazuro::glam::DQuat;
-use hazuro::motion::Easing;
-use hazuro::scene::{
-    Action, Admit, Body, Change, Destination, Entity, Field, Kind, Move, Part, Reaction,
-    SceneError, Selector, Trigger, Zone,
-};
+use hazuro::scene::{Admit, Body, Entity, Field, Kind, Part, Reaction, SceneError, Trigger, Zone};
 
 use crate::condition;
 use crate::finding::{Finding, Severity};
 use crate::parse::parse;
-use crate::scene_file::{
-    ActionKeys, AdmitKeys, BodyKeys, EntityKeys, KindKeys, PartKeys, ReactionKeys, SceneKeys,
-    TriggerKeys,
-};
+use crate::scene_file::{AdmitKeys, BodyKeys, EntityKeys, KindKeys, PartKeys, SceneKeys};
 use crate::shape_keys::Given;
 use crate::source::Source;
 use crate::spans::Spans;
@@ -43,7 +36,8 @@ macro_rules! apply_features {
             }
         }
         if let Some(rule) = &$keys.admit {
-            $owner = $owner.admit(admit(rule));
+            let rule = $reader.admit(rule, &$field.key("admit"));
+            $owner = $owner.admit(rule);
         }
         if let Some(solid) = &$keys.solid {
             if let Some(shape) = $reader.shape(solid.given(), &$field.key("solid")) {
@@ -55,6 +49,66 @@ macro_rules! apply_features {
                 $owner = $owner.body(body);
             }
         }
+        if let Some(keys) = &$keys.touch {
+            if let Some(told) = $reader.touch(keys, &$field.key("touch")) {
+                $owner = $owner.touch(told);
+            }
+        }
+        if let Some(keys) = &$keys.pointer {
+            if let Some(told) = $reader.pointer(keys, &$field.key("pointer")) {
+                $owner = $owner.pointer(told);
+            }
+        }
+        if let Some(keys) = &$keys.prompt {
+            if let Some(told) = $reader.prompt(keys, &$field.key("prompt")) {
+                $owner = $owner.prompt(told);
+            }
+        }
+        if let Some(keys) = &$keys.interact {
+            if let Some(told) = $reader.interact(keys, &$field.key("interact")) {
+                $owner = $owner.prompt(told);
+            }
+        }
+        if let Some(keys) = &$keys.probe {
+            if let Some(told) = $reader.probe(keys, &$field.key("probe")) {
+                $owner = $owner.probe(told);
+            }
+        }
+        if let Some(keys) = &$keys.footing {
+            if let Some(told) = $reader.footing(keys, &$field.key("footing")) {
+                $owner = $owner.footing(told);
+            }
+        }
+        if let Some(keys) = &$keys.sight {
+            if let Some(told) = $reader.sight(keys, &$field.key("sight")) {
+                $owner = $owner.sight(told);
+            }
+        }
+        if let Some(keys) = &$keys.seeker {
+            if let Some(told) = $reader.seeker(keys, &$field.key("seeker")) {
+                $owner = $owner.seeker(told);
+            }
+        }
+        if let Some(keys) = &$keys.camera {
+            if let Some(told) = $reader.camera(keys, &$field.key("camera")) {
+                $owner = $owner.camera(told);
+            }
+        }
+        let cooldown = ($keys.cooldown, $keys.cooldown_shared);
+        if let Some(limits) = $reader.limits(cooldown, ($keys.once, $keys.limit), $field) {
+            $owner = $owner.limits(limits);
+        }
+        if let Some(player) = $keys.player {
+            $owner = $owner.player(player);
+        }
+        if let Some(highlight) = $keys.highlight {
+            $owner = $owner.highlight(highlight);
+        }
+        if $keys.prompt.is_some() && $keys.interact.is_some() {
+            let help = "keep `prompt` if players shall be shown that they can use it";
+            let message = "`prompt` and `interact` are two ways to use the same thing";
+            $reader.error(&$field.key("interact"), "two-prompts", message, help);
+        }
     };
 }
 
@@ -65,7 +119,7 @@ macro_rules! apply_features {
 /// severity error.
 pub fn read_scene(source: &Source) -> Result<Scene, Vec<Finding>> {
     let keys: SceneKeys = parse(source).map_err(|finding| vec![finding])?;
-    let mut reader = Reader { source, spans: Spans::of(source), findings: Vec::new() };
+    let mut reader = Reader::new(source, &keys);
     let builder = reader.scene(&keys);
     let scene = builder.build();
     if let Err(errors) = &scene {
@@ -87,19 +141,35 @@ pub fn read_scene(source: &Source) -> Result<Scene, Vec<Finding>> {
     }
 }
 
-struct Reader<'a> {
+pub(crate) struct Reader<'a> {
     source: &'a Source,
     spans: Option<Spans>,
-    findings: Vec<Finding>,
+    pub findings: Vec<Finding>,
+    /// The names of the counts there are.
+    pub counts: Vec<String>,
 }
 
-impl Reader<'_> {
-    fn finding(&self, field: &Field, code: &'static str, message: impl Into<String>) -> Finding {
+impl<'a> Reader<'a> {
+    fn new(source: &'a Source, keys: &SceneKeys) -> Self {
+        let changed = keys.reaction.iter().flat_map(|reaction| &reaction.actions);
+        let changed = changed.filter_map(|action| action.count.as_ref());
+        let mut counts: Vec<String> = keys.scene.counts.keys().chain(changed).cloned().collect();
+        counts.sort_unstable();
+        counts.dedup();
+        Self { source, spans: Spans::of(source), findings: Vec::new(), counts }
+    }
+
+    pub(crate) fn finding(
+        &self,
+        field: &Field,
+        code: &'static str,
+        message: impl Into<String>,
+    ) -> Finding {
         let span = self.spans.as_ref().map_or(0..0, |spans| spans.find(field));
         Finding::new(Severity::Error, code, message).at(self.source, span)
     }
 
-    fn error(&mut self, field: &Field, code: &'static str, message: &str, help: &str) {
+    pub(crate) fn error(&mut self, field: &Field, code: &'static str, message: &str, help: &str) {
         let finding = self.finding(field, code, message).with_help(help);
         self.findings.push(finding);
     }
@@ -125,14 +195,9 @@ impl Reader<'_> {
         for (index, entity) in keys.entity.iter().enumerate() {
             builder = builder.entity(self.entity(entity, &Field::ROOT.key("entity").item(index)));
         }
-        let changed = keys.reaction.iter().flat_map(|reaction| &reaction.actions);
-        let changed = changed.filter_map(|action| action.count.as_ref());
-        let mut counts: Vec<&str> = head.counts.keys().chain(changed).map(String::as_str).collect();
-        counts.sort_unstable();
-        counts.dedup();
         for (index, reaction) in keys.reaction.iter().enumerate() {
             let field = Field::ROOT.key("reaction").item(index);
-            if let Some(reaction) = self.reaction(reaction, &field, &counts) {
+            if let Some(reaction) = self.reaction(reaction, &field) {
                 builder = builder.reaction(reaction);
             } else {
                 // Keeps the numbers of the reactions after it in step with the file.
@@ -142,7 +207,7 @@ impl Reader<'_> {
         builder
     }
 
-    fn shape(&mut self, given: Given<'_>, field: &Field) -> Option<Shape> {
+    pub(crate) fn shape(&mut self, given: Given<'_>, field: &Field) -> Option<Shape> {
         let mut shapes: Vec<Shape> = given.simple().collect();
         if let Some(any) = given.any {
             let posed = any.iter().enumerate().map(|(index, keys)| {
@@ -259,185 +324,34 @@ impl Reader<'_> {
         entity
     }
 
-    fn reaction(
+    pub(crate) fn bad_expression(
         &mut self,
-        keys: &ReactionKeys,
         field: &Field,
-        counts: &[&str],
-    ) -> Option<Reaction> {
-        let trigger = self.trigger(&keys.on, &field.key("on"));
-        let mut reaction = Reaction::on(trigger.clone().unwrap_or(Trigger::Start))
-            .after(keys.after.unwrap_or_default())
-            .cooldown(keys.cooldown.unwrap_or_default());
-        if keys.once == Some(true) {
-            reaction = reaction.once();
-        }
-        if let Some(text) = &keys.condition {
-            match condition::read(text, counts) {
-                Ok(condition) => reaction = reaction.when(condition),
-                Err(bad) => self.bad_expression(&field.key("if"), text, &bad),
-            }
-        }
-        if keys.actions.is_empty() {
-            let help = "add an action, as in do = [{ say = \"hello\" }]";
-            self.error(&field.key("do"), "does-nothing", "this reaction does nothing", help);
-        }
-        for (index, action) in keys.actions.iter().enumerate() {
-            if let Some(action) = self.action(action, &field.key("do").item(index)) {
-                reaction = reaction.then(action);
-            } else {
-                // Keeps the numbers of the actions after it in step with the file.
-                reaction = reaction.then(Action::set("nothing", 0));
-            }
-        }
-        trigger.map(|_| reaction)
-    }
-
-    fn bad_expression(&mut self, field: &Field, text: &str, bad: &condition::BadExpression) {
+        text: &str,
+        bad: &condition::BadExpression,
+    ) {
         let finding =
             crate::expression::finding(self.source, self.spans.as_ref(), field, text, bad);
         self.findings.push(finding);
     }
 
-    fn trigger(&mut self, keys: &TriggerKeys, field: &Field) -> Option<Trigger> {
-        let TriggerKeys { start, cue, first, last, .. } = keys;
-        let edge = first.or(*last).unwrap_or_default();
-        let detected = keys.events().map(|(event, on)| {
-            let on = Selector::from(on);
-            Trigger::Detected { event, on, edge }
-        });
-        let others = [start.map(|_| Trigger::Start), cue.as_ref().map(Trigger::cue)];
-        let given: Vec<Trigger> = detected.chain(others.into_iter().flatten()).collect();
-        let [trigger] = given.as_slice() else {
-            let message =
-                if given.is_empty() { "no event is named here" } else { "one event too many" };
-            let help = "give one of: start, enter, exit, inside, touch, untouch, hover, click, \
-                        offer, accept, interact, hit, clear, land, lift_off, spot, lose, retarget, \
-                        cue and so on";
-            self.error(field, "one-event", message, help);
-            return None;
+    fn admit(&mut self, keys: &AdmitKeys, field: &Field) -> Admit {
+        let rule = |tags: &[String], kinds: &[String], names: &[String], layers: &[String]| {
+            Admit::tags(tags).and_kinds(kinds).and_names(names).and_layers(layers)
         };
-        let event = trigger.event();
-        if *start == Some(false) {
-            let help = "write start = true";
-            self.error(&field.key("start"), "one-event", "`start = false` waits for nothing", help);
+        let mut admitted = rule(&keys.tags, &keys.kinds, &keys.names, &keys.layers);
+        if keys.players == Some(true) {
+            admitted = admitted.players();
         }
-        if first.is_some() && !event.is_opening() {
-            let message = "`first` goes with an event that begins a detection, as `enter`";
-            self.error(&field.key("first"), "no-partner", message, "did you mean `last`?");
-        }
-        if last.is_some() && !event.is_closing() {
-            let message = "`last` goes with an event that ends a detection, as `exit`";
-            self.error(&field.key("last"), "no-partner", message, "did you mean `first`?");
-        }
-        Some(trigger.clone())
-    }
-
-    fn action(&mut self, keys: &ActionKeys, field: &Field) -> Option<Action> {
-        let verbs = [
-            ("move", &keys.moved),
-            ("teleport", &keys.teleport),
-            ("enable", &keys.enable),
-            ("disable", &keys.disable),
-            ("toggle", &keys.toggle),
-            ("show", &keys.show),
-            ("hide", &keys.hide),
-            ("count", &keys.count),
-            ("say", &keys.say),
-            ("cue", &keys.cue),
-        ];
-        let given: Vec<(&str, &String)> = verbs
-            .into_iter()
-            .filter_map(|(verb, value)| value.as_ref().map(|value| (verb, value)))
-            .collect();
-        let [(verb, value)] = given.as_slice() else {
-            let message =
-                if given.is_empty() { "no action is named here" } else { "one action too many" };
-            let help = "give each action its own { ... }: move, teleport, enable, disable, toggle, \
-                        show, hide, count, say or cue";
-            self.error(field, "one-action", message, help);
-            return None;
-        };
-        for (key, there, verbs) in [
-            ("to", keys.to.is_some(), &["move", "teleport"][..]),
-            ("over", keys.over.is_some(), &["move"]),
-            ("ease", keys.ease.is_some(), &["move"]),
-            ("add", keys.add.is_some(), &["count"]),
-            ("set", keys.set.is_some(), &["count"]),
-        ] {
-            if there && !verbs.contains(verb) {
-                let message = format!("`{key}` does not go with `{verb}`");
-                let help = format!("it goes with {}", verbs.join(" and "));
-                self.error(&field.key(key), "no-partner", &message, &help);
+        if let Some(text) = &keys.condition {
+            match condition::read(text, &self.counts) {
+                Ok(condition) => admitted = admitted.when(condition),
+                Err(bad) => self.bad_expression(&field.key("if"), text, &bad),
             }
         }
-        let what = (*value).clone();
-        Some(match *verb {
-            "move" => Action::Move(Move {
-                what,
-                to: match self.destination(keys, field)?.as_str() {
-                    "home" => Destination::Home,
-                    name => Destination::Entity(name.into()),
-                },
-                over: keys.over.unwrap_or_default(),
-                ease: self.ease(keys.ease.as_deref(), &field.key("ease"))?,
-            }),
-            "teleport" => Action::Teleport { what, to: self.destination(keys, field)? },
-            "enable" => Action::Enable(what),
-            "disable" => Action::Disable(what),
-            "toggle" => Action::Toggle(what),
-            "show" => Action::Show(what),
-            "hide" => Action::Hide(what),
-            "count" => {
-                let change = match (keys.add, keys.set) {
-                    (Some(amount), None) => Change::Add(amount),
-                    (None, Some(value)) => Change::Set(value),
-                    _ => {
-                        let help = "as in { count = \"tokens\", add = 1 }";
-                        self.error(
-                            field,
-                            "one-change",
-                            "a count needs either `add` or `set`",
-                            help,
-                        );
-                        return None;
-                    }
-                };
-                Action::Count { name: what, change }
-            }
-            "say" => Action::Say(what),
-            _ => Action::Cue(what),
-        })
-    }
-
-    fn destination(&mut self, keys: &ActionKeys, field: &Field) -> Option<String> {
-        if keys.to.is_none() {
-            let help =
-                "add `to = \"...\"`: the entity whose place it takes, or \"home\" with `move`";
-            self.error(field, "missing-key", "the key `to` is missing here", help);
+        match &keys.not {
+            Some(not) => admitted.not(rule(&not.tags, &not.kinds, &not.names, &not.layers)),
+            None => admitted,
         }
-        keys.to.clone()
-    }
-
-    fn ease(&mut self, text: Option<&str>, field: &Field) -> Option<Easing> {
-        match text.unwrap_or("linear").parse() {
-            Ok(ease) => Some(ease),
-            Err(error) => {
-                let finding = self.finding(field, "bad-easing", error.to_string());
-                self.findings.push(finding);
-                None
-            }
-        }
-    }
-}
-
-fn admit(keys: &AdmitKeys) -> Admit {
-    let rule = |tags: &[String], kinds: &[String], names: &[String], layers: &[String]| {
-        Admit::tags(tags).and_kinds(kinds).and_names(names).and_layers(layers)
-    };
-    let admitted = rule(&keys.tags, &keys.kinds, &keys.names, &keys.layers);
-    match &keys.not {
-        Some(not) => admitted.not(rule(&not.tags, &not.kinds, &not.names, &not.layers)),
-        None => admitted,
     }
 }

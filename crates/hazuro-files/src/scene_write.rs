@@ -4,9 +4,12 @@ use hazuro::Scene;
 use hazuro::geometry::Pose;
 use hazuro::glam::DQuat;
 use hazuro::scene::{
-    Action, Admit, Body, Change, Destination, Entity, Kind, Move, Part, Reaction, Trigger,
+    Action, Admit, Body, Change, Destination, Detectors, Entity, Kind, Move, Part, Reaction,
+    Trigger,
 };
 
+use crate::detector_file::PromptKeys;
+use crate::detector_write;
 use crate::scene_file::{
     ActionKeys, AdmitKeys, BodyKeys, EntityKeys, HeadKeys, KindKeys, PartKeys, ReactionKeys,
     RefuseKeys, SceneKeys, SolidKeys, TriggerKeys, ZoneKeys,
@@ -60,8 +63,28 @@ macro_rules! with_features {
             admit: $owner.own_admit().map(write_admit),
             solid: $owner.own_solid().map(SolidKeys::shaped),
             body: $owner.own_body().map(write_body),
+            touch: $owner.own_detectors().touch.as_ref().map(detector_write::touch),
+            pointer: $owner.own_detectors().pointer.as_ref().map(detector_write::pointer),
+            prompt: prompt($owner.own_detectors(), false),
+            interact: prompt($owner.own_detectors(), true),
+            probe: $owner.own_detectors().probe.as_ref().map(detector_write::probe),
+            footing: $owner.own_detectors().footing.as_ref().map(detector_write::footing),
+            sight: $owner.own_detectors().sight.as_ref().map(detector_write::sight),
+            seeker: $owner.own_detectors().seeker.as_ref().map(detector_write::seeker),
+            camera: $owner.own_camera().map(detector_write::camera),
+            cooldown: $owner.own_limits().map(|limits| limits.cooldown).filter(|it| *it != 0.0),
+            cooldown_shared: $owner.own_limits().and_then(|limits| limits.shared.then_some(true)),
+            once: None,
+            limit: $owner.own_limits().and_then(|limits| limits.limit),
+            player: $owner.own_player(),
+            highlight: $owner.own_highlight(),
         }
     };
+}
+
+/// The keys of a prompt that makes offers, or of one that makes none.
+fn prompt(detectors: &Detectors, quiet: bool) -> Option<PromptKeys> {
+    detectors.prompt.as_ref().filter(|told| told.quiet == quiet).map(detector_write::prompt)
 }
 
 fn write_kind(kind: &Kind) -> KindKeys {
@@ -107,7 +130,9 @@ fn write_admit(admit: &Admit) -> AdmitKeys {
         let [tags, kinds, names] = refused.map(<[String]>::to_vec);
         RefuseKeys { tags, kinds, names, layers: not_layers }
     });
-    AdmitKeys { tags, kinds, names, layers, not }
+    let players = admit.is_for_players().then_some(true);
+    let condition = admit.condition().map(|condition| condition.text().into());
+    AdmitKeys { tags, kinds, names, layers, players, condition, not }
 }
 
 fn write_body(body: &Body) -> BodyKeys {
@@ -134,6 +159,7 @@ fn write_reaction(reaction: &Reaction) -> ReactionKeys {
         condition: reaction.condition().map(|condition| condition.text().into()),
         after: seconds(reaction.delay()),
         once: reaction.is_once().then_some(true),
+        pass_on: reaction.passes_on().then_some(true),
         cooldown: seconds(reaction.cooldown_seconds()),
         actions: reaction.actions().iter().map(write_action).collect(),
     }
@@ -163,6 +189,7 @@ fn write_action(action: &Action) -> ActionKeys {
             moved: Some(what),
             to: Some(match to {
                 Destination::Home => "home".into(),
+                Destination::Point => "point".into(),
                 Destination::Entity(name) => name,
             }),
             over: (over != 0.0).then_some(over),
@@ -170,6 +197,7 @@ fn write_action(action: &Action) -> ActionKeys {
             ..none
         },
         Action::Teleport { what, to } => ActionKeys { teleport: Some(what), to: Some(to), ..none },
+        Action::Face { what, to } => ActionKeys { face: Some(what), to: Some(to), ..none },
         Action::Enable(what) => ActionKeys { enable: Some(what), ..none },
         Action::Disable(what) => ActionKeys { disable: Some(what), ..none },
         Action::Toggle(what) => ActionKeys { toggle: Some(what), ..none },

@@ -181,6 +181,11 @@ pub(crate) struct Given<'a> {
 }
 
 impl Given<'_> {
+    /// Whether any shape is given.
+    pub fn is_any(&self) -> bool {
+        self.any.is_some() || self.simple().next().is_some()
+    }
+
     /// The shapes given, but for combinations.
     pub fn simple(&self) -> impl Iterator<Item = Shape> {
         let cylinder =

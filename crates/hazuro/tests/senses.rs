@@ -170,7 +170,7 @@ fn grace_bridges_a_gap_and_a_steep_slope_is_no_ground() {
         let footing = Footing { grace, slope: slope.to_radians(), ..Footing::default() };
         let ramp = hazuro::geometry::Pose {
             position: DVec3::new(30.0, 0.0, 0.0),
-            rotation: hazuro::glam::DQuat::from_rotation_z(0.7),
+            rotation: glam::DQuat::from_rotation_z(0.7),
         };
         Scene::builder("Yard")
             .entity(person(footing))

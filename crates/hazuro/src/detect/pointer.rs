@@ -3,7 +3,7 @@
 use glam::{DMat3, DQuat, DVec3};
 
 use crate::geometry::{Pose, Ray};
-use crate::scene::{CameraSpec, Detector, DragSpec, EntityId, Lens, Scene};
+use crate::scene::{CameraSpec, Detector, DragSpec, EntityId, Lens};
 use crate::space::{Filter, Hit, Space};
 use crate::state::Grip;
 use crate::why::{Check, Evidence, Gate, Witness, run};
@@ -111,15 +111,6 @@ pub(crate) fn ask<W: Witness>(
     Some(Pointed { hit, chain })
 }
 
-/// The camera that a player points through: the first that belongs to it, or else to nobody.
-pub(crate) fn camera_of(scene: &Scene, player: EntityId) -> Option<EntityId> {
-    let has = |entity: &EntityId| senses(scene, *entity).is_some_and(|it| it.camera.is_some());
-    let own = scene.family(player).find(has);
-    own.or_else(|| {
-        scene.ids().filter(has).find(|camera| !scene.lineage(*camera).any(|id| scene.is_player(id)))
-    })
-}
-
 /// How a camera looks, in the world.
 fn view(Space { scene, state, .. }: Space<'_>, camera: EntityId) -> Option<(Pose, &CameraSpec)> {
     let spec = senses(scene, camera)?.camera.as_ref()?;
@@ -135,7 +126,7 @@ fn view(Space { scene, state, .. }: Space<'_>, camera: EntityId) -> Option<(Pose
 
 /// The ray through a point of the screen, and whose camera it is.
 pub(crate) fn ray(space: Space<'_>, player: EntityId, at: (f64, f64)) -> Option<(EntityId, Ray)> {
-    let camera = camera_of(space.scene, player)?;
+    let camera = space.scene.camera_of(player)?;
     let (pose, spec) = view(space, camera)?;
     let [width, height] = spec.told.viewport;
     let (x, y) = ((2.0 * at.0 / width - 1.0) * width / height, 1.0 - 2.0 * at.1 / height);
@@ -154,7 +145,7 @@ pub(crate) fn ray(space: Space<'_>, player: EntityId, at: (f64, f64)) -> Option<
 
 /// Where a place is on a player's screen, in pixels; none if it is behind the camera.
 pub(crate) fn on_screen(space: Space<'_>, player: EntityId, place: DVec3) -> Option<(f64, f64)> {
-    let (pose, spec) = view(space, camera_of(space.scene, player)?)?;
+    let (pose, spec) = view(space, space.scene.camera_of(player)?)?;
     let [width, height] = spec.told.viewport;
     let local = pose.inverse().point(place);
     let (x, y) = match spec.told.lens {

@@ -226,7 +226,12 @@ impl Play {
 
     /// The present moment as conditions see it, without an event.
     pub fn facts(&self) -> impl Facts {
-        Moment { scene: &self.scene, state: &self.state, who: None, on: None }
+        self.facts_about(None)
+    }
+
+    /// The present moment as conditions see it, with somebody as `who`.
+    pub fn facts_about(&self, who: Option<EntityId>) -> impl Facts {
+        Moment { scene: &self.scene, state: &self.state, who, on: None }
     }
 
     /// Who is inside a zone, in the scene's order.

@@ -16,6 +16,7 @@ mod reaction;
 mod resolve;
 mod senses;
 mod shapes;
+mod thing;
 mod wiring;
 
 use std::collections::{BTreeMap, HashMap};
@@ -43,163 +44,11 @@ pub(crate) use senses::{
     SightSpec,
 };
 
-use crate::Time;
-use crate::geometry::{Aabb, Convex, Form, Pose};
-use crate::motion::Path;
+use thing::Kin;
+pub(crate) use thing::{BodySpec, Meant, PlacedPart, Region, SolidSpec, Thing, Wire, ZoneSpec};
 
 /// The names that an entity cannot have, since they mean something in actions.
 pub const RESERVED_NAMES: [&str; 5] = ["who", "on", "home", "point", "scene"];
-
-/// Who an action means, once its words are looked up.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(crate) enum Meant {
-    /// The subject of the event.
-    Who,
-    /// The detector of the event.
-    On,
-    Entity(EntityId),
-}
-
-/// An entity with everything looked up.
-#[derive(Debug)]
-pub(crate) struct Thing {
-    pub parent: Option<EntityId>,
-    pub children: Vec<EntityId>,
-    pub kind: Option<KindId>,
-    pub tags: Box<[TagId]>,
-    pub layers: Layers,
-    pub zone: Option<Box<ZoneSpec>>,
-    pub body: Option<BodySpec>,
-    pub solid: Option<Box<SolidSpec>>,
-    pub walk: Option<f64>,
-    pub senses: Option<Box<Senses>>,
-    /// The nearest of it and its ancestors that has a body: whose body it is a part of.
-    pub owner: Option<EntityId>,
-    pub player: bool,
-    pub highlight: bool,
-    pub enabled: bool,
-    pub visible: bool,
-}
-
-impl Thing {
-    /// Its zone or what of it can be touched.
-    pub fn region(&self, detector: Detector) -> Option<Region<'_>> {
-        if detector == Detector::Zone {
-            let ZoneSpec { form, admission, .. } = self.zone.as_deref()?;
-            let (parts, solids, tells_contact) = (false, false, false);
-            return Some(Region { form, admission, parts, solids, tells_contact });
-        }
-        let senses = self.senses.as_ref()?;
-        let touch = senses.touch.as_ref().filter(|_| detector == Detector::Touch)?;
-        Some(Region {
-            form: &touch.form,
-            admission: &senses.admission,
-            parts: touch.told.parts,
-            solids: touch.told.solids,
-            tells_contact: true,
-        })
-    }
-
-    /// Whether it has a detector of this sort.
-    pub fn has(&self, detector: Detector) -> bool {
-        match detector {
-            Detector::Zone => self.zone.is_some(),
-            other => self.senses.as_ref().is_some_and(|senses| senses.has(other)),
-        }
-    }
-}
-
-/// The shape of a zone or of a touch detector, and what else is to be known of it.
-#[derive(Clone, Copy, Debug)]
-pub(crate) struct Region<'a> {
-    pub form: &'a Form,
-    pub admission: &'a Admission,
-    /// Whether each part of a body is detected for itself.
-    pub parts: bool,
-    /// Whether solids that belong to no body are detected.
-    pub solids: bool,
-    /// Whether events say where and how fast they met.
-    pub tells_contact: bool,
-}
-
-impl Region<'_> {
-    /// The bounds of all it sweeps, or touches, along a path.
-    pub fn bounds(&self, path: &Path) -> Aabb {
-        path.bounds(&std::iter::once((self.form, Pose::IDENTITY)))
-    }
-}
-
-/// Whose child an entity is, and whether it has any.
-#[derive(Clone, Copy, Debug)]
-pub(crate) struct Kin {
-    pub parent: Option<EntityId>,
-    pub childless: bool,
-}
-
-/// A zone with everything looked up.
-#[derive(Debug)]
-pub(crate) struct ZoneSpec {
-    pub form: Form,
-    pub admission: Admission,
-    pub inside_every: Option<Time>,
-}
-
-/// A part of a body with its shape checked.
-#[derive(Debug)]
-pub(crate) struct PlacedPart {
-    pub name: String,
-    pub form: Form,
-    pub pose: Pose,
-}
-
-impl ZoneSpec {
-    /// The bounds of all it sweeps, or touches, along a path.
-    pub fn bounds(&self, path: &Path) -> Aabb {
-        path.bounds(&std::iter::once((&self.form, Pose::IDENTITY)))
-    }
-}
-
-/// A solid with everything looked up.
-#[derive(Debug)]
-pub(crate) struct SolidSpec {
-    pub form: Form,
-}
-
-impl SolidSpec {
-    /// The bounds of all it sweeps, or touches, along a path.
-    pub fn bounds(&self, path: &Path) -> Aabb {
-        path.bounds(&std::iter::once((&self.form, Pose::IDENTITY)))
-    }
-}
-
-/// A body with everything looked up.
-#[derive(Debug)]
-pub(crate) struct BodySpec {
-    pub parts: Box<[PlacedPart]>,
-}
-
-impl PlacedPart {
-    /// Its convex pieces and where they are, from the body's origin.
-    pub fn pieces(&self) -> impl Iterator<Item = (Pose, &Convex)> {
-        self.form.pieces().map(|(pose, convex)| (self.pose * pose, convex))
-    }
-}
-
-impl BodySpec {
-    /// The bounds of all its parts sweep, or touch, along a path.
-    pub fn bounds(&self, path: &Path) -> Aabb {
-        path.bounds(&self.parts.iter().map(|part| (&part.form, part.pose)))
-    }
-}
-
-/// A reaction with everything looked up.
-#[derive(Debug)]
-pub(crate) struct Wire {
-    pub only_edge: bool,
-    pub after: Time,
-    pub cooldown: Time,
-    pub actions: Vec<Action<Meant>>,
-}
 
 /// A scene: everything there is before anything moves. Checked and immutable.
 ///
@@ -427,6 +276,17 @@ impl Scene {
     /// for a loose thing.
     pub fn owner(&self, entity: EntityId) -> Option<EntityId> {
         self.thing(entity).owner
+    }
+
+    /// The camera that a player points through: the first that belongs to it, or else the first
+    /// that belongs to no player.
+    pub fn camera_of(&self, player: EntityId) -> Option<EntityId> {
+        let has = |camera: &EntityId| {
+            self.thing(*camera).senses.as_ref().is_some_and(|senses| senses.camera.is_some())
+        };
+        let anybodys =
+            |camera: &EntityId| !self.lineage(*camera).any(|entity| self.is_player(entity));
+        self.family(player).find(has).or_else(|| self.ids().filter(has).find(anybodys))
     }
 
     /// Whether the entity has a body, its own or its kind's.

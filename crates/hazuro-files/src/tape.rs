@@ -1,0 +1,173 @@
+//! Reading the tape of a playtest: what players do.
+
+use hazuro::scene::{Detector, Field};
+use hazuro::{Button, EntityId, Input, Spot, Target, Time};
+
+use crate::playtest::Reader;
+use crate::playtest_file::{PlaceKeys, SpotKeys, TapeKeys};
+
+impl Reader<'_> {
+    fn place(&mut self, place: &PlaceKeys, field: &Field) -> Option<Target> {
+        match place {
+            PlaceKeys::Name(name) => self.entity(name, field).map(Target::Entity),
+            PlaceKeys::Place(place) => {
+                if !place.iter().all(|number| number.abs() <= 1e6) {
+                    let message = "a coordinate is not from -1000000 to 1000000 metres";
+                    self.error(field, "bad-number", message, "places are in metres");
+                    return None;
+                }
+                Some(Target::from(*place))
+            }
+        }
+    }
+
+    fn spot(&mut self, spot: &SpotKeys, field: &Field) -> Option<Spot> {
+        match spot {
+            SpotKeys::Name(name) => self.entity(name, field).map(Spot::Entity),
+            SpotKeys::Pixel(pixel) if pixel.iter().all(|number| number.abs() <= 1e6) => {
+                Some(Spot::from(*pixel))
+            }
+            SpotKeys::Pixel(_) => {
+                let message = "this is no point of a screen";
+                let help = "give pixels from the left and from the top";
+                self.error(field, "bad-number", message, help);
+                None
+            }
+        }
+    }
+
+    /// The inputs of an entry; most are one.
+    pub(crate) fn entry(&mut self, keys: &TapeKeys, field: &Field) -> Option<Vec<(Time, Input)>> {
+        let at = self.seconds(keys.at, &field.key("at"));
+        let places = [
+            ("walk_to", &keys.walk_to),
+            ("drive_to", &keys.drive_to),
+            ("place_at", &keys.place_at),
+            ("face", &keys.face),
+        ];
+        let words = [
+            ("press", &keys.press),
+            ("release", &keys.release),
+            ("hold", &keys.hold),
+            ("interact", &keys.interact),
+            ("cue", &keys.cue),
+        ];
+        let spots = [
+            ("pointer", &keys.pointer, Button::Stays),
+            ("pointer_down", &keys.pointer_down, Button::Down),
+            ("pointer_up", &keys.pointer_up, Button::Up),
+            ("click", &keys.click, Button::Click),
+        ];
+        let mut verbs: Vec<&str> = Vec::new();
+        verbs.extend(places.iter().filter(|(_, place)| place.is_some()).map(|(verb, _)| *verb));
+        verbs.extend(words.iter().filter(|(_, word)| word.is_some()).map(|(verb, _)| *verb));
+        verbs.extend(spots.iter().filter(|(_, spot, _)| spot.is_some()).map(|(verb, ..)| *verb));
+        let [verb] = verbs.as_slice() else {
+            let message = "an entry of a tape does one thing";
+            let help = "give one of: walk_to, drive_to, place_at, face, press, release, hold, \
+                        interact, pointer, pointer_down, pointer_up, click, cue";
+            self.error(field, "one-action", message, help);
+            return None;
+        };
+        if keys.over.is_some() && !["drive_to", "hold"].contains(verb) {
+            let help = "a walk takes as long as it takes; `drive_to` takes `over` seconds";
+            let message = "`over` goes with `drive_to` and `hold`";
+            self.error(&field.key("over"), "no-partner", message, help);
+        }
+        if let Some(name) = &keys.cue {
+            return Some(vec![(at, Input::Act(hazuro::scene::Action::Cue(name.clone())))]);
+        }
+        let Some(name) = &keys.who else {
+            self.error(field, "missing-key", "the key `who` is missing here", "say who does it");
+            return None;
+        };
+        let who = self.entity(name, &field.key("who"))?;
+        for (place_verb, place) in places {
+            if let Some(place) = place {
+                let to = self.place(place, &field.key(place_verb))?;
+                let input = self.movement(keys, (who, name), (place_verb, to), at, field)?;
+                return Some(vec![(at, input)]);
+            }
+        }
+        if !self.scene.is_player(who) {
+            let message = format!("`{name}` is no player");
+            let help = "only players press keys and point: give it player = true";
+            self.error(&field.key("who"), "no-player", &message, help);
+        }
+        for (_, spot, button) in spots {
+            if let Some(spot) = spot {
+                if self.scene.camera_of(who).is_none() {
+                    let message = format!("`{name}` has no camera to point through");
+                    let help = "add an entity with camera = {}, as its child or on its own";
+                    self.error(&field.key(*verb), "no-camera", &message, help);
+                }
+                let at_spot = self.spot(spot, &field.key(*verb))?;
+                return Some(vec![(at, Input::Point { who, at: at_spot, button })]);
+            }
+        }
+        self.keys(keys, who, at, field)
+    }
+
+    /// What is done with keys, and without.
+    fn keys(
+        &mut self,
+        keys: &TapeKeys,
+        who: EntityId,
+        at: Time,
+        field: &Field,
+    ) -> Option<Vec<(Time, Input)>> {
+        if let Some(name) = &keys.interact {
+            let with = self.entity(name, &field.key("interact"))?;
+            if !self.scene.has(with, Detector::Prompt) {
+                let message = format!("`{name}` cannot be used");
+                let help = "give it a `prompt` or `interact`";
+                self.error(&field.key("interact"), "no-detector", &message, help);
+            }
+            return Some(vec![(at, Input::Interact { who, with })]);
+        }
+        let press = |key: &String| (at, Input::Press { who, key: key.clone() });
+        let release = |at, key: &String| (at, Input::Release { who, key: key.clone() });
+        if let Some(key) = &keys.hold {
+            let over = self.over(keys, "hold", field)?;
+            return Some(vec![press(key), release(at + over, key)]);
+        }
+        let pressed = keys.press.as_ref().map(press);
+        pressed.or(keys.release.as_ref().map(|key| release(at, key))).map(|input| vec![input])
+    }
+
+    /// How long something takes that must be told.
+    fn over(&mut self, keys: &TapeKeys, verb: &str, field: &Field) -> Option<Time> {
+        let Some(over) = keys.over else {
+            let message = format!("`{verb}` needs to know how long it takes");
+            self.error(field, "missing-key", &message, "add `over = seconds`");
+            return None;
+        };
+        Some(self.seconds(over, &field.key("over")))
+    }
+
+    fn movement(
+        &mut self,
+        keys: &TapeKeys,
+        (who, name): (EntityId, &str),
+        (verb, to): (&str, Target),
+        at: Time,
+        field: &Field,
+    ) -> Option<Input> {
+        Some(match verb {
+            "walk_to" => {
+                if self.scene.walking_speed(who).is_none() {
+                    let message = format!("`{name}` cannot walk");
+                    let help = "give its body a walk = speed, or use drive_to or place_at";
+                    self.error(&field.key("walk_to"), "cannot-walk", &message, help);
+                }
+                Input::Walk { who, to }
+            }
+            "drive_to" => {
+                let until = at + self.over(keys, "drive_to", field)?;
+                Input::Drive { who, to, until }
+            }
+            "place_at" => Input::Place { who, at: to },
+            _ => Input::Face { who, to },
+        })
+    }
+}
