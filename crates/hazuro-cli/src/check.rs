@@ -5,12 +5,17 @@ use std::path::PathBuf;
 use hazuro_files::{Finding, Severity, check_scene, load};
 
 use crate::Ending;
-use crate::output::{coloured, ending, say};
+use crate::files::files;
+use crate::output::{coloured, ending, report, say};
 
 /// Checks scenes and playtests. Findings are the result, so they go to standard output.
 pub fn check(paths: &[PathBuf]) -> Ending {
     let mut worst = Ending::Fine;
-    for path in paths {
+    let files = match files(paths, &["scene", "playtest"]) {
+        Ok(files) => files,
+        Err(finding) => return report(&[finding]),
+    };
+    for path in &files {
         let findings = match load(path) {
             Ok(loaded) => check_scene(&loaded.source, &loaded.scene),
             Err(findings) => findings,

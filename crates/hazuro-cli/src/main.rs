@@ -2,6 +2,7 @@
 
 mod check;
 mod demo;
+mod files;
 mod output;
 mod run;
 mod test;

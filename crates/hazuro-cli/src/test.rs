@@ -5,11 +5,12 @@ use std::path::{Path, PathBuf};
 use hazuro_files::{Finding, Outcome, Severity, load, run_playtest};
 
 use crate::Ending;
+use crate::files::files;
 use crate::output::{coloured, paint, report, say};
 
 /// Runs playtests, each to its end.
 pub fn test(paths: &[PathBuf], rate: Option<u32>) -> Ending {
-    let files = match files(paths) {
+    let files = match files(paths, &["playtest"]) {
         Ok(files) => files,
         Err(finding) => return report(&[finding]),
     };
@@ -62,42 +63,4 @@ fn print(outcome: &Outcome) {
     for more in seen {
         say!("       {more}");
     }
-}
-
-/// The files meant, with those in folders in the order of their names.
-fn files(paths: &[PathBuf]) -> Result<Vec<PathBuf>, Finding> {
-    let mut files = Vec::new();
-    for path in paths {
-        if !path.is_dir() {
-            files.push(path.clone());
-            continue;
-        }
-        let before = files.len();
-        collect(path, &mut files).map_err(|error| {
-            let message = format!("`{}` cannot be read: {error}", path.display());
-            Finding::new(Severity::Error, "unreadable", message)
-        })?;
-        if files.len() == before {
-            let message = format!("there is no playtest in `{}`", path.display());
-            return Err(Finding::new(Severity::Error, "no-playtest", message)
-                .with_help("playtests in a folder end in `.playtest.toml` or `.playtest.json`"));
-        }
-        files[before..].sort();
-    }
-    Ok(files)
-}
-
-fn collect(folder: &Path, files: &mut Vec<PathBuf>) -> std::io::Result<()> {
-    for entry in std::fs::read_dir(folder)? {
-        let entry = entry?;
-        let name = entry.file_name();
-        let name = name.to_string_lossy();
-        // A link to a folder is not followed, so no circle can hold us up.
-        if entry.file_type()?.is_dir() {
-            collect(&entry.path(), files)?;
-        } else if name.ends_with(".playtest.toml") || name.ends_with(".playtest.json") {
-            files.push(entry.path());
-        }
-    }
-    Ok(())
 }

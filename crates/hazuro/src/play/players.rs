@@ -168,9 +168,11 @@ impl Play {
             }
         };
         let Some(at) = at else { return };
-        self.state.pointers.entry(player).or_default().at = at;
+        let before = std::mem::replace(&mut self.state.pointers.entry(player).or_default().at, at);
         let mut pointed = self.ask_pointer(player, Cause::Move, witness);
-        self.drag(player, witness);
+        if at != before {
+            self.drag(player, witness);
+        }
         if matches!(button, Button::Down | Button::Click) {
             self.button_down(player, pointed.as_ref(), witness);
             pointed = self.ask_pointer(player, Cause::Move, witness);

@@ -45,6 +45,8 @@ pub(crate) use senses::{
 };
 
 use thing::Kin;
+
+use crate::geometry::Pose;
 pub(crate) use thing::{BodySpec, Meant, PlacedPart, Region, SolidSpec, Thing, Wire, ZoneSpec};
 
 /// The names that an entity cannot have, since they mean something in actions.
@@ -167,6 +169,13 @@ impl Scene {
     /// The entity as described.
     pub fn entity(&self, entity: EntityId) -> &Entity {
         &self.entities[entity.index()]
+    }
+
+    /// Where an entity is in the world to begin with.
+    pub fn pose(&self, entity: EntityId) -> Pose {
+        let mut lineage = self.lineage(entity).map(|entity| self.entity(entity).pose());
+        let own = lineage.next().unwrap_or(Pose::IDENTITY);
+        lineage.fold(own, |pose, ancestor| ancestor * pose)
     }
 
     /// All kinds as described, in order.
@@ -315,12 +324,10 @@ impl Scene {
         own.or_else(|| self.kind_of(entity).and_then(Kind::own_admit))
     }
 
-    /// Whether the rule of a zone admits a subject. Without a zone, nobody.
-    pub fn admits(&self, zone: EntityId, subject: EntityId) -> bool {
-        self.thing(zone)
-            .zone
-            .as_ref()
-            .is_some_and(|zone| zone.admission.refusal(self, subject).is_none())
+    /// Whether the rule of an entity's detectors admits a subject, whatever its condition. Without
+    /// a detector, nobody.
+    pub fn admits(&self, on: EntityId, subject: EntityId) -> bool {
+        self.admission(on).is_some_and(|rule| rule.refusal(self, subject).is_none())
     }
 
     /// The name of a body's part.
