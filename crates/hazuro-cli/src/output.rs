@@ -155,7 +155,9 @@ impl Table {
             EventKind::Exit if event.edge => add("last out".into()),
             EventKind::Touch | EventKind::Land => {
                 let speed = event.meeting.map_or(0.0, |meeting| meeting.speed);
-                add(format!("at {speed:.2} m/s"));
+                if speed >= 0.005 {
+                    add(format!("at {speed:.2} m/s"));
+                }
             }
             EventKind::Retarget => {
                 if let Some(was) = event.was {
@@ -239,10 +241,7 @@ fn describe(scene: &Scene, action: &Action<EntityId>) -> String {
             let over = if *over > 0.0 { format!(" over {over} s") } else { String::new() };
             format!("{word} {} to {to}{over}", scene.name(*what))
         }
-        Action::Teleport { what, to } => {
-            format!("{word} {} to {}", scene.name(*what), scene.name(*to))
-        }
-        Action::Face { what, to } => {
+        Action::Teleport { what, to } | Action::Face { what, to } => {
             format!("{word} {} to {}", scene.name(*what), scene.name(*to))
         }
         Action::Enable(what)

@@ -55,14 +55,15 @@ fn order(log: &str) -> Vec<String> {
 }
 
 #[test]
-fn the_demo_tells_its_story_in_under_thirty_lines() {
+fn the_demo_tells_its_story_in_a_hundred_lines() {
     let output = hazuro(&["demo"]);
     assert_eq!(output.status.code(), Some(0), "{}", stderr(&output));
     let told = stdout(&output);
-    assert!(told.lines().count() < 30, "{told}");
+    assert!(told.lines().count() < 100, "{told}");
     for line in [
-        "7 of 7 expectations met",
-        "2.400000  enter   sluice_pad  miller",
+        "27 of 27 expectations met",
+        "2.400000  enter         sluice_pad   miller",
+        "refused       lever_toll   miller       for want of tokens",
         "9.912414  “The gate shuts",
     ] {
         assert!(told.contains(line), "{line} in\n{told}");
@@ -81,7 +82,7 @@ fn the_log_of_the_demo_is_the_same_each_time_and_its_order_at_each_rate() {
     assert_eq!(lines.next(), Some(r#"{"hazuro_log":1,"scene":"Tide mill","rate":60,"seed":1}"#));
     assert_eq!(lines.next(), Some(r#"{"t":0.0,"tick":0,"event":"start"}"#));
     let enter = r#"{"t":2.4,"tick":144,"event":"enter","on":"sluice_pad","who":"miller","part":"body","cause":"move","at":[0.0,0.9,2.3],"first":true}"#;
-    assert_eq!(lines.next(), Some(enter));
+    assert!(lines.any(|line| line == enter), "{first}");
     for rate in ["10", "60", "240"] {
         let log = stdout(&hazuro(&["run", &playtest, "--rate", rate, "--log", "-"]));
         assert_eq!(order(&log), order(&first), "at {rate} Hz");
@@ -97,9 +98,9 @@ fn run_prints_a_table_and_writes_the_log_beside_it() {
     assert_eq!(output.status.code(), Some(0));
     let told = stdout(&output);
     assert!(told.starts_with("Tide mill: 1 s at 60 ticks a second"), "{told}");
-    assert!(told.ends_with("1 event\n"), "{told}");
+    assert!(told.ends_with("6 events\n"), "{told}");
     assert!(!told.contains('\u{1b}'), "no colour in a pipe");
-    assert_eq!(std::fs::read_to_string(log).expect("a log").lines().count(), 2);
+    assert_eq!(std::fs::read_to_string(log).expect("a log").lines().count(), 7);
     let unwritable = hazuro(&["run", &scene, "--log", "/no/such/folder/log"]);
     assert_eq!(unwritable.status.code(), Some(2));
     assert!(stderr(&unwritable).contains("cannot be written"));

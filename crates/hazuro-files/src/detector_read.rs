@@ -51,20 +51,6 @@ impl Reader<'_> {
         Some(told)
     }
 
-    pub(crate) fn footing(&mut self, keys: &FootingKeys, _: &Field) -> Option<Footing> {
-        let mut told = Footing::default();
-        given!(told, keys: margin, grace, reach, layers);
-        degrees!(told, keys: slope);
-        Some(told)
-    }
-
-    pub(crate) fn sight(&mut self, keys: &SightKeys, _: &Field) -> Option<Sight> {
-        let mut told = Sight::default();
-        given!(told, keys: range, eye, near, hides, points, fraction, notice, forget, every);
-        degrees!(told, keys: angle, rise);
-        Some(told)
-    }
-
     pub(crate) fn seeker(&mut self, keys: &SeekerKeys, field: &Field) -> Option<Seeker> {
         let mut told = Seeker::default();
         given!(told, keys: range, margin, sight, hides, every);
@@ -78,22 +64,6 @@ impl Reader<'_> {
             }
         }
         Some(told)
-    }
-
-    pub(crate) fn prompt(&mut self, keys: &PromptKeys, _: &Field) -> Option<Prompt> {
-        let mut told = Prompt::default();
-        given!(told, keys: reach, margin, key, caption, detail, hold, sight, priority, several);
-        degrees!(told, keys: angle);
-        if let Some(needs) = &keys.needs {
-            let mut had = Needs::default();
-            given!(had, needs: counts, tags);
-            told.needs = had;
-        }
-        Some(told)
-    }
-
-    pub(crate) fn interact(&mut self, keys: &PromptKeys, field: &Field) -> Option<Prompt> {
-        self.prompt(keys, field).map(|told| Prompt { quiet: true, ..told })
     }
 
     pub(crate) fn pointer(&mut self, keys: &PointerKeys, field: &Field) -> Option<Pointer> {
@@ -181,4 +151,34 @@ impl Reader<'_> {
         };
         (limits != Limits::default()).then_some(limits)
     }
+}
+
+pub(crate) fn footing(keys: &FootingKeys) -> Footing {
+    let mut told = Footing::default();
+    given!(told, keys: margin, grace, reach, layers);
+    degrees!(told, keys: slope);
+    told
+}
+
+pub(crate) fn sight(keys: &SightKeys) -> Sight {
+    let mut told = Sight::default();
+    given!(told, keys: range, eye, near, hides, points, fraction, notice, forget, every);
+    degrees!(told, keys: angle, rise);
+    told
+}
+
+pub(crate) fn prompt(keys: &PromptKeys) -> Prompt {
+    let mut told = Prompt::default();
+    given!(told, keys: reach, margin, key, caption, detail, hold, sight, priority, several);
+    degrees!(told, keys: angle);
+    if let Some(needs) = &keys.needs {
+        let mut had = Needs::default();
+        given!(had, needs: counts, tags);
+        told.needs = had;
+    }
+    told
+}
+
+pub(crate) fn interact(keys: &PromptKeys) -> Prompt {
+    Prompt { quiet: true, ..prompt(keys) }
 }

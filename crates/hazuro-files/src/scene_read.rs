@@ -6,6 +6,7 @@ use hazuro::glam::DQuat;
 use hazuro::scene::{Admit, Body, Entity, Field, Kind, Part, Reaction, SceneError, Trigger, Zone};
 
 use crate::condition;
+use crate::detector_read;
 use crate::finding::{Finding, Severity};
 use crate::parse::parse;
 use crate::scene_file::{AdmitKeys, BodyKeys, EntityKeys, KindKeys, PartKeys, SceneKeys};
@@ -60,14 +61,10 @@ macro_rules! apply_features {
             }
         }
         if let Some(keys) = &$keys.prompt {
-            if let Some(told) = $reader.prompt(keys, &$field.key("prompt")) {
-                $owner = $owner.prompt(told);
-            }
+            $owner = $owner.prompt(detector_read::prompt(keys));
         }
         if let Some(keys) = &$keys.interact {
-            if let Some(told) = $reader.interact(keys, &$field.key("interact")) {
-                $owner = $owner.prompt(told);
-            }
+            $owner = $owner.prompt(detector_read::interact(keys));
         }
         if let Some(keys) = &$keys.probe {
             if let Some(told) = $reader.probe(keys, &$field.key("probe")) {
@@ -75,14 +72,10 @@ macro_rules! apply_features {
             }
         }
         if let Some(keys) = &$keys.footing {
-            if let Some(told) = $reader.footing(keys, &$field.key("footing")) {
-                $owner = $owner.footing(told);
-            }
+            $owner = $owner.footing(detector_read::footing(keys));
         }
         if let Some(keys) = &$keys.sight {
-            if let Some(told) = $reader.sight(keys, &$field.key("sight")) {
-                $owner = $owner.sight(told);
-            }
+            $owner = $owner.sight(detector_read::sight(keys));
         }
         if let Some(keys) = &$keys.seeker {
             if let Some(told) = $reader.seeker(keys, &$field.key("seeker")) {

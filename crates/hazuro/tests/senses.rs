@@ -215,7 +215,7 @@ fn a_watcher_sees_what_is_in_range_and_angle_and_not_hidden() {
     let sees = |at, sight: Sight, wall: Option<Entity>| {
         let scene = Scene::builder("Yard").entity(owl(sight)).entity(mouse(at));
         let mut play = Play::new(
-            wall.into_iter().fold(scene, |scene, wall| scene.entity(wall)).build().unwrap(),
+            wall.into_iter().fold(scene, hazuro::scene::SceneBuilder::entity).build().unwrap(),
         );
         !told(&mut play, 1.0).is_empty()
     };

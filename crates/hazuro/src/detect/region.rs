@@ -108,7 +108,7 @@ pub(crate) fn look<W: Witness>(
     look.crossings
 }
 
-impl<'a> Look<'a> {
+impl Look<'_> {
     pub(super) const ENABLED: Check<Self> = Check {
         gate: Gate::Enabled,
         passes: |look| look.on_off.is_none(),

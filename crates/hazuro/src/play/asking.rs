@@ -80,7 +80,7 @@ impl Play {
             let who = choice.target.filter(|_| told);
             let was = was.filter(|_| told_before);
             let (on, cause) = (Some(on), Some(cause));
-            let event = Event { on, who, was, cause, ..self.event(EventKind::Retarget) };
+            let event = Event { on, who, cause, was, ..self.event(EventKind::Retarget) };
             let event = self.located(event, None);
             self.dispatch(&event, witness);
         }

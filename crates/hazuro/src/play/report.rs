@@ -35,7 +35,12 @@ impl Play {
             edge,
             ..self.event(if change.opens { detector.opens() } else { detector.closes() })
         };
-        let event = self.located(event, change.part);
+        let mut event = self.located(event, change.part);
+        if detector == Detector::Footing {
+            // It happens where the one is that stands, not where what it stands on is.
+            event.at = Some(self.state.pose(&self.scene, change.who, event.time).position);
+            event.part = None;
+        }
         self.dispatch(&event, witness);
     }
 

@@ -6,8 +6,8 @@
 use std::collections::{BTreeMap, BTreeSet};
 
 use crate::Time;
-use crate::geometry::Aabb;
 use crate::geometry::tree::{Bounds, Item, Tree};
+use crate::geometry::{Aabb, Form};
 use crate::motion::Path;
 use crate::scene::{Detector, EntityId, Scene, Thing};
 use crate::state::{Cause, State, WHOLE};
@@ -241,7 +241,7 @@ fn asked(scene: &Scene, on: EntityId) -> Vec<(Detector, Option<Time>, f64)> {
     let Some(senses) = &thing.senses else { return asked };
     let length = |place: [f64; 3]| glam::DVec3::from_array(place).length();
     if let Some(probe) = &senses.probe {
-        let wide = probe.form.as_ref().map_or(0.0, |form| form.reach());
+        let wide = probe.form.as_ref().map_or(0.0, Form::reach);
         let reach = length(probe.told.from).max(length(probe.told.to)) + wide;
         asked.push((Detector::Probe, probe.every, reach));
     }

@@ -11,7 +11,7 @@ use super::resolve::{MAX_COORDINATE, MAX_SECONDS, Resolver};
 use super::shapes::Use;
 use super::{
     Admission, Camera, Detector, Detectors, Drag, EntityId, Fault, Field, Footing, Layers, Lens,
-    Limits, Pointer, Probe, Prompt, Seeker, Sight, Touch,
+    Limits, PlacedPart, Pointer, Probe, Prompt, Seeker, Sight, Touch,
 };
 
 /// The detectors of an entity with everything looked up.
@@ -246,7 +246,7 @@ impl Resolver {
             form
         } else if let Some(body) = body {
             let parts = self.body(body, scale, field);
-            Form::of_pieces(parts.iter().flat_map(|part| part.pieces()))
+            Form::of_pieces(parts.iter().flat_map(PlacedPart::pieces))
         } else {
             let fault = Fault::NothingThere { detector: Detector::Touch };
             self.error(field.clone(), fault);

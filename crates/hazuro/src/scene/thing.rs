@@ -19,6 +19,7 @@ pub(crate) enum Meant {
 
 /// An entity with everything looked up.
 #[derive(Debug)]
+#[expect(clippy::struct_excessive_bools, reason = "each is a switch of its own")]
 pub(crate) struct Thing {
     pub parent: Option<EntityId>,
     pub children: Vec<EntityId>,
