@@ -55,11 +55,11 @@ fn order(log: &str) -> Vec<String> {
 }
 
 #[test]
-fn the_demo_tells_its_story_in_a_hundred_lines() {
+fn the_demo_tells_its_story() {
     let output = hazuro(&["demo"]);
     assert_eq!(output.status.code(), Some(0), "{}", stderr(&output));
     let told = stdout(&output);
-    assert!(told.lines().count() < 100, "{told}");
+    assert!(told.lines().count() < 110, "{told}");
     for line in [
         "27 of 27 expectations met",
         "2.400000  enter         sluice_pad   miller",

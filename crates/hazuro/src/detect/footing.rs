@@ -3,7 +3,7 @@
 //! A ball as wide as the lowest part of the body is let down from a margin above its feet. What it
 //! meets first from above is the ground.
 
-use glam::DVec3;
+use glam::{DVec2, DVec3};
 
 use crate::Time;
 use crate::geometry::{Aabb, Convex, Form, Pose, Ray, Shape};
@@ -155,7 +155,8 @@ fn look_down(space: Space<'_>, on: EntityId, spec: &FootingSpec) -> Option<(Grou
     let down = Ray::new(hit.point + aside + DVec3::Y * 1e-3, DVec3::NEG_Y, 2e-3).ok();
     let beside = down.and_then(|ray| space.ray(&ray, &filter)).filter(|hit| !hit.inside);
     let flatness = beside.map_or(hit.normal.y, |beside| beside.normal.y.max(hit.normal.y));
-    let slope = flatness.min(1.0).acos();
+    let flatness = flatness.min(1.0);
+    let slope = DVec2::new(flatness, (1.0 - flatness * flatness).sqrt()).to_angle();
     let ground = Ground { grounded: false, under: Some(hit.entity), height, slope };
     Some((ground, Meeting { point: hit.point, normal: hit.normal, speed: 0.0 }))
 }

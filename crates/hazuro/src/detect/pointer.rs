@@ -1,6 +1,6 @@
 //! Pointers: what a player's pointer is on, and where it drags what it holds.
 
-use glam::{DMat3, DQuat, DVec3};
+use glam::{DMat3, DQuat, DVec2, DVec3};
 
 use crate::geometry::{Pose, Ray};
 use crate::scene::{CameraSpec, Detector, DragSpec, EntityId, Lens};
@@ -124,6 +124,12 @@ fn view(Space { scene, state, .. }: Space<'_>, camera: EntityId) -> Option<(Pose
     Some((Pose { rotation: rotation.normalize(), ..pose }, spec))
 }
 
+/// How much is seen from the middle to the top, a metre away. The same on every machine.
+fn half_height(angle: f64) -> f64 {
+    let half = DVec2::from_angle(angle / 2.0);
+    half.y / half.x
+}
+
 /// The ray through a point of the screen, and whose camera it is.
 pub(crate) fn ray(space: Space<'_>, player: EntityId, at: (f64, f64)) -> Option<(EntityId, Ray)> {
     let camera = space.scene.camera_of(player)?;
@@ -132,7 +138,7 @@ pub(crate) fn ray(space: Space<'_>, player: EntityId, at: (f64, f64)) -> Option<
     let (x, y) = ((2.0 * at.0 / width - 1.0) * width / height, 1.0 - 2.0 * at.1 / height);
     let (from, way) = match spec.told.lens {
         Lens::Perspective { angle } => {
-            let half = (angle / 2.0).tan();
+            let half = half_height(angle);
             (DVec3::ZERO, DVec3::new(x * half, y * half, -1.0))
         }
         Lens::Orthographic { height } => {
@@ -151,7 +157,7 @@ pub(crate) fn on_screen(space: Space<'_>, player: EntityId, place: DVec3) -> Opt
     let (x, y) = match spec.told.lens {
         Lens::Perspective { .. } if local.z >= -1e-9 => return None,
         Lens::Perspective { angle } => {
-            let half = (angle / 2.0).tan() * -local.z;
+            let half = half_height(angle) * -local.z;
             (local.x / half, local.y / half)
         }
         Lens::Orthographic { height } => (local.x / (height / 2.0), local.y / (height / 2.0)),

@@ -1,6 +1,6 @@
 //! Sight: who is in view, not hidden, long enough to be noticed.
 
-use glam::DVec3;
+use glam::{DVec2, DVec3};
 use smallvec::SmallVec;
 
 use crate::Time;
@@ -42,7 +42,7 @@ const fn gates<'a>() -> [Check<Look<'a>>; 8] {
                 look.count_seen();
                 look.is_felt() || look.share() + 1e-9 >= look.spec.told.fraction
             },
-            evidence: |look| match look.hidden_by {
+            evidence: |look| match look.hidden_by() {
                 Some(solid) if look.seen == 0 => Evidence::HiddenBy(solid),
                 _ => Evidence::Share { got: look.share(), need: look.spec.told.fraction },
             },
@@ -65,7 +65,6 @@ struct Look<'a> {
     /// How far the best point is outside the angles, in radians, and the half angle it exceeds.
     least_off: (f64, f64),
     seen: usize,
-    hidden_by: Option<EntityId>,
     before: Awareness,
     in_view: bool,
 }
@@ -76,7 +75,7 @@ impl Looks for Look<'_> {
     }
 }
 
-impl Look<'_> {
+impl<'a> Look<'a> {
     fn distance(&self) -> f64 {
         let Target { space, who, .. } = self.target;
         distance_to(space, who, self.eye.position)
@@ -95,8 +94,9 @@ impl Look<'_> {
         let inverse = self.eye.inverse();
         for point in &self.points {
             let way = inverse.point(*point);
-            let aside = way.x.atan2(-way.z).abs();
-            let up = way.y.atan2(way.x.hypot(way.z)).abs();
+            let level = DVec2::new(way.x, way.z).length();
+            let aside = DVec2::new(-way.z, way.x).to_angle().abs();
+            let up = DVec2::new(level, way.y).to_angle().abs();
             let off = [(aside, told.angle / 2.0), (up, told.rise / 2.0)];
             let worst = off.map(|(got, most)| (got - most, most));
             let worst = if worst[0].0 >= worst[1].0 { worst[0] } else { worst[1] };
@@ -110,26 +110,37 @@ impl Look<'_> {
     }
 
     fn count_seen(&mut self) {
-        let Target { space, on, who, .. } = self.target;
-        let own = whole(space.scene, on);
-        let hides = |solid| !belongs(space.scene, solid, own) && !belongs(space.scene, solid, who);
+        let Target { space, .. } = self.target;
+        let hides = self.hides();
         let filter = Filter::solids().layers(self.spec.hides).only(&hides);
         let enough = self.spec.told.fraction * self.points.len() as f64;
         for point in &self.facing {
-            // A witness is told what hides it; nobody else needs to know.
             let Ok(ray) = Ray::between(self.eye.position, *point) else {
                 self.seen += 1;
                 continue;
             };
-            if space.ray_any(&ray, &filter) {
-                self.hidden_by = self.hidden_by.or(space.ray(&ray, &filter).map(|hit| hit.entity));
-            } else {
+            if !space.ray_any(&ray, &filter) {
                 self.seen += 1;
                 if self.seen as f64 + 1e-9 >= enough {
                     break;
                 }
             }
         }
+    }
+
+    /// Whether a solid may hide it: not if it belongs to either of the two.
+    fn hides(&self) -> impl Fn(EntityId) -> bool + use<'a> {
+        let Target { space, on, who, .. } = self.target;
+        let own = whole(space.scene, on);
+        move |solid| !belongs(space.scene, solid, own) && !belongs(space.scene, solid, who)
+    }
+
+    /// What hides the first of its points.
+    fn hidden_by(&self) -> Option<EntityId> {
+        let hides = self.hides();
+        let filter = Filter::solids().layers(self.spec.hides).only(&hides);
+        let ray = Ray::between(self.eye.position, *self.facing.first()?).ok()?;
+        self.target.space.ray(&ray, &filter).map(|hit| hit.entity)
     }
 
     fn share(&self) -> f64 {
@@ -217,7 +228,6 @@ pub(crate) fn ask<W: Witness>(
             facing: SmallVec::new(),
             least_off: (f64::INFINITY, 0.0),
             seen: 0,
-            hidden_by: None,
             before,
             in_view: false,
         };
