@@ -133,7 +133,11 @@ impl Table {
         let time = time.to_string();
         format!(
             "{time:>9}  {}",
-            paint(self.colour, "36", &format!("tape    {}", done(scene, input)))
+            paint(
+                self.colour,
+                "36",
+                &format!("{:<width$}  {}", "tape", done(scene, input), width = self.event)
+            )
         )
     }
 

@@ -1,5 +1,6 @@
 //! Running a playtest and holding what happened against what was expected.
 
+use hazuro::scene::EventKind;
 use hazuro::why::{Chain, Notebook, Unwitnessed, Witness};
 use hazuro::{Entry, Event, Play, Scene, Time};
 
@@ -115,7 +116,9 @@ impl Judge<'_> {
                 let about = who.map_or(String::new(), |who| format!("{}: ", self.scene.name(who)));
                 let expected = format!("{about}{text} is {} at {} s", is.words(), at.secs());
                 match value {
-                    Some(Ok(value)) => (is.equals(value), expected, format!("it is {value}")),
+                    Some(Ok(value)) => {
+                        (is.equals(value), expected, format!("it is {}", shown(value)))
+                    }
                     Some(Err(why)) => (false, expected, why.clone()),
                     None => (false, expected, "it was never asked".into()),
                 }
@@ -149,11 +152,28 @@ impl Judge<'_> {
             if !others.is_empty() {
                 seen = format!("{seen}; instead {}", list(self.scene, &others));
             }
+            if let Some(refused) = self.refused(pattern) {
+                seen = format!("{seen}\n{refused}");
+            }
             if let Some(reason) = self.stopped(pattern) {
                 seen = format!("{seen}\n{reason}");
             }
         }
         (met, expected, seen)
+    }
+
+    /// What was lacking when somebody tried to use what should have been used.
+    fn refused(&self, pattern: &Pattern) -> Option<String> {
+        let event = match pattern.event {
+            EventKind::Accept | EventKind::Interact | EventKind::Hold => EventKind::Refused,
+            _ => return None,
+        };
+        let refused = Pattern { event, ..pattern.clone() };
+        let mut events = self.entries.iter().filter_map(Entry::event);
+        let found = events.find(|event| refused.matches(event))?;
+        let who = found.who.map_or("somebody", |who| self.scene.name(who));
+        let need = found.need.as_deref().unwrap_or_default();
+        Some(format!("{who} was refused at {} s for want of {need}", found.time))
     }
 
     /// The gate at which a subject that should have been detected was stopped.
@@ -171,6 +191,14 @@ impl Judge<'_> {
         let evidence = verdict.reason(self.scene);
         let evidence = if evidence.is_empty() { evidence } else { format!(": {evidence}") };
         Some(format!("{who} was stopped at \"{}\"{evidence}", verdict.gate.words()))
+    }
+}
+
+/// A value as people write it: numbers to nine places.
+fn shown(value: &rhai::Dynamic) -> String {
+    match value.as_float() {
+        Ok(number) => ((number * 1e9).round() / 1e9).to_string(),
+        Err(_) => value.to_string(),
     }
 }
 

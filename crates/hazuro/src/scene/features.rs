@@ -18,11 +18,33 @@ pub(crate) struct Features {
     pub admit: Option<Box<Admit>>,
     pub solid: Option<Box<Shape>>,
     pub body: Option<Box<Body>>,
-    pub detectors: Box<Detectors>,
+    pub detectors: Option<Box<Detectors>>,
     pub limits: Option<Limits>,
     pub camera: Option<Box<Camera>>,
     pub player: Option<bool>,
     pub highlight: Option<bool>,
+}
+
+/// No detectors, for those who have none.
+static NO_DETECTORS: Detectors = Detectors {
+    touch: None,
+    pointer: None,
+    prompt: None,
+    probe: None,
+    footing: None,
+    sight: None,
+    seeker: None,
+};
+
+impl Features {
+    /// The detectors, but for a zone.
+    pub fn detectors(&self) -> &Detectors {
+        self.detectors.as_deref().unwrap_or(&NO_DETECTORS)
+    }
+
+    pub fn detectors_mut(&mut self) -> &mut Detectors {
+        self.detectors.get_or_insert_default()
+    }
 }
 
 /// The setters and getters that kinds and entities share.
@@ -102,49 +124,49 @@ macro_rules! features {
             /// Let it detect who touches it.
             #[must_use]
             pub fn touch(mut self, touch: $crate::scene::Touch) -> Self {
-                self.features.detectors.touch = Some(touch);
+                self.features.detectors_mut().touch = Some(touch);
                 self
             }
 
             /// Let it detect what players do with a pointer.
             #[must_use]
             pub fn pointer(mut self, pointer: $crate::scene::Pointer) -> Self {
-                self.features.detectors.pointer = Some(pointer);
+                self.features.detectors_mut().pointer = Some(pointer);
                 self
             }
 
             /// Let players use it.
             #[must_use]
             pub fn prompt(mut self, prompt: $crate::scene::Prompt) -> Self {
-                self.features.detectors.prompt = Some(prompt);
+                self.features.detectors_mut().prompt = Some(prompt);
                 self
             }
 
             /// Give it a ray that is asked again and again.
             #[must_use]
             pub fn probe(mut self, probe: $crate::scene::Probe) -> Self {
-                self.features.detectors.probe = Some(probe);
+                self.features.detectors_mut().probe = Some(probe);
                 self
             }
 
             /// Find out what it stands on.
             #[must_use]
             pub fn footing(mut self, footing: $crate::scene::Footing) -> Self {
-                self.features.detectors.footing = Some(footing);
+                self.features.detectors_mut().footing = Some(footing);
                 self
             }
 
             /// Give it a field of view.
             #[must_use]
             pub fn sight(mut self, sight: $crate::scene::Sight) -> Self {
-                self.features.detectors.sight = Some(sight);
+                self.features.detectors_mut().sight = Some(sight);
                 self
             }
 
             /// Let it keep a target.
             #[must_use]
             pub fn seeker(mut self, seeker: $crate::scene::Seeker) -> Self {
-                self.features.detectors.seeker = Some(seeker);
+                self.features.detectors_mut().seeker = Some(seeker);
                 self
             }
 
@@ -215,7 +237,7 @@ macro_rules! features {
 
             /// The detectors described here, but for its zone.
             pub fn own_detectors(&self) -> &$crate::scene::Detectors {
-                &self.features.detectors
+                self.features.detectors()
             }
 
             /// The limits described here, if any.

@@ -447,7 +447,10 @@ fn merge(kind: Option<&Features>, own: &Features) -> Features {
         admit: own.admit.as_ref().or(kind.admit.as_ref()).cloned(),
         solid: own.solid.as_ref().or(kind.solid.as_ref()).cloned(),
         body: own.body.as_ref().or(kind.body.as_ref()).cloned(),
-        detectors: Box::new((*own.detectors).clone().or(&kind.detectors)),
+        detectors: match (&own.detectors, &kind.detectors) {
+            (Some(own), Some(kind)) => Some(Box::new((**own).clone().or(kind))),
+            (own, kind) => own.as_ref().or(kind.as_ref()).cloned(),
+        },
         limits: own.limits.or(kind.limits),
         camera: own.camera.as_ref().or(kind.camera.as_ref()).cloned(),
         player: own.player.or(kind.player),

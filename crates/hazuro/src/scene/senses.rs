@@ -127,11 +127,12 @@ impl Resolver {
         scale: f64,
         field: &Field,
     ) -> Option<Box<Senses>> {
-        let Features { detectors, camera, limits, .. } = features;
+        let Features { camera, limits, .. } = features;
+        let detectors = features.detectors();
         if detectors.is_none() && camera.is_none() && limits.is_none() {
             return None;
         }
-        let Detectors { touch, pointer, prompt, probe, footing, sight, seeker } = &**detectors;
+        let Detectors { touch, pointer, prompt, probe, footing, sight, seeker } = detectors;
         let cameras = camera.as_ref().map(|camera| self.camera(camera, &field.key("camera")));
         Some(Box::new(Senses {
             admission: admission.clone(),
@@ -151,13 +152,14 @@ impl Resolver {
 
     /// Reports what is wrong with the detectors of one description.
     pub(super) fn check_senses(&mut self, features: &Features, scale: f64, field: &Field) {
-        let alone = Features {
-            // Whether there is anything to touch is known of the whole entity only.
-            detectors: Box::new(Detectors { touch: None, ..(*features.detectors).clone() }),
-            ..features.clone()
-        };
+        if features.detectors.is_none() && features.camera.is_none() && features.limits.is_none() {
+            return;
+        }
+        let mut alone = features.clone();
+        // Whether there is anything to touch is known of the whole entity only.
+        alone.detectors_mut().touch = None;
         self.senses(&alone, &Admission::default(), scale, field);
-        if let Some(touch) = &features.detectors.touch {
+        if let Some(touch) = &features.detectors().touch {
             self.check_touch(touch, scale, &field.key("touch"));
         }
     }
