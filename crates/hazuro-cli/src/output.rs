@@ -227,6 +227,8 @@ fn done(scene: &Scene, input: &Input) -> String {
             };
             format!("{} {does} {spot}", scene.name(*who))
         }
+        Input::Limit { what, .. } => format!("{} has other limits", scene.name(*what)),
+        Input::Renew(what) => format!("{} begins anew", scene.name(*what)),
         Input::Act(action) => describe(scene, action),
         Input::Remove(what) => format!("{} is removed", scene.name(*what)),
     }

@@ -1,21 +1,17 @@
 //! Bad input: a located finding each, with its cause and cure.
 
+mod support;
+
 use std::sync::Arc;
 
-use hazuro_files::{Finding, Severity, Source, check_scene, load, read_playtest, read_scene};
+use hazuro_files::{Severity, Source, check_scene, load, read_playtest, read_scene};
+use support::told;
 
 /// What is found in a scene: `line:column code message / help`.
 fn findings(text: &str) -> Vec<String> {
     let found = read_scene(&Source::new("bad.toml", text)).expect_err("a bad scene");
     assert!(found.iter().all(|finding| finding.severity() == Severity::Error));
     found.iter().map(told).collect()
-}
-
-fn told(finding: &Finding) -> String {
-    let place = finding.place().unwrap_or_default();
-    let place = place.split_once(':').map_or("", |(_, place)| place);
-    let help = finding.help().map_or(String::new(), |help| format!(" / {help}"));
-    format!("{place} {} {}{help}", finding.code(), finding.message())
 }
 
 /// Asserts that a text has exactly one finding, which starts like this.

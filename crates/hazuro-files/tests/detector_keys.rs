@@ -1,7 +1,7 @@
 //! The keys of detectors: what is wrong with each, what is suspicious, and that they are written as
 //! they were read.
 
-use std::sync::Arc;
+mod support;
 
 use hazuro::Scene;
 use hazuro::geometry::Shape;
@@ -9,39 +9,9 @@ use hazuro::scene::{
     Action, Admit, Among, Camera, Drag, Entity, EventKind, Footing, Lens, Limits, Needs, Pointer,
     Probe, Prompt, Reaction, Seeker, Sight, Touch, Trigger,
 };
-use hazuro_files::{Finding, Source, check_scene, read_playtest, read_scene, write_scene};
+use hazuro_files::{Source, check_scene, read_playtest, read_scene, write_scene};
 use proptest::prelude::*;
-
-/// Two people, of whom one plays, and a floor.
-const PEOPLE: &str = r#"
-[kind.person]
-tags = ["person"]
-body = { capsule = { radius = 0.3, height = 1.8 }, walk = 2 }
-
-[[entity]]
-name = "miller"
-kind = "person"
-player = true
-at = [0, 0, 6]
-
-[[entity]]
-name = "heron"
-tags = ["bird"]
-at = [9, 0, 6]
-body = { sphere = { radius = 0.3 } }
-"#;
-
-fn scene(text: &str) -> Arc<Scene> {
-    let source = Source::new("yard.scene.toml", format!("{PEOPLE}{text}"));
-    Arc::new(read_scene(&source).unwrap_or_else(|found| panic!("{found:#?}")))
-}
-
-fn told(finding: &Finding) -> String {
-    let place = finding.place().unwrap_or_default();
-    let place = place.split_once(':').map_or("", |(_, place)| place);
-    let help = finding.help().map_or(String::new(), |help| format!(" / {help}"));
-    format!("{place} {} {}{help}", finding.code(), finding.message())
-}
+use support::{scene, told};
 
 /// Asserts that a line in an entity has exactly one finding, which starts like this.
 #[track_caller]

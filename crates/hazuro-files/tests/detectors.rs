@@ -1,34 +1,11 @@
 //! One scene for each detector, played as a playtest: the normal case, the trap, and the thing
 //! beside it that must not fire.
 
-use std::sync::Arc;
+mod support;
 
-use hazuro::{Play, Scene};
-use hazuro_files::{Source, read_playtest, read_scene, run_playtest, write_log};
-
-/// Two people, of whom one plays, and a floor.
-const PEOPLE: &str = r#"
-[kind.person]
-tags = ["person"]
-body = { capsule = { radius = 0.3, height = 1.8 }, walk = 2 }
-
-[[entity]]
-name = "miller"
-kind = "person"
-player = true
-at = [0, 0, 6]
-
-[[entity]]
-name = "heron"
-tags = ["bird"]
-at = [9, 0, 6]
-body = { sphere = { radius = 0.3 } }
-"#;
-
-fn scene(text: &str) -> Arc<Scene> {
-    let source = Source::new("yard.scene.toml", format!("{PEOPLE}{text}"));
-    Arc::new(read_scene(&source).unwrap_or_else(|found| panic!("{found:#?}")))
-}
+use hazuro::Play;
+use hazuro_files::{Source, read_playtest, run_playtest, write_log};
+use support::scene;
 
 /// Runs a playtest of a scene; every expectation must be met.
 #[track_caller]

@@ -208,6 +208,34 @@ fn a_cooldown_is_each_subjects_own_unless_it_is_shared() {
 }
 
 #[test]
+fn limits_can_be_changed_while_playing() {
+    let gong = Entity::new("gong").solid(block([1.0; 3])).touch(Touch::default());
+    let once = Limits { limit: Some(1), ..Limits::default() };
+    let ball = Entity::new("ball").at([-5.0, 0.0, 0.0]).body(ball(0.5));
+    let scene = Scene::builder("Yard").entity(ball).entity(gong.limits(once));
+    let mut play = Play::new(scene.build().unwrap());
+    let mut visit = |change: fn(&mut Play)| {
+        change(&mut play);
+        play.place("ball", [0.0; 3]).unwrap();
+        let until = play.now().secs() + 0.1;
+        let there = play_until(&mut play, until);
+        play.place("ball", [-5.0, 0.0, 0.0]).unwrap();
+        let back = play_until(&mut play, until + 0.1);
+        (words(&play, &there).len(), words(&play, &back).len())
+    };
+    assert_eq!(visit(|_| {}), (1, 1));
+    assert_eq!(visit(|_| {}), (0, 0), "used up");
+    assert_eq!(visit(|play| play.renew("gong").unwrap()), (1, 1));
+    let thrice = |play: &mut Play| {
+        play.limit("gong", Limits { limit: Some(3), ..Limits::default() }).unwrap();
+    };
+    assert_eq!((visit(thrice), visit(|_| {}), visit(|_| {})), ((1, 1), (1, 1), (0, 0)));
+    let mut play = Play::new(Scene::builder("Yard").entity(Entity::new("it")).build().unwrap());
+    assert!(play.limit("it", Limits { cooldown: f64::NAN, ..Limits::default() }).is_err());
+    assert!(play.renew("nobody").is_err());
+}
+
+#[test]
 fn a_condition_is_tested_again_after_each_action() {
     let open = Condition::new("open", |facts| facts.count("open") > 0);
     let pad = Entity::new("pad").zone(cube(2.0)).admit(Admit::default().when(open));

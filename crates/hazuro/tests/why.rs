@@ -2,7 +2,12 @@
 
 mod support;
 
-use hazuro::scene::{Action, Admit, Condition, Detector, Entity, Kind, Reaction, Trigger};
+use hazuro::Scene;
+use hazuro::geometry::Shape;
+use hazuro::scene::{
+    Action, Admit, Camera, Condition, Detector, Entity, Kind, Pointer, Probe, Prompt, Reaction,
+    Seeker, Sight, Trigger,
+};
 use hazuro::why::{Chain, Gate, Notebook, Verdict, Witness};
 use hazuro::{EntityId, Play, Time};
 use support::{ball, cube, yard};
@@ -22,7 +27,7 @@ fn stopped(play: &mut Play, who: &str) -> Option<(Gate, String)> {
 #[test]
 fn each_gate_of_a_zone_says_what_stopped_it() {
     let scene = || {
-        hazuro::Scene::builder("Yard")
+        Scene::builder("Yard")
             .kind(Kind::new("toy"))
             .entity(Entity::new("mill"))
             .entity(
@@ -134,4 +139,79 @@ fn a_notebook_about_one_pair_keeps_to_it() {
     play.advance_witnessed(Time::from_secs(1.0), &mut notebook);
     let chains: Vec<Chain> = notebook.verdicts().map(|verdict| verdict.chain).collect();
     assert_eq!(chains, [Chain::Detector { on: pad, detector: Detector::Zone, who: dog }]);
+}
+
+/// An owl, a ray, a lever and a bell in front of a player with an eye, and a cat where it is put.
+fn yard_of_senses(cat: [f64; 3]) -> Play {
+    let block = |size| Shape::Box { size };
+    let sight = Sight { notice: 1.0, ..Sight::default() };
+    let lever = Prompt { reach: 2.0, angle: 1.0, sight: true, ..Prompt::default() };
+    let scene = Scene::builder("Yard")
+        .entity(Entity::new("owl").sight(sight).admit(Admit::tags(["cat"])))
+        .entity(Entity::new("ray").probe(Probe::default()).admit(Admit::tags(["cat"])))
+        .entity(Entity::new("cock").seeker(Seeker::default()).admit(Admit::tags(["cat"])))
+        .entity(Entity::new("cat").tags(["cat"]).player(true).at(cat).body(ball(0.3)))
+        .entity(Entity::new("dog").at([0.0, 0.0, -9.0]).body(ball(0.3)))
+        .entity(Entity::new("mouse").tags(["cat"]).at([1.0, 0.0, -2.5]).body(ball(0.3)))
+        .entity(Entity::new("wall").at([0.0, 0.0, -6.0]).solid(block([2.0, 2.0, 0.1])))
+        .entity(Entity::new("lever").prompt(lever))
+        .entity(Entity::new("eye").at([0.0, 0.0, 20.0]).camera(Camera::default()))
+        .entity(
+            Entity::new("bell")
+                .at([0.0, 0.0, -7.0])
+                .solid(block([1.0; 3]))
+                .pointer(Pointer::default()),
+        );
+    Play::new(scene.build().unwrap())
+}
+
+#[test]
+fn detectors_that_are_asked_again_and_again_say_why_not() {
+    let gate = |cat: [f64; 3], on: &str, who: &str| {
+        let mut play = yard_of_senses(cat);
+        let player = id(&play, "cat");
+        let at = hazuro::Spot::Pixel(640.0, 360.0);
+        let button = hazuro::Button::Stays;
+        play.schedule(Time::ZERO, hazuro::Input::Point { who: player, at, button });
+        let mut notebook = Notebook::about(Some(id(&play, on)), Some(id(&play, who)));
+        play.advance_witnessed(Time::from_secs(0.5), &mut notebook);
+        let verdict = notebook.stopped(id(&play, on), id(&play, who)).cloned();
+        verdict.map(|verdict| (verdict.gate, verdict.reason(play.scene())))
+    };
+    let is = |got: Option<(Gate, String)>, gate: Gate, reason: &str| {
+        let (stopped, why) = got.expect("it is stopped");
+        assert_eq!((stopped, why.contains(reason)), (gate, true), "{why} for {reason}");
+    };
+    let far = [0.0, 0.0, -40.0];
+    is(gate(far, "owl", "cat"), Gate::InRange, "39.700 m away; at most 10 m");
+    is(gate([6.0, 0.0, -6.0], "owl", "cat"), Gate::InAngle, "degrees off; at most 30.0");
+    is(gate([0.0, 0.0, -8.0], "owl", "cat"), Gate::InView, "`wall` hides it");
+    is(gate([0.0, 0.0, -3.0], "owl", "cat"), Gate::Noticed, "");
+    is(gate(far, "owl", "dog"), Gate::Admitted, "none of the tags asked for: cat");
+    is(gate(far, "ray", "cat"), Gate::InRange, "");
+    is(gate([0.0, 0.0, -8.0], "ray", "cat"), Gate::InView, "`wall` hides it");
+    is(gate(far, "cock", "cat"), Gate::InRange, "at most 10 m");
+    is(gate([0.0, 0.0, -8.0], "cock", "cat"), Gate::Best, "`mouse` was chosen instead");
+    is(gate(far, "lever", "cat"), Gate::InRange, "at most 2 m");
+    is(gate([0.0, 0.0, -1.5], "lever", "cat"), Gate::InAngle, "180.0 degrees off");
+    is(gate(far, "bell", "cat"), Gate::InView, "`wall` hides it");
+    assert_eq!(gate([0.0, 0.0, 1.5], "lever", "cat"), None, "it is offered");
+}
+
+#[test]
+fn a_witness_changes_nothing() {
+    let play = |witnessed: bool| {
+        let mut play = yard_of_senses([0.0, 0.0, -3.0]);
+        let who = id(&play, "cat");
+        let until = Time::from_secs(2.0);
+        play.schedule(Time::ZERO, hazuro::Input::Drive { who, to: [3.0, 0.0, 3.0].into(), until });
+        let until = Time::from_secs(4.0);
+        let entries = if witnessed {
+            play.advance_witnessed(until, &mut Notebook::all()).to_vec()
+        } else {
+            play.advance(until).to_vec()
+        };
+        (entries, play.state().fingerprint())
+    };
+    assert_eq!(play(true), play(false));
 }

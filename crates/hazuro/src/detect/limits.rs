@@ -123,7 +123,7 @@ impl Rule<'_> {
 
 /// Whether a detector may act at all any more.
 pub(crate) fn is_left(scene: &Scene, state: &State, (on, detector): (EntityId, Detector)) -> bool {
-    let limit = scene.limits(on).limit;
+    let limit = state.limits(scene, on).limit;
     let wear = state.sense_wear.get(&(on, detector, None));
     limit.is_none_or(|limit| wear.is_none_or(|wear| wear.times < limit))
 }
@@ -134,6 +134,6 @@ pub(crate) fn ready_at(
     state: &State,
     (on, detector, who): (EntityId, Detector, EntityId),
 ) -> Option<Time> {
-    let whose = if scene.limits(on).shared { None } else { Some(who) };
+    let whose = if state.limits(scene, on).shared { None } else { Some(who) };
     state.sense_wear.get(&(on, detector, whose)).map(|wear| wear.ready_at)
 }

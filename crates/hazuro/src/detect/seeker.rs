@@ -7,7 +7,7 @@ use crate::geometry::{Aabb, Ray};
 use crate::scene::{Detector, EntityId, SeekerSpec};
 use crate::space::{Filter, Space};
 use crate::state::Moment;
-use crate::why::{Check, Evidence, Gate, Witness, run};
+use crate::why::{Check, Evidence, Gate, Unwitnessed, Witness, run};
 
 use super::sight::distance_to;
 use super::target::{Looks, Target, admitted, apart, belongs, enabled, present, senses, whole};
@@ -31,10 +31,8 @@ const fn gates<'a>() -> [Check<Look<'a>>; 7] {
         },
         Check {
             gate: Gate::Best,
-            passes: |look| look.rival.is_none_or(|(_, merit)| look.merit() > merit),
-            evidence: |look| {
-                look.rival.map_or(Evidence::None, |(rival, _)| Evidence::Instead(rival))
-            },
+            passes: |look| look.rival.is_none(),
+            evidence: |look| look.rival.map_or(Evidence::None, Evidence::Instead),
         },
     ]
 }
@@ -45,9 +43,8 @@ struct Look<'a> {
     place: DVec3,
     distance: f64,
     is_current: bool,
-    /// The best of those looked at before, and how good it is.
-    rival: Option<(EntityId, f64)>,
-    merit: Option<f64>,
+    /// The one that is chosen instead.
+    rival: Option<EntityId>,
     failure: Option<String>,
 }
 
@@ -78,9 +75,6 @@ impl Look<'_> {
 
     /// How good it is, with what it gains by being the target already.
     fn merit(&mut self) -> f64 {
-        if let Some(merit) = self.merit {
-            return merit;
-        }
         let Target { space, on, who, .. } = self.target;
         let merit = match &self.spec.told.score {
             None => -self.distance,
@@ -94,9 +88,7 @@ impl Look<'_> {
             }
         };
         let merit = if merit.is_nan() { f64::NEG_INFINITY } else { merit };
-        let merit = merit + if self.is_current { self.spec.told.margin } else { 0.0 };
-        self.merit = Some(merit);
-        merit
+        merit + if self.is_current { self.spec.told.margin } else { 0.0 }
     }
 }
 
@@ -134,24 +126,37 @@ pub(crate) fn ask<W: Witness>(space: Space<'_>, on: EntityId, witness: &mut W) -
     }
     candidates.sort_unstable();
     candidates.dedup();
+    let look = |who| Look {
+        target: Target { space, on, detector, who },
+        spec,
+        place,
+        distance: distance_to(space, who, place),
+        is_current: current == Some(who),
+        rival: None,
+        failure: None,
+    };
+    let all = gates();
     let mut best: Option<(EntityId, f64)> = None;
     let mut failure = None;
-    for who in candidates {
-        let target = Target { space, on, detector, who };
-        let mut look = Look {
-            target,
-            spec,
-            place,
-            distance: distance_to(space, who, place),
-            is_current: current == Some(who),
-            rival: best,
-            merit: None,
-            failure: None,
-        };
-        if run(&gates(), &mut look, target.chain(), state.now, witness) {
-            best = Some((who, look.merit()));
+    for who in &candidates {
+        let mut look = look(*who);
+        let chain = look.target.chain();
+        if run(&all, &mut look, chain, state.now, &mut Unwitnessed) {
+            let merit = look.merit();
+            if best.is_none_or(|(_, most)| merit > most) {
+                best = Some((*who, merit));
+            }
         }
         failure = failure.or(look.failure);
     }
-    Some(Choice { target: best.map(|(who, _)| who), failure })
+    let target = best.map(|(who, _)| who);
+    if W::LISTENS {
+        for who in candidates {
+            let mut look = look(who);
+            look.rival = target.filter(|target| *target != who);
+            let chain = look.target.chain();
+            run(&all, &mut look, chain, state.now, witness);
+        }
+    }
+    Some(Choice { target, failure })
 }

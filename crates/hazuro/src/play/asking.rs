@@ -2,7 +2,7 @@
 
 use smallvec::SmallVec;
 
-use crate::detect::{Change, footing, probe, seeker, sight};
+use crate::detect::{Change, footing, pointer, probe, prompt, seeker, sight};
 use crate::scene::{Detector, EntityId, EventKind};
 use crate::state::{Cause, Event};
 use crate::why::Witness;
@@ -14,6 +14,11 @@ impl Play {
     /// Asks the next detector that is due.
     pub(super) fn ask<W: Witness>(&mut self, witness: &mut W) {
         let Some((round, on, detector, cause)) = self.watch.rounds.take() else { return };
+        let Some(cause) = cause else {
+            self.listen(on, detector, witness);
+            self.watch.rounds.goes_on(round, self.state.now, false, W::LISTENS);
+            return;
+        };
         let unsettled = match detector {
             Detector::Probe => self.ask_probe(on, cause, witness),
             Detector::Footing => self.ask_footing(on, cause, witness),
@@ -26,7 +31,25 @@ impl Play {
             }
             Detector::Zone | Detector::Touch => false,
         };
-        self.watch.rounds.goes_on(round, self.state.now, unsettled);
+        self.watch.rounds.goes_on(round, self.state.now, unsettled, W::LISTENS);
+    }
+
+    /// Asks a detector in whose reach nothing stirs, for a witness to hear; nothing comes of it.
+    fn listen<W: Witness>(&self, on: EntityId, detector: Detector, witness: &mut W) {
+        let (space, cause) = (self.space(), Cause::Move);
+        match detector {
+            Detector::Probe => drop(probe::ask(space, on, cause, witness)),
+            Detector::Footing => drop(footing::ask(space, on, cause, witness)),
+            Detector::Sight => drop(sight::ask(space, on, cause, witness)),
+            Detector::Seeker => drop(seeker::ask(space, on, witness)),
+            Detector::Prompt => drop(prompt::ask(space, on, &self.offered(on), cause, witness)),
+            Detector::Pointer => {
+                if let Some(pointer) = self.state.pointers.get(&on) {
+                    pointer::ask(space, on, pointer.at, witness);
+                }
+            }
+            Detector::Zone | Detector::Touch => {}
+        }
     }
 
     fn report_all<W: Witness>(&mut self, changes: SmallVec<[Change; 2]>, witness: &mut W) {

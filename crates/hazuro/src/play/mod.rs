@@ -28,7 +28,9 @@ use crate::Time;
 use crate::detect::pointer;
 use crate::detect::probe::ProbeRay;
 use crate::geometry::{Convex, Pose, Ray, overlaps};
-use crate::scene::{Action, Detector, EntityId, EntityKey, Facts, Fault, Ground, Scene, Trigger};
+use crate::scene::{
+    Action, Detector, EntityId, EntityKey, Facts, Fault, Ground, Limits, Scene, Trigger,
+};
 use crate::space::Space;
 use crate::state::{Awareness, Event, Input, Moment, Sighting, State, Target};
 use crate::why::{Unwitnessed, Witness};
@@ -192,6 +194,30 @@ impl Play {
     pub fn act(&mut self, action: impl Into<Action>) -> Result<(), Fault> {
         let action = act::find(&self.scene, &action.into(), None)?;
         self.schedule(self.state.now, Input::Act(action));
+        Ok(())
+    }
+
+    /// Lets the detectors of an entity act so often from now on; what they did before counts too.
+    ///
+    /// # Errors
+    /// If the scene has no such entity, or the cooldown is no number of seconds from 0.
+    pub fn limit(&mut self, what: impl EntityKey, limits: Limits) -> Result<(), Fault> {
+        let what = self.scene.entity_id(what)?;
+        if !(0.0..=Time::MAX.secs()).contains(&limits.cooldown) {
+            let need = "a number of seconds from 0";
+            return Err(Fault::Number { value: limits.cooldown, need });
+        }
+        self.schedule(self.state.now, Input::Limit { what, limits });
+        Ok(())
+    }
+
+    /// Lets the detectors of an entity begin anew: no cooldown, nothing used up.
+    ///
+    /// # Errors
+    /// If the scene has no such entity.
+    pub fn renew(&mut self, what: impl EntityKey) -> Result<(), Fault> {
+        let what = self.scene.entity_id(what)?;
+        self.schedule(self.state.now, Input::Renew(what));
         Ok(())
     }
 

@@ -98,7 +98,7 @@ impl Play {
 
     /// Counts that a detector has acted.
     pub(super) fn wear_out(&mut self, on: EntityId, detector: Detector, who: EntityId) {
-        let limits = self.scene.limits(on);
+        let limits = self.state.limits(&self.scene, on);
         if limits.limit.is_none() && limits.cooldown == Time::ZERO {
             return;
         }

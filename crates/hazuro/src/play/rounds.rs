@@ -23,6 +23,8 @@ struct Round {
     due: Option<Time>,
     /// Why it is asked out of turn, if so.
     cause: Option<Cause>,
+    /// Asked only for a witness to hear: nothing comes of it.
+    only_heard: bool,
     /// Until when something is known to stir within its reach.
     busy_until: Time,
 }
@@ -91,7 +93,9 @@ impl Rounds {
                 };
                 let (due, busy_until) = (None, state.now);
                 let cause = (!state.started).then_some(Cause::Appear);
-                let round = Round { on, detector, rhythm, reach, due, cause, busy_until };
+                let only_heard = false;
+                let round =
+                    Round { on, detector, rhythm, reach, due, cause, only_heard, busy_until };
                 let index = rounds.all.len() as u32;
                 rounds.owned.entry(on).or_default().push(index);
                 rounds.all.push(round);
@@ -175,6 +179,7 @@ impl Rounds {
             if round.due != Some(now) || round.cause.is_none() {
                 round.cause = Some(cause);
             }
+            round.only_heard = false;
             self.plan(index, Some(now));
         }
     }
@@ -182,6 +187,7 @@ impl Rounds {
     fn rouse(&mut self, index: u32, until: Time, now: Time) {
         let round = &mut self.all[index as usize];
         round.busy_until = round.busy_until.max(until);
+        round.only_heard = false;
         if round.due.is_none() {
             let next = round.rhythm.next(now, false);
             self.plan(index, Some(next));
@@ -204,21 +210,24 @@ impl Rounds {
         self.queue.first().map(|(time, _)| *time)
     }
 
-    /// Takes the next one: its number, entity and detector, and why it is asked. It rests until
-    /// [`goes_on`](Self::goes_on).
-    pub fn take(&mut self) -> Option<(u32, EntityId, Detector, Cause)> {
+    /// Takes the next one: its number, entity and detector, and why it is asked; none if only for a
+    /// witness to hear. It rests until [`goes_on`](Self::goes_on).
+    pub fn take(&mut self) -> Option<(u32, EntityId, Detector, Option<Cause>)> {
         let (_, index) = *self.queue.first()?;
         self.plan(index, None);
         let round = &mut self.all[index as usize];
         let cause = round.cause.take().unwrap_or(Cause::Move);
+        let cause = (!round.only_heard).then_some(cause);
         Some((index, round.on, round.detector, cause))
     }
 
     /// Plans the next moment of one that has been asked at `now`, if something still stirs or it
-    /// is not done with what it saw.
-    pub fn goes_on(&mut self, index: u32, now: Time, unsettled: bool) {
-        let round = &self.all[index as usize];
-        if round.due.is_none() && (unsettled || now < round.busy_until) {
+    /// is not done with what it saw; or else if somebody listens to it.
+    pub fn goes_on(&mut self, index: u32, now: Time, unsettled: bool, heard: bool) {
+        let round = &mut self.all[index as usize];
+        let needed = unsettled || now < round.busy_until;
+        if round.due.is_none() && (needed || heard) {
+            round.only_heard = !needed;
             let next = round.rhythm.next(now, true);
             self.plan(index, Some(next));
         }

@@ -143,6 +143,14 @@ impl Play {
             Input::Release { who, ref key } => return self.release(who, key, witness),
             Input::Interact { who, with } => return self.interact(who, with, witness),
             Input::Point { who, at, button } => return self.point(who, at, button, witness),
+            Input::Limit { what, limits } => {
+                state.limits.insert(what, limits.into());
+                (what, Cause::Admit)
+            }
+            Input::Renew(what) => {
+                state.sense_wear.retain(|(on, ..), _| *on != what);
+                (what, Cause::Admit)
+            }
             Input::Act(action) => {
                 let nobody = self.event(EventKind::Cue);
                 self.acting(By::Host, &nobody, |act| act.perform(&action));

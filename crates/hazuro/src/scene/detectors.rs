@@ -402,6 +402,12 @@ pub struct Limits {
     pub limit: Option<u64>,
 }
 
+impl std::hash::Hash for Limits {
+    fn hash<H: std::hash::Hasher>(&self, state: &mut H) {
+        (self.cooldown.to_bits(), self.shared, self.limit).hash(state);
+    }
+}
+
 /// The detectors of a kind or an entity other than its zone; what is none is not there.
 #[derive(Clone, Debug, Default, PartialEq)]
 #[non_exhaustive]

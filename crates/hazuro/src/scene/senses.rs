@@ -30,7 +30,7 @@ pub(crate) struct Senses {
 }
 
 /// How often the detectors of an entity may act.
-#[derive(Clone, Copy, Debug, Default)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Hash)]
 pub(crate) struct LimitsSpec {
     pub cooldown: Time,
     pub shared: bool,
@@ -97,6 +97,13 @@ pub(crate) enum DragSpec {
 pub(crate) struct CameraSpec {
     pub look_at: Option<EntityId>,
     pub told: Camera,
+}
+
+impl From<Limits> for LimitsSpec {
+    fn from(told: Limits) -> Self {
+        let Limits { cooldown, shared, limit } = told;
+        Self { cooldown: Time::from_secs(cooldown), shared, limit }
+    }
 }
 
 impl Senses {
@@ -170,7 +177,7 @@ impl Resolver {
             let need = "at least 1: a detector that never acts is better switched off";
             self.error(field.key("limit"), Fault::Number { value: 0.0, need });
         }
-        LimitsSpec { cooldown, shared: limits.shared, limit: limits.limit }
+        LimitsSpec { cooldown, ..limits.into() }
     }
 
     fn range(

@@ -7,7 +7,7 @@ use glam::DVec3;
 
 use crate::Time;
 use crate::geometry::{Pose, bits};
-use crate::scene::{Action, EntityId, ReactionId, Scene};
+use crate::scene::{Action, EntityId, Limits, ReactionId, Scene};
 
 use super::{Event, State};
 
@@ -88,6 +88,15 @@ pub enum Input {
         /// What to do there.
         button: Button,
     },
+    /// Let the detectors of an entity act so often from now on; what they did before counts too.
+    Limit {
+        /// Whose.
+        what: EntityId,
+        /// How often.
+        limits: Limits,
+    },
+    /// Let the detectors of an entity begin anew: no cooldown, nothing used up.
+    Renew(EntityId),
     /// Do an action that needs no event.
     Act(Action<EntityId>),
     /// Take an entity and its children out of the play, for good.

@@ -22,7 +22,7 @@ use smallvec::SmallVec;
 use crate::Time;
 use crate::geometry::Pose;
 use crate::motion::{Path, Segment, Travel};
-use crate::scene::{Detector, EntityId, Scene};
+use crate::scene::{Detector, EntityId, LimitsSpec, Scene};
 
 /// How one entity is now.
 #[derive(Clone, Debug, PartialEq, Hash)]
@@ -90,6 +90,8 @@ pub struct State {
     pub(crate) occupancies: BTreeMap<(EntityId, Detector), Occupancy>,
     /// Of a detector, by subject; and of all subjects together.
     pub(crate) sense_wear: BTreeMap<(EntityId, Detector, Option<EntityId>), Wear>,
+    /// Where they are others than the scene's.
+    pub(crate) limits: BTreeMap<EntityId, LimitsSpec>,
     /// By watcher and whom it sees.
     pub(crate) awareness: BTreeMap<(EntityId, EntityId), Awareness>,
     pub(crate) stands: BTreeMap<EntityId, Stand>,
@@ -116,6 +118,7 @@ impl State {
             live: scene.ids().map(live).collect(),
             occupancies: BTreeMap::new(),
             sense_wear: BTreeMap::new(),
+            limits: BTreeMap::new(),
             awareness: BTreeMap::new(),
             stands: BTreeMap::new(),
             pointers: BTreeMap::new(),
@@ -154,6 +157,11 @@ impl State {
             let live = self.live(*entity);
             !live.enabled || live.removed
         })
+    }
+
+    /// How often the detectors of an entity may act.
+    pub(crate) fn limits(&self, scene: &Scene, on: EntityId) -> LimitsSpec {
+        self.limits.get(&on).copied().unwrap_or_else(|| scene.limits(on))
     }
 
     /// The stay of a whole subject.
