@@ -121,7 +121,7 @@ impl Checker<'_> {
             !scene.lineage(id).any(|up| up == other) && !scene.lineage(other).any(|up| up == id)
         };
         let able = |other: &EntityId| {
-            scene.admits(id, *other) && (detector == Detector::Footing || apart(*other))
+            detector == Detector::Footing || (scene.admits(id, *other) && apart(*other))
         };
         if subjects.iter().any(able) {
             return;

@@ -80,7 +80,8 @@ optional! {
         angle: f64,
         /// The whole angle from bottom to top, in degrees; 60 unless said otherwise.
         rise: f64,
-        /// Where its eye is, from its entity's origin.
+        /// Where its eye is, from its entity's origin; nine tenths of the way up its body, if it
+        /// has one, unless said otherwise.
         eye: [f64; 3],
         /// Whoever is within so many metres is noticed without being seen; 0 unless said
         /// otherwise.
@@ -194,5 +195,7 @@ optional! {
         orthographic: f64,
         /// Width and height of the picture, in pixels; 1280 by 720 unless said otherwise.
         viewport: [f64; 2],
+        /// The layers that a pointer meets through it; all unless said otherwise.
+        layers: Vec<String>,
     }
 }

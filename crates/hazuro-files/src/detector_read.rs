@@ -89,7 +89,7 @@ impl Reader<'_> {
 
     pub(crate) fn camera(&mut self, keys: &CameraKeys, field: &Field) -> Option<Camera> {
         let mut told = Camera { look_at: keys.look_at.clone(), ..Camera::default() };
-        given!(told, keys: viewport);
+        given!(told, keys: viewport, layers);
         match (keys.fov, keys.orthographic) {
             (Some(_), Some(_)) => {
                 let message = "`fov` and `orthographic` are two sorts of camera";
@@ -161,8 +161,8 @@ pub(crate) fn footing(keys: &FootingKeys) -> Footing {
 }
 
 pub(crate) fn sight(keys: &SightKeys) -> Sight {
-    let mut told = Sight::default();
-    given!(told, keys: range, eye, near, hides, points, fraction, notice, forget, every);
+    let mut told = Sight { eye: keys.eye, ..Sight::default() };
+    given!(told, keys: range, near, hides, points, fraction, notice, forget, every);
     degrees!(told, keys: angle, rise);
     told
 }

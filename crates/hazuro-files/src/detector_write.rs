@@ -71,7 +71,7 @@ pub(crate) fn sight(told: &Sight) -> SightKeys {
         range: unless(&told.range, &usual.range),
         angle: degrees(told.angle, usual.angle),
         rise: degrees(told.rise, usual.rise),
-        eye: unless(&told.eye, &usual.eye),
+        eye: told.eye,
         near: unless(&told.near, &usual.near),
         hides: unless(&told.hides, &usual.hides),
         points: unless(&told.points, &usual.points),
@@ -139,5 +139,6 @@ pub(crate) fn camera(told: &Camera) -> CameraKeys {
         Lens::Orthographic { height } => (None, Some(height)),
     };
     let viewport = unless(&told.viewport, &usual.viewport);
-    CameraKeys { look_at: told.look_at.clone(), fov, orthographic, viewport }
+    let layers = unless(&told.layers, &usual.layers);
+    CameraKeys { look_at: told.look_at.clone(), fov, orthographic, viewport, layers }
 }

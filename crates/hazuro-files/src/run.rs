@@ -197,7 +197,7 @@ impl Judge<'_> {
 /// A value as people write it: numbers to nine places.
 fn shown(value: &rhai::Dynamic) -> String {
     match value.as_float() {
-        Ok(number) => ((number * 1e9).round() / 1e9).to_string(),
+        Ok(number) => rhai::Dynamic::from((number * 1e9).round() / 1e9).to_string(),
         Err(_) => value.to_string(),
     }
 }

@@ -88,6 +88,7 @@ fn every_key_of_a_detector_is_checked() {
     bad("camera = { fov = 50, orthographic = 3 }", "3:18 two-lenses");
     bad("camera = { orthographic = 0 }", "3:27 bad-number");
     bad("camera = { viewport = [0, 100] }", "3:24 bad-number");
+    bad("camera = { layers = [\"x\"] }", "3:22 unknown-name");
     bad("camera = { look_at = \"moon\" }", "3:22 unknown-name");
     bad("cooldown = -1", "3:12 bad-number");
     bad("cooldown_shared = true", "3:19 no-partner");
@@ -220,7 +221,7 @@ fn detectors() -> impl Strategy<Value = Entity> {
                 range: one,
                 angle,
                 rise: angle,
-                eye: [0.0, one, 0.0],
+                eye: Some([0.0, one, 0.0]),
                 near: other,
                 hides: layers(),
                 points,
@@ -275,6 +276,7 @@ fn detectors() -> impl Strategy<Value = Entity> {
                 look_at: flags[3].then(|| "it".into()),
                 lens,
                 viewport: [one + 1.0, 600.0],
+                layers: layers(),
             };
             let limits = Limits { cooldown: one, shared: flags[4], limit: flags[5].then_some(3) };
             entity

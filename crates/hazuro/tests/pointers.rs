@@ -211,6 +211,7 @@ fn an_orthographic_camera_and_one_that_looks_at_something() {
         look_at: Some("bell".into()),
         lens: Lens::Orthographic { height: 12.0 },
         viewport: [800.0, 600.0],
+        layers: vec!["default".into()],
     };
     let scene = Scene::builder("Yard")
         .entity(Entity::new("miller").player(true).at([0.0, 0.0, 10.0]).body(ball(0.3)))
@@ -221,7 +222,11 @@ fn an_orthographic_camera_and_one_that_looks_at_something() {
                 .solid(block([1.0; 3]))
                 .pointer(Pointer::default()),
         )
-        .entity(Entity::new("above").at([0.0, 20.0, 0.0]).camera(above));
+        .entity(Entity::new("above").at([0.0, 20.0, 0.0]).camera(above))
+        .entity(
+            // What is in no layer that the camera knows is not in the way.
+            Entity::new("mist").layers(["mist"]).at([0.0, 5.0, 0.0]).solid(block([20.0; 3])),
+        );
     let mut play = start(scene);
     assert_eq!(told(&mut play, MIDDLE, Button::Stays), ["hover bell miller move"]);
     // 50 pixels a metre.

@@ -220,7 +220,7 @@ fn the_nearest_marked_ancestor_is_highlighted() {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(48))]
+    #![proptest_config(ProptestConfig::with_cases(100))]
 
     /// However two players walk among five prompts in one place, offers come in pairs, at most one
     /// of the rivals is offered to each, and the list of offers says the same as the events.

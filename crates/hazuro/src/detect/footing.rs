@@ -1,7 +1,8 @@
 //! Footing: what a body stands on.
 //!
 //! A ball as wide as the lowest part of the body is let down from a margin above its feet. What it
-//! meets first from above is the ground.
+//! meets first from above is the ground. The rule of admission is for those whom an entity detects
+//! around it; what it stands on is a matter of layers.
 
 use glam::{DVec2, DVec3};
 
@@ -13,7 +14,7 @@ use crate::state::{Cause, Meeting, Stand};
 use crate::why::{Check, Evidence, Gate, Witness, run};
 
 use super::Change;
-use super::target::{Looks, Target, admitted, enabled, senses};
+use super::target::{Looks, Target, enabled, senses};
 
 /// What faces upwards less than this, as the sine of its elevation, is a wall.
 const WALL: f64 = 0.05;
@@ -22,10 +23,9 @@ const WALL: f64 = 0.05;
 const LEAST_LIFT: f64 = 0.1;
 
 /// The gates of a footing, in order.
-const fn gates<'a>() -> [Check<Look<'a>>; 4] {
+const fn gates<'a>() -> [Check<Look<'a>>; 3] {
     [
         enabled(),
-        admitted(),
         Check {
             gate: Gate::InAngle,
             passes: |look| look.ground.slope <= look.spec.told.slope + 1e-9,
@@ -135,9 +135,7 @@ fn look_down(space: Space<'_>, on: EntityId, spec: &FootingSpec) -> Option<(Grou
     let from = Pose::at(feet + DVec3::Y * (radius + lift));
     let to = from.position - DVec3::Y * (lift + reach);
     let ball = Form::from(Convex::new(&Shape::Sphere { radius }).ok()?);
-    let rule = scene.admission(on);
-    let stands = |under| rule.is_none_or(|rule| rule.refusal(scene, under).is_none());
-    let filter = Filter::solids().layers(spec.layers).without(on).only(&stands);
+    let filter = Filter::solids().layers(spec.layers).without(on);
     let mut first: Option<Hit> = None;
     space.each_in_way(&ball, from, to, &filter, |hit| {
         let nearer = first.is_none_or(|first| hit.distance < first.distance);

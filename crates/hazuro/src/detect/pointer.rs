@@ -82,8 +82,10 @@ pub(crate) fn ask<W: Witness>(
     let (camera, ray) = ray(space, player, at)?;
     let own = if belongs(scene, camera, player) { player } else { camera };
     let points = |entity| scene.has(entity, Detector::Pointer);
-    let things = space.ray(&ray, &Filter::solids().and_bodies().without(own));
-    let zones = space.ray(&ray, &Filter::zones().without(own).only(&points));
+    let layers = senses(scene, camera)?.camera.as_ref()?.layers;
+    let in_layers = |filter: Filter<'static>| filter.layers(layers).without(own);
+    let things = space.ray(&ray, &in_layers(Filter::solids().and_bodies()));
+    let zones = space.ray(&ray, &in_layers(Filter::zones()).only(&points));
     let hit = match (things, zones) {
         (Some(thing), Some(zone)) if zone.distance < thing.distance => Some(zone),
         (thing, zone) => thing.or(zone),

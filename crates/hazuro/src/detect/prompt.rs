@@ -151,10 +151,7 @@ fn eyes(Space { scene, state, .. }: Space<'_>, who: EntityId) -> DVec3 {
     let parts = scene.thing(who).body.iter().flat_map(|body| &body.parts);
     let bounds = parts.map(|part| part.form.bounds(&(pose * part.pose)));
     let bounds = bounds.reduce(|all: Aabb, part| all.join(&part));
-    bounds.map_or(pose.position, |bounds| {
-        let middle = (bounds.min + bounds.max) / 2.0;
-        DVec3 { y: bounds.min.y + (bounds.max.y - bounds.min.y) * 0.9, ..middle }
-    })
+    bounds.map_or(pose.position, |bounds| crate::scene::eyes(&bounds))
 }
 
 /// A prompt that a player could use.

@@ -192,7 +192,7 @@ pub(crate) fn ask<W: Witness>(
     let Space { scene, state, indices } = space;
     let spec = senses(scene, on)?.sight.as_ref()?;
     let pose = state.pose(scene, on, state.now);
-    let eye = Pose { position: pose.point(spec.told.eye.into()), ..pose };
+    let eye = Pose { position: pose.point(spec.eye), ..pose };
     let detector = Detector::Sight;
     let mut candidates: SmallVec<[EntityId; 8]> = SmallVec::new();
     let range = (on, EntityId(0))..=(on, EntityId(u32::MAX));

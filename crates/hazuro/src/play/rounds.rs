@@ -259,7 +259,7 @@ fn asked(scene: &Scene, on: EntityId) -> Vec<(Detector, Option<Time>, f64)> {
         asked.push((Detector::Footing, None, reach));
     }
     if let Some(sight) = &senses.sight {
-        let reach = length(sight.told.eye) + sight.told.range.max(sight.told.near);
+        let reach = sight.eye.length() + sight.told.range.max(sight.told.near);
         asked.push((Detector::Sight, Some(sight.every), reach));
     }
     if let Some(seeker) = &senses.seeker {

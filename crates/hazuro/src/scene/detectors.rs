@@ -141,8 +141,9 @@ pub struct Sight {
     pub angle: f64,
     /// The whole angle of view from bottom to top, in radians.
     pub rise: f64,
-    /// Where its eye is, from its owner's origin, in metres.
-    pub eye: [f64; 3],
+    /// Where its eye is, from its owner's origin, in metres; nine tenths of the way up its body
+    /// unless said otherwise, or at its origin if it has none.
+    pub eye: Option<[f64; 3]>,
     /// Whoever is within so many metres of the eye is noticed without being looked at or seen.
     pub near: f64,
     /// The layers whose solids hide; all unless said otherwise.
@@ -166,7 +167,7 @@ impl Default for Sight {
             range: 10.0,
             angle: FRAC_PI_3,
             rise: FRAC_PI_3,
-            eye: [0.0; 3],
+            eye: None,
             near: 0.0,
             hides: Vec::new(),
             points: 5,
@@ -353,6 +354,8 @@ pub struct Camera {
     pub lens: Lens,
     /// The width and height of the picture, in pixels. Points are counted from its top left.
     pub viewport: [f64; 2],
+    /// The layers that a pointer meets through it; all unless said otherwise.
+    pub layers: Vec<String>,
 }
 
 /// How a camera pictures the world.
@@ -379,7 +382,7 @@ impl Default for Camera {
     /// 50 degrees from bottom to top, in 1280 by 720 pixels.
     fn default() -> Self {
         let lens = Lens::Perspective { angle: 50_f64.to_radians() };
-        Self { look_at: None, lens, viewport: [1280.0, 720.0] }
+        Self { look_at: None, lens, viewport: [1280.0, 720.0], layers: Vec::new() }
     }
 }
 

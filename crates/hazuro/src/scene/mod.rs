@@ -41,7 +41,7 @@ pub(crate) use listeners::Listeners;
 pub use reaction::{Reaction, Trigger};
 pub(crate) use senses::{
     CameraSpec, DragSpec, FootingSpec, LimitsSpec, ProbeSpec, PromptSpec, SeekerSpec, Senses,
-    SightSpec,
+    SightSpec, eyes,
 };
 
 use thing::Kin;

@@ -3,7 +3,7 @@
 use glam::DVec3;
 
 use crate::Time;
-use crate::geometry::{Form, ShapeError};
+use crate::geometry::{Aabb, Form, ShapeError};
 
 use super::features::Features;
 use super::id::TagId;
@@ -61,6 +61,8 @@ pub(crate) struct FootingSpec {
 
 #[derive(Debug)]
 pub(crate) struct SightSpec {
+    /// From its owner's origin.
+    pub eye: DVec3,
     pub every: Time,
     pub hides: Layers,
     pub told: Sight,
@@ -96,6 +98,7 @@ pub(crate) enum DragSpec {
 #[derive(Debug)]
 pub(crate) struct CameraSpec {
     pub look_at: Option<EntityId>,
+    pub layers: Layers,
     pub told: Camera,
 }
 
@@ -120,6 +123,12 @@ impl Senses {
             Detector::Seeker => self.seeker.is_some(),
         }
     }
+}
+
+/// Where a body of these bounds looks from: nine tenths of the way up.
+pub(crate) fn eyes(bounds: &Aabb) -> DVec3 {
+    let middle = (bounds.min + bounds.max) / 2.0;
+    DVec3 { y: bounds.min.y + (bounds.max.y - bounds.min.y) * 0.9, ..middle }
 }
 
 const METRES: &str = "a length from 0.001 to 100000 metres";
@@ -151,7 +160,9 @@ impl Resolver {
             }),
             probe: probe.as_ref().map(|told| self.probe(told, &field.key("probe"))),
             footing: footing.as_ref().map(|told| self.footing(told, &field.key("footing"))),
-            sight: sight.as_ref().map(|told| self.sight(told, &field.key("sight"))),
+            sight: sight
+                .as_ref()
+                .map(|told| self.sight(told, features, scale, &field.key("sight"))),
             seeker: seeker.as_ref().map(|told| self.seeker(told, &field.key("seeker"))),
             camera: cameras,
         }))
@@ -295,12 +306,19 @@ impl Resolver {
         }
     }
 
-    fn sight(&mut self, told: &Sight, field: &Field) -> SightSpec {
+    fn sight(&mut self, told: &Sight, features: &Features, scale: f64, field: &Field) -> SightSpec {
+        let parts = features.body.as_ref().map(|body| self.body(body, scale, &Field::ROOT));
+        let eyes = parts.map(|parts| {
+            let bounds = parts.iter().map(|part| part.form.bounds(&part.pose));
+            eyes(&bounds.fold(Aabb::EMPTY, |all, part| all.join(&part)))
+        });
         self.range(field, "range", told.range, (1e-3, 1e5), METRES);
         self.range(field, "near", told.near, (0.0, 1e5), "a length from 0 to 100000 metres");
         self.angle(field, "angle", told.angle);
         self.angle(field, "rise", told.rise);
-        self.place(field, "eye", told.eye);
+        if let Some(eye) = told.eye {
+            self.place(field, "eye", eye);
+        }
         let need = "a number of points from 1 to 64";
         self.range(field, "points", f64::from(told.points), (1.0, 64.0), need);
         let fits = told.fraction > 0.0 && told.fraction <= 1.0;
@@ -308,6 +326,7 @@ impl Resolver {
         self.seconds(field.key("notice"), told.notice);
         self.seconds(field.key("forget"), told.forget);
         SightSpec {
+            eye: told.eye.map(DVec3::from_array).or(eyes).unwrap_or_default(),
             every: self.every(field, told.every),
             hides: self.layers_or_all(&told.hides, field, "hides"),
             told: told.clone(),
@@ -390,6 +409,7 @@ impl Resolver {
         }
         let look_at = told.look_at.as_ref();
         let look_at = look_at.and_then(|name| self.entity(name, &field.key("look_at")));
-        CameraSpec { look_at, told: told.clone() }
+        let layers = self.layers_or_all(&told.layers, field, "layers");
+        CameraSpec { look_at, layers, told: told.clone() }
     }
 }
