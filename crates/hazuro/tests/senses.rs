@@ -332,6 +332,17 @@ fn a_seeker_can_require_sight_and_go_by_a_score() {
     assert_eq!(target(Seeker { sight: true, ..Seeker::default() }), "oats");
     let leftmost = Score::new("leftmost", |facts| -facts.position(facts.who().unwrap()).x);
     assert_eq!(target(Seeker { score: Some(leftmost), ..Seeker::default() }), "oats");
+    // What belongs to the same body is no target, however near.
+    let solids = Among { solids: true, ..Among::default() };
+    let nose =
+        Entity::new("nose").parent("dog").seeker(Seeker { among: solids, ..Seeker::default() });
+    let scene_of_dog = Scene::builder("Yard")
+        .entity(Entity::new("dog").body(ball(0.3)))
+        .entity(nose)
+        .entity(Entity::new("tail").parent("dog").solid(block([0.1; 3])))
+        .entity(Entity::new("post").at([5.0, 0.0, 0.0]).solid(block([1.0; 3])));
+    let mut play = Play::new(scene_of_dog.build().unwrap());
+    assert_eq!(told(&mut play, 0.3), ["retarget nose post appear"]);
     // A score that fails is reported, and nothing is chosen on its account.
     let broken = Score::fallible("broken", |_| Err("no scales".into()));
     let mut play =

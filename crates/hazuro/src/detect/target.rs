@@ -90,7 +90,9 @@ pub(super) const fn apart<L: Looks>() -> Check<L> {
         gate: Gate::Apart,
         passes: |look| {
             let Target { on, who, space, .. } = *look.target();
-            !belongs(space.scene, on, who) && !belongs(space.scene, who, on)
+            let owner = space.scene.owner(on);
+            let same_body = owner.is_some() && owner == space.scene.owner(who);
+            !same_body && !belongs(space.scene, on, who) && !belongs(space.scene, who, on)
         },
         evidence: |_| Evidence::None,
     }
