@@ -281,6 +281,20 @@ fn it_takes_time_to_notice_and_to_forget() {
     assert_eq!(told(&mut play, 0.05), ["lose owl mouse disable"]);
 }
 
+#[test]
+fn a_hundred_watchers_do_not_look_at_once() {
+    let mut scene = Scene::builder("Yard").entity(mouse([0.0, 2.0, -5.0]));
+    for index in 0..100 {
+        let sight = Sight { angle: 6.0, rise: 6.0, ..Sight::default() };
+        scene = scene.entity(Entity::new(format!("owl{index}")).at([0.0, 2.0, 0.0]).sight(sight));
+    }
+    let mut play = Play::new(scene.build().unwrap());
+    let spots = |events: Vec<Event>| events.iter().filter(|it| it.kind == EventKind::Spot).count();
+    let ticks: Vec<usize> = (0..6).map(|_| spots(events(play.step()))).collect();
+    assert_eq!(ticks.iter().sum::<usize>(), 100, "each within its tenth of a second");
+    assert!(ticks.iter().all(|spots| (14..=20).contains(spots)), "{ticks:?}");
+}
+
 // Seekers
 
 fn cock(seeker: Seeker) -> Entity {

@@ -43,11 +43,10 @@ pub(crate) use senses::{
     CameraSpec, DragSpec, FootingSpec, LimitsSpec, ProbeSpec, PromptSpec, SeekerSpec, Senses,
     SightSpec, eyes,
 };
-
 use thing::Kin;
+pub(crate) use thing::{BodySpec, Meant, PlacedPart, Region, SolidSpec, Thing, Wire, ZoneSpec};
 
 use crate::geometry::Pose;
-pub(crate) use thing::{BodySpec, Meant, PlacedPart, Region, SolidSpec, Thing, Wire, ZoneSpec};
 
 /// The names that an entity cannot have, since they mean something in actions.
 pub const RESERVED_NAMES: [&str; 5] = ["who", "on", "home", "point", "scene"];
