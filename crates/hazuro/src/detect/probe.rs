@@ -104,8 +104,9 @@ pub(crate) fn ask<W: Witness>(
         for who in space.scene.ids() {
             look.target.who = who;
             let found = space.scene.has_body(who) || space.scene.is_solid(who);
-            if found && !look.is_first() && witness.wants(&look.target.chain()) {
-                run(&gates(), &mut look, target_chain(on, who), space.state.now, witness);
+            let chain = look.target.chain();
+            if found && !look.is_first() && witness.wants(&chain) {
+                run(&gates(), &mut look, chain, space.state.now, witness);
             }
         }
     }
@@ -128,10 +129,6 @@ pub(crate) fn ask<W: Witness>(
         });
     }
     Some((ray, changes))
-}
-
-fn target_chain(on: EntityId, who: EntityId) -> crate::why::Chain {
-    crate::why::Chain::Detector { on, detector: Detector::Probe, who }
 }
 
 /// The first thing in a probe's way.

@@ -3,13 +3,13 @@
 use glam::DVec3;
 use smallvec::SmallVec;
 
-use crate::geometry::{Aabb, Convex, Pose, Ray, gap};
-use crate::scene::{Detector, EntityId, PlacedPart, PromptSpec};
-use crate::space::{Filter, Space};
+use crate::geometry::{Aabb, Convex, Pose, gap};
+use crate::scene::{Detector, EntityId, Layers, PlacedPart, PromptSpec};
+use crate::space::Space;
 use crate::state::Cause;
 use crate::why::{Check, Evidence, Gate, Unwitnessed, Witness, run};
 
-use super::target::{Looks, Target, admitted, apart, belongs, enabled, present, senses};
+use super::target::{Looks, Target, admitted, apart, enabled, present, senses};
 use super::{Change, limits};
 
 /// By how much more than its angle something may be aside once it is offered, in radians.
@@ -132,11 +132,8 @@ impl Look<'_> {
 
     fn hidden_by(&self) -> Option<EntityId> {
         let Target { space, on, who, .. } = self.target;
-        let scene = space.scene;
-        let hides = |solid| !belongs(scene, solid, on) && !belongs(scene, solid, who);
-        let there = space.state.pose(scene, on, space.state.now).position;
-        let ray = Ray::between(eyes(space, who), there).ok()?;
-        space.ray(&ray, &Filter::solids().only(&hides)).map(|hit| hit.entity)
+        let there = space.state.pose(space.scene, on, space.state.now).position;
+        self.target.hidden_by(eyes(space, who), there, Layers::ALL)
     }
 
     fn ready_at(&self) -> Option<crate::Time> {
@@ -148,10 +145,8 @@ impl Look<'_> {
 /// Where a body looks from: nine tenths of the way up.
 fn eyes(Space { scene, state, .. }: Space<'_>, who: EntityId) -> DVec3 {
     let pose = state.pose(scene, who, state.now);
-    let parts = scene.thing(who).body.iter().flat_map(|body| &body.parts);
-    let bounds = parts.map(|part| part.form.bounds(&(pose * part.pose)));
-    let bounds = bounds.reduce(|all: Aabb, part| all.join(&part));
-    bounds.map_or(pose.position, |bounds| crate::scene::eyes(&bounds))
+    let body = scene.thing(who).body.as_ref();
+    body.map_or(pose.position, |body| crate::scene::eyes(&body.bounds_at(&pose)))
 }
 
 /// A prompt that a player could use.
@@ -192,9 +187,8 @@ pub(crate) fn ask<'a, W: Witness>(
     let Space { scene, state, indices } = space;
     let detector = Detector::Prompt;
     let pose = state.pose(scene, player, state.now);
-    let parts = scene.thing(player).body.iter().flat_map(|body| &body.parts);
-    let bounds = parts.map(|part| part.form.bounds(&(pose * part.pose)));
-    let bounds = bounds.fold(Aabb::EMPTY, |all, part| all.join(&part));
+    let body = scene.thing(player).body.as_ref();
+    let bounds = body.map_or(Aabb::EMPTY, |body| body.bounds_at(&pose));
     let mut near: SmallVec<[EntityId; 8]> = offered.into();
     let layers = scene.layers_of(player).0;
     indices.prompts.meeting(&bounds, layers, |face| near.push(face.entity));

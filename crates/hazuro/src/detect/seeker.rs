@@ -3,14 +3,14 @@
 use glam::DVec3;
 use smallvec::SmallVec;
 
-use crate::geometry::{Aabb, Ray};
+use crate::geometry::Aabb;
 use crate::scene::{Detector, EntityId, SeekerSpec};
-use crate::space::{Filter, Space};
+use crate::space::Space;
 use crate::state::Moment;
 use crate::why::{Check, Evidence, Gate, Unwitnessed, Witness, run};
 
 use super::sight::distance_to;
-use super::target::{Looks, Target, admitted, apart, belongs, enabled, present, senses, whole};
+use super::target::{Looks, Target, admitted, apart, enabled, present, senses};
 
 /// The gates of a seeker, in order.
 const fn gates<'a>() -> [Check<Look<'a>>; 7] {
@@ -63,14 +63,9 @@ impl Look<'_> {
     }
 
     fn hidden_by(&self) -> Option<EntityId> {
-        let Target { space, on, who, .. } = self.target;
-        let scene = space.scene;
-        let own = whole(scene, on);
-        let hides = |solid| !belongs(scene, solid, own) && !belongs(scene, solid, who);
-        let filter = Filter::solids().layers(self.spec.hides).only(&hides);
-        let there = space.state.pose(scene, who, space.state.now).position;
-        let ray = Ray::between(self.place, there).ok()?;
-        space.ray(&ray, &filter).map(|hit| hit.entity)
+        let Target { space: Space { scene, state, .. }, who, .. } = self.target;
+        let there = state.pose(scene, who, state.now).position;
+        self.target.hidden_by(self.place, there, self.spec.hides)
     }
 
     /// How good it is, with what it gains by being the target already.

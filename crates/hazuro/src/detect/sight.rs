@@ -11,7 +11,7 @@ use crate::state::{Awareness, Cause};
 use crate::why::{Check, Evidence, Gate, Witness, run};
 
 use super::Change;
-use super::target::{Looks, Target, admitted, apart, belongs, enabled, present, senses, whole};
+use super::target::{Looks, Target, admitted, apart, enabled, present, senses};
 
 /// The gates of a sight, in order.
 const fn gates<'a>() -> [Check<Look<'a>>; 8] {
@@ -75,7 +75,7 @@ impl Looks for Look<'_> {
     }
 }
 
-impl<'a> Look<'a> {
+impl Look<'_> {
     fn distance(&self) -> f64 {
         let Target { space, who, .. } = self.target;
         distance_to(space, who, self.eye.position)
@@ -111,7 +111,7 @@ impl<'a> Look<'a> {
 
     fn count_seen(&mut self) {
         let Target { space, .. } = self.target;
-        let hides = self.hides();
+        let hides = self.target.may_hide();
         let filter = Filter::solids().layers(self.spec.hides).only(&hides);
         let enough = self.spec.told.fraction * self.points.len() as f64;
         for point in &self.facing {
@@ -128,19 +128,9 @@ impl<'a> Look<'a> {
         }
     }
 
-    /// Whether a solid may hide it: not if it belongs to either of the two.
-    fn hides(&self) -> impl Fn(EntityId) -> bool + use<'a> {
-        let Target { space, on, who, .. } = self.target;
-        let own = whole(space.scene, on);
-        move |solid| !belongs(space.scene, solid, own) && !belongs(space.scene, solid, who)
-    }
-
     /// What hides the first of its points.
     fn hidden_by(&self) -> Option<EntityId> {
-        let hides = self.hides();
-        let filter = Filter::solids().layers(self.spec.hides).only(&hides);
-        let ray = Ray::between(self.eye.position, *self.facing.first()?).ok()?;
-        self.target.space.ray(&ray, &filter).map(|hit| hit.entity)
+        self.target.hidden_by(self.eye.position, *self.facing.first()?, self.spec.hides)
     }
 
     fn share(&self) -> f64 {

@@ -1,8 +1,11 @@
 //! What detectors that are asked again and again have in common: a detector, and one that it may
 //! detect.
 
-use crate::scene::{Admission, Detector, EntityId, Scene, Senses};
-use crate::space::Space;
+use glam::DVec3;
+
+use crate::geometry::Ray;
+use crate::scene::{Admission, Detector, EntityId, Layers, Scene, Senses};
+use crate::space::{Filter, Space};
 use crate::state::State;
 use crate::why::{Chain, Check, Evidence, Gate};
 
@@ -33,6 +36,20 @@ impl<'a> Target<'a> {
 
     pub fn state(&self) -> &'a State {
         self.space.state
+    }
+
+    /// Whether a solid may hide the target: not if it belongs to either of the two.
+    pub fn may_hide(&self) -> impl Fn(EntityId) -> bool + use<'a> {
+        let Self { space: Space { scene, .. }, on, who, .. } = *self;
+        let own = whole(scene, on);
+        move |solid| !belongs(scene, solid, own) && !belongs(scene, solid, who)
+    }
+
+    /// The first solid between two places that hides the target.
+    pub fn hidden_by(&self, from: DVec3, to: DVec3, layers: Layers) -> Option<EntityId> {
+        let hides = self.may_hide();
+        let filter = Filter::solids().layers(layers).only(&hides);
+        self.space.ray(&Ray::between(from, to).ok()?, &filter).map(|hit| hit.entity)
     }
 
     fn admission(&self) -> Option<&'a Admission> {

@@ -185,6 +185,19 @@ impl Watch {
         self.near = near;
     }
 
+    /// All that know an entity already are asked at once, and all that it is offered to.
+    pub(super) fn hasten_knowing(&mut self, state: &State, entity: EntityId, cause: Cause) {
+        for (on, _) in self.inside.of_subject(entity) {
+            self.rounds.hasten_all(on, state.now, cause);
+        }
+        // Of these the players ask.
+        for detector in [Detector::Prompt, Detector::Pointer] {
+            for player in state.known(entity, detector) {
+                self.rounds.hasten_all(player, state.now, cause);
+            }
+        }
+    }
+
     /// Rouses the detectors that are asked again and again, as far as this entity matters to them.
     fn stir(&mut self, scene: &Scene, state: &State, entity: EntityId, cause: Cause) {
         let now = state.now;
@@ -209,7 +222,7 @@ impl Watch {
         if found {
             if !matches!(cause, Cause::Move | Cause::Appear) {
                 // Also where it was found before, for who knows it from there.
-                self.rounds.hasten_knowing(state, entity, cause);
+                self.hasten_knowing(state, entity, cause);
             }
             self.rounds.stir(&bounds, until, now, cause);
         }

@@ -61,7 +61,7 @@ impl Insides {
         let all = state.occupancies.iter().flat_map(|((on, detector), occupancy)| {
             occupancy.stays.keys().map(|(who, part)| (*who, *on, *detector, *part))
         });
-        Self(all.filter(|(_, _, detector, _)| is_kept(*detector)).collect())
+        Self(all.collect())
     }
 
     /// Whether a subject, or this part of it, is detected.
@@ -71,9 +71,6 @@ impl Insides {
 
     /// A subject, or this part of it, is detected from now on, or is so no more.
     pub fn set(&mut self, (on, detector, who): Pair, part: u32, inside: bool) {
-        if !is_kept(detector) {
-            return;
-        }
         if inside {
             self.0.insert((who, on, detector, part));
         } else {
@@ -87,9 +84,4 @@ impl Insides {
             ..=(who, EntityId(u32::MAX), Detector::Seeker, u32::MAX);
         self.0.range(range).map(|(_, on, detector, _)| (*on, *detector))
     }
-}
-
-/// Whether it is worth knowing by subject: of the others each knows its own.
-fn is_kept(detector: Detector) -> bool {
-    matches!(detector, Detector::Zone | Detector::Touch | Detector::Prompt)
 }

@@ -112,7 +112,7 @@ impl Play {
         let kind = if quiet { EventKind::Interact } else { EventKind::Accept };
         self.tell(kind, prompt, player, None, witness);
         // Its cooldown or limit may end the offer.
-        self.watch.rounds.hasten_knowing(&self.state, prompt, Cause::Admit);
+        self.watch.hasten_knowing(&self.state, prompt, Cause::Admit);
     }
 
     fn tell<W: Witness>(

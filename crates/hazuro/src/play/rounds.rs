@@ -10,7 +10,7 @@ use crate::geometry::tree::{Bounds, Item, Tree};
 use crate::geometry::{Aabb, Form};
 use crate::motion::Path;
 use crate::scene::{Detector, EntityId, Scene, Thing};
-use crate::state::{Cause, State, WHOLE};
+use crate::state::{Cause, State};
 
 /// One of them.
 #[derive(Clone, Debug)]
@@ -152,22 +152,6 @@ impl Rounds {
     pub fn hasten_all(&mut self, on: EntityId, now: Time, cause: Cause) {
         for index in self.owned.get(&on).cloned().unwrap_or_default() {
             self.hasten(index, now, cause);
-        }
-    }
-
-    /// All that know an entity already are asked at once.
-    pub fn hasten_knowing(&mut self, state: &State, entity: EntityId, cause: Cause) {
-        for ((on, detector), occupancy) in &state.occupancies {
-            let known = occupancy.stays.range((entity, 0)..=(entity, WHOLE)).next().is_some();
-            if known {
-                self.hasten_all(*on, state.now, cause);
-            }
-            // Of these the players ask.
-            if *on == entity && matches!(detector, Detector::Prompt | Detector::Pointer) {
-                for (player, _) in occupancy.stays.keys() {
-                    self.hasten_all(*player, state.now, cause);
-                }
-            }
         }
     }
 

@@ -237,7 +237,7 @@ impl Watch {
         Some((crossing.time, change))
     }
 
-    /// The detectors that know a subject, but for those that each know their own.
+    /// The detectors that know a subject, in order; some several times.
     pub fn known_by(&self, who: EntityId) -> impl Iterator<Item = Near> {
         self.inside.of_subject(who)
     }

@@ -144,6 +144,12 @@ impl PlacedPart {
 }
 
 impl BodySpec {
+    /// The bounds of all its parts at a pose.
+    pub fn bounds_at(&self, pose: &Pose) -> Aabb {
+        let parts = self.parts.iter().map(|part| part.form.bounds(&(*pose * part.pose)));
+        parts.fold(Aabb::EMPTY, |all, part| all.join(&part))
+    }
+
     /// The bounds of all its parts sweep, or touch, along a path.
     pub fn bounds(&self, path: &Path) -> Aabb {
         path.bounds(&self.parts.iter().map(|part| (&part.form, part.pose)))
