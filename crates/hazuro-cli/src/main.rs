@@ -6,6 +6,7 @@ mod files;
 mod output;
 mod run;
 mod test;
+mod words;
 
 use std::path::PathBuf;
 use std::process::ExitCode;

@@ -2,11 +2,12 @@
 
 use std::io::{self, IsTerminal, Write};
 
-use hazuro::scene::{Action, Change, Destination, Detector, EventKind, Move};
-use hazuro::{Button, EntityId, Entry, Event, Input, Play, Problem, Scene, Spot, Target, Time};
+use hazuro::scene::{Detector, EventKind};
+use hazuro::{EntityId, Entry, Event, Input, Play, Problem, Refusal, Scene, Time};
 use hazuro_files::{Finding, Severity};
 
 use crate::Ending;
+use crate::words::{describe, done, of_reaction, round};
 
 /// Prints to standard output. A reader that has gone away, as in `| head`, is no error.
 macro_rules! say {
@@ -99,6 +100,10 @@ impl Table {
             Entry::Refused { action, why, .. } => {
                 self.beside(at, "33", &format!("✗ {}: {}", describe(scene, action), why.words()))
             }
+            Entry::Stopped { reaction, who, .. } => {
+                let who = who.map_or(String::new(), |who| format!(" of {}", scene.name(who)));
+                self.beside(at, "2", &format!("■ {}{who} ends", of_reaction(scene, *reaction)))
+            }
             Entry::Problem { by, problem, .. } => self.beside(
                 at,
                 "31",
@@ -175,6 +180,10 @@ impl Table {
             }
             _ => {}
         }
+        if let Some(reading) = &event.reading {
+            let stat = scene.stat_name(reading.stat);
+            add(format!("{stat} {} → {}", round(reading.was), round(reading.is)));
+        }
         if let Some(need) = &event.need {
             add(format!("for want of {need}"));
         }
@@ -192,72 +201,6 @@ impl Table {
             who_width = self.who
         );
         line.trim_end().to_owned()
-    }
-}
-
-/// An input in words.
-fn done(scene: &Scene, input: &Input) -> String {
-    let place = |target: &Target| match target {
-        Target::Entity(entity) => scene.name(*entity).to_owned(),
-        Target::Place(place) => format!("[{}, {}, {}]", place.x, place.y, place.z),
-        Target::Pose(pose) => format!("{}", pose.position),
-    };
-    match input {
-        Input::Walk { who, to } => format!("{} walks to {}", scene.name(*who), place(to)),
-        Input::Drive { who, to, until } => {
-            format!("{} is driven to {}, to be there at {until} s", scene.name(*who), place(to))
-        }
-        Input::Place { who, at } => format!("{} is put at {}", scene.name(*who), place(at)),
-        Input::Face { who, to } => format!("{} faces {}", scene.name(*who), place(to)),
-        Input::Press { who, key } => format!("{} presses {key}", scene.name(*who)),
-        Input::Release { who, key } => format!("{} lets go of {key}", scene.name(*who)),
-        Input::Interact { who, with } => {
-            format!("{} uses {}", scene.name(*who), scene.name(*with))
-        }
-        Input::Point { who, at, button } => {
-            let does = match button {
-                Button::Stays => "points at",
-                Button::Down => "presses the button on",
-                Button::Up => "lets go of the button on",
-                Button::Click => "clicks",
-            };
-            let spot = match at {
-                Spot::Pixel(x, y) => format!("[{x}, {y}]"),
-                Spot::Entity(entity) => scene.name(*entity).to_owned(),
-            };
-            format!("{} {does} {spot}", scene.name(*who))
-        }
-        Input::Limit { what, .. } => format!("{} has other limits", scene.name(*what)),
-        Input::Renew(what) => format!("{} begins anew", scene.name(*what)),
-        Input::Act(action) => describe(scene, action),
-        Input::Remove(what) => format!("{} is removed", scene.name(*what)),
-    }
-}
-
-/// An action in words.
-fn describe(scene: &Scene, action: &Action<EntityId>) -> String {
-    let word = action.word();
-    match action {
-        Action::Move(Move { what, to, over, .. }) => {
-            let to = match to {
-                Destination::Home => "home",
-                Destination::Point => "the point",
-                Destination::Entity(to) => scene.name(*to),
-            };
-            let over = if *over > 0.0 { format!(" over {over} s") } else { String::new() };
-            format!("{word} {} to {to}{over}", scene.name(*what))
-        }
-        Action::Teleport { what, to } | Action::Face { what, to } => {
-            format!("{word} {} to {}", scene.name(*what), scene.name(*to))
-        }
-        Action::Enable(what)
-        | Action::Disable(what)
-        | Action::Toggle(what)
-        | Action::Show(what)
-        | Action::Hide(what) => format!("{word} {}", scene.name(*what)),
-        Action::Count { name, change: Change::Add(amount) } => format!("{word} {name} {amount:+}"),
-        Action::Count { name, change: Change::Set(value) } => format!("{word} {name} = {value}"),
-        Action::Say(key) | Action::Cue(key) => format!("{word} {key}"),
     }
 }
 

@@ -1,6 +1,6 @@
 //! What is suspicious about a scene that can be played.
 
-use hazuro::scene::{Action, Admit, Detector, Detectors, Entity, Field, Kind};
+use hazuro::scene::{Action, Admit, Detector, Detectors, Entity, Field, Kind, Switch};
 use hazuro::{EntityId, Scene};
 
 use crate::finding::{Finding, Severity};
@@ -48,6 +48,10 @@ impl Checker<'_> {
         let name = entity.name();
         let found: Vec<Detector> =
             Detector::ALL.into_iter().filter(|sort| scene.has(id, *sort)).collect();
+        let found: Vec<Detector> = found
+            .into_iter()
+            .filter(|sort| !matches!(sort, Detector::Stats | Detector::Pickup))
+            .collect();
         if found.is_empty() {
             if entity.own_admit().is_some() {
                 let message = format!("`{name}` says whom to admit, but has no detector");
@@ -121,7 +125,7 @@ impl Checker<'_> {
             !scene.lineage(id).any(|up| up == other) && !scene.lineage(other).any(|up| up == id)
         };
         let able = |other: &EntityId| {
-            detector == Detector::Footing || (scene.admits(id, *other) && apart(*other))
+            detector == Detector::Footing || (scene.may_admit(id, *other) && apart(*other))
         };
         if subjects.iter().any(able) {
             return;
@@ -300,11 +304,14 @@ impl<'a> Given<'a> {
 /// Whether some action may switch an entity on.
 fn can_be_switched_on(scene: &Scene, entity: EntityId) -> bool {
     scene.reactions().iter().any(|reaction| {
-        reaction.actions().iter().any(|action| match action {
+        reaction.actions().any(|(.., action)| match action {
             // `who` and `on` may mean anybody.
-            Action::Enable(name) | Action::Toggle(name) => {
-                ["who", "on"].contains(&name.as_str()) || scene.find(name) == Some(entity)
+            Action::Switch { what, switch: Switch::Enabled, to: Some(true) | None } => {
+                ["who", "on"].contains(&what.as_str())
+                    || scene.select(&what.as_str().into()).is_ok_and(|all| all.contains(&entity))
             }
+            // A function may do anything.
+            Action::Call(_) => true,
             _ => false,
         })
     })

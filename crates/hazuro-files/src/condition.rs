@@ -4,34 +4,18 @@ use std::collections::BTreeMap;
 use std::sync::{Arc, OnceLock};
 
 use hazuro::EntityId;
-use hazuro::scene::{Condition, Detector, Facts, Score, nearest};
+use hazuro::scene::{Condition, Facts, Score, nearest};
 use rhai::packages::{
     ArithmeticPackage, BasicArrayPackage, BasicMathPackage, LogicPackage, MoreStringPackage,
     Package,
 };
-use rhai::{AST, ASTNode, Array, Dynamic, Engine, Expr, Scope};
+use rhai::{AST, ASTNode, Dynamic, Engine, Expr, Module, Scope, Shared};
+
+pub(crate) use crate::properties::Known;
+use crate::properties::{PROPERTIES, Values, property};
 
 /// The variables of an expression.
-const NAMES: [&str; 5] = ["who", "on", "count", "time", "distance"];
-/// What `who` and `on` have.
-const PROPERTIES: [&str; 16] = [
-    "name",
-    "kind",
-    "tags",
-    "x",
-    "y",
-    "z",
-    "enabled",
-    "visible",
-    "occupants",
-    "occupied",
-    "touched_by",
-    "sees",
-    "target",
-    "height",
-    "grounded",
-    "ground",
-];
+const NAMES: [&str; 6] = ["who", "on", "count", "flag", "time", "distance"];
 /// The most steps that one test of a condition may take.
 const MAX_STEPS: u64 = 20_000;
 
@@ -43,34 +27,16 @@ pub(crate) struct BadExpression {
     pub help: Option<String>,
 }
 
-/// `who` or `on` as an expression sees it.
+/// `who` or `on` as an expression sees it: with what it asks of it.
 #[derive(Clone)]
-struct Somebody {
-    name: String,
-    kind: String,
-    tags: Array,
-    at: [f64; 3],
-    enabled: bool,
-    visible: bool,
-    occupants: Array,
-    touched_by: Array,
-    sees: Array,
-    target: String,
-    height: f64,
-    grounded: bool,
-    ground: String,
-}
+struct Somebody(Arc<BTreeMap<&'static str, Dynamic>>);
 
-/// The counts as an expression sees them.
-#[derive(Clone)]
-struct Counts(Arc<BTreeMap<String, i64>>);
-
-/// Reads the `if` of a reaction. `counts` are the names of the counts there are.
+/// Reads the `if` of a reaction.
 ///
 /// # Errors
 /// If it is no expression, or names what there is not.
-pub(crate) fn read(text: &str, counts: &[impl AsRef<str>]) -> Result<Condition, BadExpression> {
-    let program = Program::new(text, counts)?;
+pub(crate) fn read(text: &str, known: &Known) -> Result<Condition, BadExpression> {
+    let program = Program::new(text, known)?;
     Ok(Condition::fallible(text, move |facts| {
         let value = program.value(facts)?;
         let kind = value.type_name();
@@ -82,8 +48,8 @@ pub(crate) fn read(text: &str, counts: &[impl AsRef<str>]) -> Result<Condition, 
 ///
 /// # Errors
 /// If it is no expression, or names what there is not.
-pub(crate) fn read_score(text: &str, counts: &[impl AsRef<str>]) -> Result<Score, BadExpression> {
-    let program = Program::new(text, counts)?;
+pub(crate) fn read_score(text: &str, known: &Known) -> Result<Score, BadExpression> {
+    let program = Program::new(text, known)?;
     Ok(Score::fallible(text, move |facts| {
         let value = program.value(facts)?;
         let number = value.as_float().or_else(|_| value.as_int().map(|whole| whole as f64));
@@ -95,8 +61,8 @@ pub(crate) fn read_score(text: &str, counts: &[impl AsRef<str>]) -> Result<Score
 #[derive(Debug)]
 pub(crate) struct Program {
     tree: AST,
-    asks_who: bool,
-    asks_on: bool,
+    /// What it asks of `who`, if of anybody, and of `on`.
+    asks: [Option<Vec<&'static str>>; 2],
 }
 
 impl Program {
@@ -104,7 +70,7 @@ impl Program {
     ///
     /// # Errors
     /// If it is none, or names what there is not.
-    pub fn new(text: &str, counts: &[impl AsRef<str>]) -> Result<Self, BadExpression> {
+    pub fn new(text: &str, known: &Known) -> Result<Self, BadExpression> {
         let mut scope = Scope::new();
         for name in NAMES {
             scope.push_dynamic(name, Dynamic::UNIT);
@@ -116,36 +82,42 @@ impl Program {
             let help = unknown_name(&message);
             BadExpression { message, column, help }
         })?;
-        let mut program = Self { tree, asks_who: false, asks_on: false };
-        program.check_names(counts)?;
+        let mut program = Self { tree, asks: [None, None] };
+        program.check_names(known)?;
         Ok(program)
     }
 
-    /// Looks at every name that is asked of `who`, `on` and `count`.
-    fn check_names(&mut self, counts: &[impl AsRef<str>]) -> Result<(), BadExpression> {
+    /// Looks at every name that is asked of `who`, `on`, `count` and `flag`.
+    fn check_names(&mut self, known: &Known) -> Result<(), BadExpression> {
         let mut bad = None;
-        let (mut asks_who, mut asks_on) = (false, false);
+        let mut asks: [Option<Vec<&'static str>>; 2] = [None, None];
         self.tree.walk(&mut |nodes: &[ASTNode<'_>]| {
             match nodes.last() {
                 Some(ASTNode::Expr(Expr::Variable(variable, ..))) => {
-                    asks_who |= variable.1 == "who";
-                    asks_on |= variable.1 == "on";
+                    let Some(index) = ["who", "on"].iter().position(|it| variable.1 == *it) else {
+                        return true;
+                    };
+                    let asked = asks[index].get_or_insert_default();
+                    let before = nodes.len().checked_sub(2).map(|at| &nodes[at]);
+                    match before {
+                        Some(ASTNode::Expr(Expr::Dot(pair, ..)))
+                            if let Expr::Property(property, ..) = leftmost(&pair.rhs) =>
+                        {
+                            let name = property.2.as_str();
+                            asked.extend(PROPERTIES.iter().find(|known| **known == name));
+                        }
+                        // As a whole: it may be asked anything.
+                        _ => asked.extend(PROPERTIES),
+                    }
                 }
                 Some(ASTNode::Expr(Expr::Dot(pair, ..))) => {
-                    if let (Expr::Variable(variable, ..), Expr::Property(property, position)) =
-                        (&pair.lhs, leftmost(&pair.rhs))
-                    {
-                        let column = position.position().unwrap_or(1).saturating_sub(1);
-                        bad = bad
-                            .take()
-                            .or_else(|| unknown_property(&variable.1, &property.2, counts, column));
-                    }
+                    bad = bad.take().or_else(|| unknown_property(&pair.lhs, &pair.rhs, known));
                 }
                 _ => {}
             }
             bad.is_none()
         });
-        (self.asks_who, self.asks_on) = (asks_who, asks_on);
+        self.asks = asks;
         bad.map_or(Ok(()), Err)
     }
 
@@ -155,15 +127,15 @@ impl Program {
     /// Why there is none, in full.
     pub fn value(&self, facts: &dyn Facts) -> Result<Dynamic, String> {
         let mut scope = Scope::new();
-        for (name, asked, entity) in
-            [("who", self.asks_who, facts.who()), ("on", self.asks_on, facts.on())]
-        {
-            if asked {
+        let somebody = [("who", facts.who()), ("on", facts.on())];
+        for ((name, entity), asked) in somebody.into_iter().zip(&self.asks) {
+            if let Some(asked) = asked {
                 let entity = entity.ok_or_else(|| format!("this event has no `{name}`"))?;
-                scope.push(name, Somebody::new(facts, entity));
+                scope.push(name, Somebody::new(facts, entity, asked));
             }
         }
-        scope.push("count", Counts(Arc::new(facts.counts().into_iter().collect())));
+        scope.push("count", Values::counts(facts, None));
+        scope.push("flag", Values::flags(facts, None));
         scope.push("time", facts.time().secs());
         if let Some((who, on)) = facts.who().zip(facts.on()) {
             scope.push("distance", facts.position(who).distance(facts.position(on)));
@@ -189,32 +161,45 @@ fn leftmost(expression: &Expr) -> &Expr {
     }
 }
 
-fn unknown_property(
-    variable: &str,
-    property: &str,
-    counts: &[impl AsRef<str>],
-    column: usize,
-) -> Option<BadExpression> {
-    let (known, message): (Vec<&str>, _) = match variable {
-        "count" => (
-            counts.iter().map(AsRef::as_ref).collect(),
-            format!("there is no count named `{property}`"),
-        ),
-        "who" | "on" => (PROPERTIES.to_vec(), format!("`{variable}` has no `{property}`")),
+/// What is wrong with a name that is asked of something.
+fn unknown_property(asked: &Expr, rest: &Expr, known: &Known) -> Option<BadExpression> {
+    let Expr::Property(property, position) = leftmost(rest) else { return None };
+    let column = position.position().unwrap_or(1).saturating_sub(1);
+    let name = property.2.as_str();
+    // What is asked: `count`, or the `count` of `who`.
+    let sort = match asked {
+        Expr::Variable(variable, ..) => match variable.1.as_str() {
+            "who" | "on" if PROPERTIES.contains(&name) => return None,
+            variable @ ("who" | "on") => {
+                let help = match nearest(name, PROPERTIES) {
+                    Some(nearest) => format!("did you mean `{nearest}`?"),
+                    None => format!("it has {}", PROPERTIES.join(", ")),
+                };
+                let message = format!("`{variable}` has no `{name}`");
+                return Some(BadExpression { message, column, help: Some(help) });
+            }
+            variable => variable,
+        },
+        Expr::Property(property, ..) => property.2.as_str(),
         _ => return None,
     };
-    if known.contains(&property) {
+    let (names, what) = known.sort(sort)?;
+    if names.contains(name) {
         return None;
     }
-    let help = match nearest(property, known.iter().copied()) {
+    let help = match nearest(name, names.iter().map(String::as_str)) {
         Some(nearest) => format!("did you mean `{nearest}`?"),
-        None if variable == "count" => {
-            format!(
-                "let an action count it, or give it a start: [scene] counts = {{ {property} = 0 }}"
-            )
-        }
-        None => format!("it has {}", known.join(", ")),
+        None => match what {
+            "count" => format!(
+                "let an action count it, or give it a start: [scene] counts = {{ {name} = 0 }}"
+            ),
+            "flag" => format!(
+                "let an action raise it, or give it a start: [scene] flags = {{ {name} = false }}"
+            ),
+            _ => format!("give it to an entity: stats = {{ {name} = {{ start = 0 }} }}"),
+        },
     };
+    let message = format!("there is no {what} named `{name}`");
     Some(BadExpression { message, column, help: Some(help) })
 }
 
@@ -223,9 +208,13 @@ fn unknown_name(message: &str) -> Option<String> {
     let name = message.strip_prefix("Undefined variable: ")?;
     Some(match nearest(name, NAMES) {
         Some(nearest) => {
-            format!("did you mean `{nearest}`? A condition knows who, on, count, time and distance")
+            format!(
+                "did you mean `{nearest}`? A condition knows who, on, count, flag, time and distance"
+            )
         }
-        None => "a condition knows who, on, count, time and distance; texts need quotes".into(),
+        None => {
+            "a condition knows who, on, count, flag, time and distance; texts need quotes".into()
+        }
     })
 }
 
@@ -240,26 +229,9 @@ fn plain(type_name: &str) -> &str {
 }
 
 impl Somebody {
-    fn new(facts: &dyn Facts, entity: EntityId) -> Self {
-        let scene = facts.scene();
-        let ground = facts.ground(entity);
-        let name = |id: Option<EntityId>| id.map_or(String::new(), |id| scene.name(id).to_owned());
-        let names = |ids: Vec<EntityId>| ids.into_iter().map(|id| scene.name(id).to_owned().into());
-        Self {
-            name: scene.name(entity).to_owned(),
-            kind: scene.kind_of(entity).map_or(String::new(), |kind| kind.name().to_owned()),
-            tags: scene.tags_of(entity).map(|tag| tag.to_owned().into()).collect(),
-            at: facts.position(entity).to_array(),
-            enabled: facts.is_enabled(entity),
-            visible: facts.is_visible(entity),
-            occupants: names(facts.occupants(entity)).collect(),
-            touched_by: names(facts.detected(entity, Detector::Touch)).collect(),
-            sees: names(facts.detected(entity, Detector::Sight)).collect(),
-            target: name(facts.detected(entity, Detector::Seeker).first().copied()),
-            height: ground.map_or(f64::INFINITY, |ground| ground.height),
-            grounded: ground.is_some_and(|ground| ground.grounded),
-            ground: name(ground.and_then(|ground| ground.under)),
-        }
+    fn new(facts: &dyn Facts, entity: EntityId, asked: &[&'static str]) -> Self {
+        let asked = asked.iter().map(|name| (*name, property(facts, entity, name)));
+        Self(Arc::new(asked.collect()))
     }
 }
 
@@ -267,45 +239,42 @@ impl Somebody {
 fn engine() -> &'static Engine {
     static ENGINE: OnceLock<Engine> = OnceLock::new();
     ENGINE.get_or_init(|| {
-        let mut engine = Engine::new_raw();
-        for package in [
-            ArithmeticPackage::new().as_shared_module(),
-            LogicPackage::new().as_shared_module(),
-            BasicMathPackage::new().as_shared_module(),
-            BasicArrayPackage::new().as_shared_module(),
-            MoreStringPackage::new().as_shared_module(),
-        ] {
-            engine.register_global_module(package);
+        let mut engine = bounded(MAX_STEPS);
+        engine.register_type_with_name::<Somebody>("somebody");
+        for name in PROPERTIES {
+            engine.register_get(name, move |somebody: &mut Somebody| {
+                somebody.0.get(name).cloned().unwrap_or_default()
+            });
         }
         engine
-            .set_strict_variables(true)
-            .set_max_operations(MAX_STEPS)
-            .set_max_expr_depths(64, 32)
-            .set_max_string_size(4096)
-            .set_max_array_size(1024)
-            .set_max_map_size(256)
-            .disable_symbol("eval");
-        engine
-            .register_type_with_name::<Somebody>("somebody")
-            .register_get("name", |who: &mut Somebody| who.name.clone())
-            .register_get("kind", |who: &mut Somebody| who.kind.clone())
-            .register_get("tags", |who: &mut Somebody| who.tags.clone())
-            .register_get("x", |who: &mut Somebody| who.at[0])
-            .register_get("y", |who: &mut Somebody| who.at[1])
-            .register_get("z", |who: &mut Somebody| who.at[2])
-            .register_get("enabled", |who: &mut Somebody| who.enabled)
-            .register_get("visible", |who: &mut Somebody| who.visible)
-            .register_get("occupants", |who: &mut Somebody| who.occupants.clone())
-            .register_get("occupied", |who: &mut Somebody| !who.occupants.is_empty())
-            .register_get("touched_by", |who: &mut Somebody| who.touched_by.clone())
-            .register_get("sees", |who: &mut Somebody| who.sees.clone())
-            .register_get("target", |who: &mut Somebody| who.target.clone())
-            .register_get("height", |who: &mut Somebody| who.height)
-            .register_get("grounded", |who: &mut Somebody| who.grounded)
-            .register_get("ground", |who: &mut Somebody| who.ground.clone());
-        engine.register_type_with_name::<Counts>("counts").register_indexer_get(
-            |counts: &mut Counts, name: &str| counts.0.get(name).copied().unwrap_or_default(),
-        );
-        engine
     })
+}
+
+/// The functions of the language itself.
+pub(crate) fn language() -> [Shared<Module>; 5] {
+    [
+        ArithmeticPackage::new().as_shared_module(),
+        LogicPackage::new().as_shared_module(),
+        BasicMathPackage::new().as_shared_module(),
+        BasicArrayPackage::new().as_shared_module(),
+        MoreStringPackage::new().as_shared_module(),
+    ]
+}
+
+/// An engine without access to anything, bounded in every way.
+pub(crate) fn bounded(steps: u64) -> Engine {
+    let mut engine = Engine::new_raw();
+    for module in language() {
+        engine.register_global_module(module);
+    }
+    engine
+        .set_strict_variables(true)
+        .set_max_operations(steps)
+        .set_max_expr_depths(64, 32)
+        .set_max_string_size(4096)
+        .set_max_array_size(1024)
+        .set_max_map_size(256)
+        .disable_symbol("eval");
+    Values::register(&mut engine);
+    engine
 }

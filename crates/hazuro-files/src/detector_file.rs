@@ -19,6 +19,7 @@ macro_rules! optional {
         }
     };
 }
+pub(crate) use optional;
 
 shaped! {
     /// Detects bodies that touch the entity's solid, or else its zone or body, or the shape given
@@ -153,8 +154,12 @@ optional! {
 optional! {
     /// What it takes to use something.
     NeedsKeys {
-        /// Counts that must be at least so high.
+        /// Counts of the scene that must be at least so high.
         counts: BTreeMap<String, i64>,
+        /// Counts of the player that must be at least so high.
+        own_counts: BTreeMap<String, i64>,
+        /// Stats of the player that must be at least so high.
+        stats: BTreeMap<String, f64>,
         /// Tags that the player must have, all of them.
         tags: Vec<String>,
     }

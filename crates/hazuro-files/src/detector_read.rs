@@ -58,7 +58,7 @@ impl Reader<'_> {
             told.among = self.among(of, &field.key("of"))?;
         }
         if let Some(text) = &keys.score {
-            match condition::read_score(text, &self.counts) {
+            match condition::read_score(text, &self.known) {
                 Ok(score) => told.score = Some(score),
                 Err(bad) => self.bad_expression(&field.key("score"), text, &bad),
             }
@@ -173,7 +173,7 @@ pub(crate) fn prompt(keys: &PromptKeys) -> Prompt {
     degrees!(told, keys: angle);
     if let Some(needs) = &keys.needs {
         let mut had = Needs::default();
-        given!(had, needs: counts, tags);
+        given!(had, needs: counts, own_counts, stats, tags);
         told.needs = had;
     }
     told

@@ -97,9 +97,11 @@ pub(crate) fn seeker(told: &Seeker) -> SeekerKeys {
 
 pub(crate) fn prompt(told: &Prompt) -> PromptKeys {
     let usual = Prompt::default();
-    let Needs { counts, tags } = &told.needs;
+    let Needs { counts, own_counts, stats, tags } = &told.needs;
     let needs = NeedsKeys {
         counts: unless(counts, &usual.needs.counts),
+        own_counts: unless(own_counts, &usual.needs.own_counts),
+        stats: unless(stats, &usual.needs.stats),
         tags: unless(tags, &usual.needs.tags),
     };
     PromptKeys {

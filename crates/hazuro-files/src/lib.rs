@@ -14,6 +14,7 @@
 //! assert_eq!(scene.len(), 1);
 //! ```
 
+mod action_read;
 mod check;
 mod condition;
 mod detector_file;
@@ -23,11 +24,17 @@ mod expression;
 mod finding;
 mod load;
 mod log;
+mod number_file;
+mod number_read;
+mod one_or_many;
 mod parse;
 mod playtest;
 mod playtest_file;
 mod problem;
+mod properties;
+mod reaction_file;
 mod reaction_read;
+mod reaction_write;
 mod run;
 mod scene_file;
 mod scene_read;

@@ -7,7 +7,7 @@ use std::sync::Arc;
 use hazuro::scene::{EventKind, Fault, Field};
 use hazuro::{Cause, EntityId, Input, Play, Scene, Time};
 
-use crate::condition::Program;
+use crate::condition::{Known, Program};
 use crate::expression;
 use crate::finding::{Finding, Severity};
 use crate::parse::parse;
@@ -301,8 +301,7 @@ impl Reader<'_> {
             Some(name) => Some(self.entity(name, &field.key("who"))?),
             None => None,
         };
-        let counts: Vec<&str> = self.scene.count_names().collect();
-        match Program::new(text, &counts) {
+        match Program::new(text, &Known::of_scene(self.scene)) {
             Ok(program) => Some(What::Value { text: text.into(), program, who, is, at }),
             Err(bad) => {
                 let field = field.key("value");

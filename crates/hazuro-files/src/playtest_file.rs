@@ -1,7 +1,7 @@
 //! The structure of a playtest file. Its schema is made from these types.
 
 use schemars::JsonSchema;
-use serde::Deserialize;
+use serde::{Deserialize, Serialize};
 
 /// What players do, and what must and must not happen.
 #[derive(Clone, Debug, Deserialize, JsonSchema)]
@@ -108,7 +108,7 @@ pub(crate) struct ExpectKeys {
 }
 
 /// What an expression gives.
-#[derive(Clone, Debug, PartialEq, Deserialize, JsonSchema)]
+#[derive(Clone, Debug, PartialEq, Deserialize, Serialize, JsonSchema)]
 #[serde(untagged, expecting = "a number, a text, or true or false")]
 pub(crate) enum ValueKeys {
     /// True or false.

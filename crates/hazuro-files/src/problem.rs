@@ -31,7 +31,14 @@ pub fn locate_problem(source: &Source, scene: &Scene, by: By, problem: &Problem)
         Problem::Score(_) => {
             (Severity::Error, "score-failed", "seeker", "a score that fails counts as the worst")
         }
-        Problem::Handler(_) => (Severity::Warning, "handler-failed", "on", "see the handler"),
+        Problem::Handler(_) => (Severity::Error, "handler-failed", "do", "see the function"),
+        Problem::Panic(_) => {
+            (Severity::Error, "handler-panicked", "do", "what it had done by then stays done")
+        }
+        Problem::NoRoutine(_) => {
+            (Severity::Error, "unknown-name", "do", "give the play a routine of this name")
+        }
+        Problem::TooDeep(_) => (Severity::Error, "too-deep", "do", "let one of them do without"),
     };
     let finding = Finding::new(severity, code, problem.describe(scene)).with_help(help);
     match (by, Spans::of(source)) {

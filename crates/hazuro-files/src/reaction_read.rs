@@ -1,64 +1,210 @@
 //! From the keys of a reaction to its description.
 
-use hazuro::motion::Easing;
-use hazuro::scene::{Action, Change, Destination, Field, Move, Reaction, Selector, Trigger};
+use hazuro::scene::{Action, Again, Condition, Field, Reaction, Selector, Trigger, nearest};
 
+use crate::action_read::read_action;
 use crate::condition;
-use crate::scene_file::{ActionKeys, ReactionKeys, TriggerKeys};
+use crate::one_or_many::OneOrMany;
+use crate::reaction_file::{ActionKeys, ReactionKeys, TriggerKeys};
 use crate::scene_read::Reader;
 
 impl Reader<'_> {
     pub(crate) fn reaction(&mut self, keys: &ReactionKeys, field: &Field) -> Option<Reaction> {
-        let trigger = self.trigger(&keys.on, &field.key("on"));
-        let mut reaction = Reaction::on(trigger.clone().unwrap_or(Trigger::Start))
+        let triggers = self.triggers(&keys.on, &field.key("on"));
+        let reported = self.findings.len();
+        let first = triggers.first().cloned();
+        let mut reaction = Reaction::on(first.clone().unwrap_or(Trigger::Start))
             .after(keys.after.unwrap_or_default())
-            .cooldown(keys.cooldown.unwrap_or_default());
+            .cooldown(keys.cooldown.unwrap_or_default())
+            .order(keys.order.unwrap_or_default());
+        reaction = triggers.into_iter().skip(1).fold(reaction, Reaction::or);
+        if let Some(name) = &keys.name {
+            reaction = reaction.named(name);
+        }
+        if let Some(name) = &keys.instead_of {
+            reaction = reaction.instead_of(name);
+        }
+        if let Some(condition) = self.condition(keys.condition.as_ref(), &field.key("if")) {
+            reaction = reaction.when(condition);
+        }
+        if let Some(condition) = self.condition(keys.until_if.as_ref(), &field.key("until_if")) {
+            reaction = reaction.until_holds(condition);
+        }
+        if let Some(until) = &keys.until {
+            let until = self.triggers(until, &field.key("until"));
+            reaction = until.into_iter().fold(reaction, Reaction::until);
+        }
+        reaction = self.how_often(reaction, keys, field);
+        reaction = self.sequences(reaction, keys, field);
+        let whole = first.is_some() || self.findings.len() > reported;
+        whole.then_some(reaction).filter(|_| first.is_some())
+    }
+
+    fn how_often(
+        &mut self,
+        mut reaction: Reaction,
+        keys: &ReactionKeys,
+        field: &Field,
+    ) -> Reaction {
+        if let Some(seconds) = keys.every {
+            reaction = reaction.every(seconds);
+        }
+        if let Some(times) = keys.times {
+            reaction = reaction.times(times);
+        }
+        for (key, there) in [
+            ("times", keys.times.is_some() && keys.every.is_none()),
+            ("else", !keys.otherwise.is_empty() && keys.condition.is_none()),
+        ] {
+            if there {
+                let partner = if key == "times" { "every" } else { "if" };
+                let message = format!("`{key}` goes with `{partner}`, which is missing");
+                self.error(&field.key(key), "no-partner", &message, "add it, or take this away");
+            }
+        }
+        if let Some(limit) = keys.limit {
+            reaction = reaction.limit(limit);
+        }
         if keys.once == Some(true) {
             reaction = reaction.once();
+        }
+        if keys.per_subject == Some(true) {
+            reaction = reaction.per_subject();
         }
         if keys.pass_on == Some(true) {
             reaction = reaction.pass_on();
         }
-        if let Some(text) = &keys.condition {
-            match condition::read(text, &self.counts) {
-                Ok(condition) => reaction = reaction.when(condition),
-                Err(bad) => self.bad_expression(&field.key("if"), text, &bad),
+        if let Some(word) = &keys.again {
+            match Again::ALL.into_iter().find(|again| again.word() == word) {
+                Some(again) => reaction = reaction.again(again),
+                None => {
+                    let words = Again::ALL.iter().map(|again| again.word()).collect();
+                    self.unknown_word(&field.key("again"), word, words);
+                }
             }
         }
-        if keys.actions.is_empty() {
-            let help = "add an action, as in do = [{ say = \"hello\" }]";
-            self.error(&field.key("do"), "does-nothing", "this reaction does nothing", help);
-        }
-        for (index, action) in keys.actions.iter().enumerate() {
-            if let Some(action) = self.action(action, &field.key("do").item(index)) {
-                reaction = reaction.then(action);
-            } else {
-                // Keeps the numbers of the actions after it in step with the file.
-                reaction = reaction.then(Action::set("nothing", 0));
-            }
-        }
-        trigger.map(|_| reaction)
+        reaction
     }
 
-    fn trigger(&mut self, keys: &TriggerKeys, field: &Field) -> Option<Trigger> {
-        let TriggerKeys { start, cue, first, last, .. } = keys;
+    fn sequences(
+        &mut self,
+        mut reaction: Reaction,
+        keys: &ReactionKeys,
+        field: &Field,
+    ) -> Reaction {
+        let done = field.key("do");
+        if keys.actions.is_empty() {
+            let help = "add an action, as in do = [{ say = \"hello\" }]";
+            self.error(&done, "does-nothing", "this reaction does nothing", help);
+        }
+        let lists = keys.actions.iter().filter(|item| item.is_list()).count();
+        if lists > 0 && lists < keys.actions.len() {
+            let message = "here actions stand beside lists of actions";
+            let help = "put each sequence into a list of its own: do = [[...], [...]]";
+            self.error(&done, "mixed-sequences", message, help);
+        }
+        for (number, item) in keys.actions.iter().enumerate() {
+            if lists > 0 && number > 0 {
+                reaction = reaction.meanwhile();
+            }
+            for (place, action) in item.all().iter().enumerate() {
+                let at = done.item(number);
+                let at = if item.is_list() { at.item(place) } else { at };
+                reaction = reaction.then(self.action(action, &at));
+            }
+        }
+        for (place, action) in keys.otherwise.iter().enumerate() {
+            let action = self.action(action, &field.key("else").item(place));
+            reaction = reaction.otherwise(action);
+        }
+        reaction
+    }
+
+    /// An action. Where it cannot be read, one that keeps the numbers of those after it in step
+    /// with the file.
+    fn action(&mut self, keys: &ActionKeys, field: &Field) -> Action {
+        let action = match read_action(keys) {
+            Ok(action) => action,
+            Err(all) => {
+                for bad in all {
+                    let field = if bad.key.is_empty() { field.clone() } else { field.key(bad.key) };
+                    self.error(&field, bad.code, &bad.message, &bad.help);
+                }
+                return Action::set("nothing", 0);
+            }
+        };
+        if let Action::Call(name) = &action
+            && !self.functions.contains(name)
+        {
+            let known = self.functions.iter().map(String::as_str);
+            let help = match nearest(name, known) {
+                Some(nearest) => format!("did you mean `{nearest}`?"),
+                None if self.functions.is_empty() => {
+                    "write it in a script: [scene] scripts = [\"...\"]".into()
+                }
+                None => format!("there are {}", self.functions.join(", ")),
+            };
+            let message = format!("there is no function named `{name}` to call");
+            self.error(&field.key("call"), "unknown-name", &message, &help);
+        }
+        action
+    }
+
+    pub(crate) fn condition(&mut self, text: Option<&String>, field: &Field) -> Option<Condition> {
+        let text = text?;
+        match condition::read(text, &self.known) {
+            Ok(condition) => Some(condition),
+            Err(bad) => {
+                self.bad_expression(field, text, &bad);
+                None
+            }
+        }
+    }
+
+    fn triggers(&mut self, keys: &OneOrMany<TriggerKeys>, field: &Field) -> Vec<Trigger> {
+        let all = keys.all();
+        if all.is_empty() {
+            self.no_event(field, "no event is named here");
+        }
+        let mut triggers = Vec::new();
+        for (index, one) in all.iter().enumerate() {
+            let field = if keys.is_list() { field.item(index) } else { field.clone() };
+            triggers.extend(self.trigger(one, &field));
+        }
+        triggers
+    }
+
+    fn no_event(&mut self, field: &Field, message: &str) {
+        let help = "give one of: start, enter, exit, inside, touch, untouch, hover, click, offer, \
+                    accept, interact, hit, clear, land, lift_off, spot, lose, retarget, collect, \
+                    respawn, stat, empty, full, cue and so on";
+        self.error(field, "one-event", message, help);
+    }
+
+    /// The triggers of a table: one for each detector it names.
+    fn trigger(&mut self, keys: &TriggerKeys, field: &Field) -> Vec<Trigger> {
+        let TriggerKeys { start, cue, of, first, last, .. } = keys;
         let edge = first.or(*last).unwrap_or_default();
-        let detected = keys.events().map(|(event, on)| {
-            let on = Selector::from(on);
-            Trigger::Detected { event, on, edge }
+        let detected = keys.events().map(|(event, names)| {
+            let on = names.all().iter().map(|on| Selector::from(on.as_str()));
+            on.map(|on| Trigger::Detected { event, on, edge, of: of.clone() }).collect()
         });
         let others = [start.map(|_| Trigger::Start), cue.as_ref().map(Trigger::cue)];
-        let given: Vec<Trigger> = detected.chain(others.into_iter().flatten()).collect();
-        let [trigger] = given.as_slice() else {
-            let message =
-                if given.is_empty() { "no event is named here" } else { "one event too many" };
-            let help = "give one of: start, enter, exit, inside, touch, untouch, hover, click, \
-                        offer, accept, interact, hit, clear, land, lift_off, spot, lose, retarget, \
-                        cue and so on";
-            self.error(field, "one-event", message, help);
-            return None;
+        let others = others.into_iter().flatten().map(|trigger| vec![trigger]);
+        let given: Vec<Vec<Trigger>> = detected.chain(others).collect();
+        let [triggers] = given.as_slice() else {
+            let message = if given.is_empty() {
+                "no event is named here"
+            } else {
+                "one event too many: several events are a list of tables"
+            };
+            self.no_event(field, message);
+            return Vec::new();
         };
-        let event = trigger.event();
+        let Some(event) = triggers.first().map(Trigger::event) else {
+            self.no_event(field, "no detector is named here");
+            return Vec::new();
+        };
         if *start == Some(false) {
             let help = "write start = true";
             self.error(&field.key("start"), "one-event", "`start = false` waits for nothing", help);
@@ -71,106 +217,6 @@ impl Reader<'_> {
             let message = "`last` goes with an event that ends a detection, as `exit`";
             self.error(&field.key("last"), "no-partner", message, "did you mean `first`?");
         }
-        Some(trigger.clone())
-    }
-
-    fn action(&mut self, keys: &ActionKeys, field: &Field) -> Option<Action> {
-        let verbs = [
-            ("move", &keys.moved),
-            ("teleport", &keys.teleport),
-            ("face", &keys.face),
-            ("enable", &keys.enable),
-            ("disable", &keys.disable),
-            ("toggle", &keys.toggle),
-            ("show", &keys.show),
-            ("hide", &keys.hide),
-            ("count", &keys.count),
-            ("say", &keys.say),
-            ("cue", &keys.cue),
-        ];
-        let given: Vec<(&str, &String)> = verbs
-            .into_iter()
-            .filter_map(|(verb, value)| value.as_ref().map(|value| (verb, value)))
-            .collect();
-        let [(verb, value)] = given.as_slice() else {
-            let message =
-                if given.is_empty() { "no action is named here" } else { "one action too many" };
-            let help = "give each action its own { ... }: move, teleport, face, enable, disable, toggle, \
-                        show, hide, count, say or cue";
-            self.error(field, "one-action", message, help);
-            return None;
-        };
-        for (key, there, verbs) in [
-            ("to", keys.to.is_some(), &["move", "teleport", "face"][..]),
-            ("over", keys.over.is_some(), &["move"]),
-            ("ease", keys.ease.is_some(), &["move"]),
-            ("add", keys.add.is_some(), &["count"]),
-            ("set", keys.set.is_some(), &["count"]),
-        ] {
-            if there && !verbs.contains(verb) {
-                let message = format!("`{key}` does not go with `{verb}`");
-                let help = format!("it goes with {}", verbs.join(" and "));
-                self.error(&field.key(key), "no-partner", &message, &help);
-            }
-        }
-        let what = (*value).clone();
-        Some(match *verb {
-            "move" => Action::Move(Move {
-                what,
-                to: match self.destination(keys, field)?.as_str() {
-                    "home" => Destination::Home,
-                    "point" => Destination::Point,
-                    name => Destination::Entity(name.into()),
-                },
-                over: keys.over.unwrap_or_default(),
-                ease: self.ease(keys.ease.as_deref(), &field.key("ease"))?,
-            }),
-            "teleport" => Action::Teleport { what, to: self.destination(keys, field)? },
-            "face" => Action::Face { what, to: self.destination(keys, field)? },
-            "enable" => Action::Enable(what),
-            "disable" => Action::Disable(what),
-            "toggle" => Action::Toggle(what),
-            "show" => Action::Show(what),
-            "hide" => Action::Hide(what),
-            "count" => {
-                let change = match (keys.add, keys.set) {
-                    (Some(amount), None) => Change::Add(amount),
-                    (None, Some(value)) => Change::Set(value),
-                    _ => {
-                        let help = "as in { count = \"tokens\", add = 1 }";
-                        self.error(
-                            field,
-                            "one-change",
-                            "a count needs either `add` or `set`",
-                            help,
-                        );
-                        return None;
-                    }
-                };
-                Action::Count { name: what, change }
-            }
-            "say" => Action::Say(what),
-            _ => Action::Cue(what),
-        })
-    }
-
-    fn destination(&mut self, keys: &ActionKeys, field: &Field) -> Option<String> {
-        if keys.to.is_none() {
-            let help =
-                "add `to = \"...\"`: the entity whose place it takes, or \"home\" with `move`";
-            self.error(field, "missing-key", "the key `to` is missing here", help);
-        }
-        keys.to.clone()
-    }
-
-    fn ease(&mut self, text: Option<&str>, field: &Field) -> Option<Easing> {
-        match text.unwrap_or("linear").parse() {
-            Ok(ease) => Some(ease),
-            Err(error) => {
-                let finding = self.finding(field, "bad-easing", error.to_string());
-                self.findings.push(finding);
-                None
-            }
-        }
+        triggers.clone()
     }
 }

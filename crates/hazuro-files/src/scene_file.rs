@@ -2,10 +2,12 @@
 
 use std::collections::BTreeMap;
 
-use hazuro::scene::EventKind;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
+use crate::number_file::{EffectKeys, PickupKeys, StatKeys};
+use crate::one_or_many::TextKeys;
+use crate::reaction_file::ReactionKeys;
 use crate::shape_keys::shaped;
 
 shaped! {
@@ -168,6 +170,12 @@ macro_rules! featured {
             /// Prompts are offered to it, and it points and presses.
             #[serde(skip_serializing_if = "Option::is_none")]
             pub player: Option<bool>,
+            /// Numbers on it, by name.
+            #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+            pub stats: BTreeMap<String, StatKeys>,
+            /// What whoever comes into its zone collects.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub pickup: Option<PickupKeys>,
             /// What to highlight when it or something below it is offered.
             #[serde(skip_serializing_if = "Option::is_none")]
             pub highlight: Option<bool>,
@@ -177,7 +185,11 @@ macro_rules! featured {
 
 featured! {
     /// What entities of one sort share.
-    KindKeys {}
+    KindKeys {
+        /// How many more of it are kept ready to be spawned.
+        #[serde(skip_serializing_if = "Option::is_none")]
+        stock: Option<u32>,
+    }
 }
 
 featured! {
@@ -203,184 +215,6 @@ featured! {
     }
 }
 
-/// The keys of a trigger, one for each event of a detector.
-macro_rules! trigger_keys {
-    ($($(#[$doc:meta])* $key:ident $event:ident;)*) => {
-        /// The event a reaction waits for: one of the keys, and `first` or `last` beside it.
-        #[derive(Clone, Debug, Default, Deserialize, Serialize, JsonSchema)]
-        #[serde(deny_unknown_fields)]
-        pub(crate) struct TriggerKeys {
-            /// The play begins: `start = true`.
-            #[serde(skip_serializing_if = "Option::is_none")]
-            pub start: Option<bool>,
-            $($(#[$doc])*
-            #[serde(skip_serializing_if = "Option::is_none")]
-            pub $key: Option<String>,)*
-            /// The cue of this name is sent.
-            #[serde(skip_serializing_if = "Option::is_none")]
-            pub cue: Option<String>,
-            /// With an event that begins a detection: only when nobody was detected before.
-            #[serde(skip_serializing_if = "Option::is_none")]
-            pub first: Option<bool>,
-            /// With an event that ends a detection: only when nobody is detected any more, and
-            /// that stays so while `after` lasts.
-            #[serde(skip_serializing_if = "Option::is_none")]
-            pub last: Option<bool>,
-        }
-
-        impl TriggerKeys {
-            /// The events of detectors that are named, and of which detectors.
-            pub fn events(&self) -> impl Iterator<Item = (EventKind, &str)> {
-                let named = [$((EventKind::$event, &self.$key)),*];
-                named.into_iter().filter_map(|(event, name)| Some((event, name.as_deref()?)))
-            }
-
-            /// The key of an event of a detector.
-            pub fn event_mut(&mut self, event: EventKind) -> Option<&mut Option<String>> {
-                match event {
-                    $(EventKind::$event => Some(&mut self.$key),)*
-                    _ => None,
-                }
-            }
-        }
-    };
-}
-
-trigger_keys! {
-    /// A subject comes into this zone: a name, `kind:...` or `tag:...`.
-    enter Enter;
-    /// A subject leaves this zone.
-    exit Exit;
-    /// A subject has stayed in this zone for another `inside_every`.
-    inside Inside;
-    /// A subject begins to touch this.
-    touch Touch;
-    /// A subject touches this no more.
-    untouch Untouch;
-    /// A player's pointer comes over this.
-    hover Hover;
-    /// A player's pointer leaves this.
-    unhover Unhover;
-    /// A player presses a button over this.
-    pointer_down PointerDown;
-    /// A player lets go of a button over this.
-    pointer_up PointerUp;
-    /// A player clicks this.
-    click Click;
-    /// A player drags this.
-    drag Drag;
-    /// This is offered to a player.
-    offer Offer;
-    /// This is offered to a player no more.
-    withdraw Withdraw;
-    /// A player begins to hold the key of this prompt.
-    hold Hold;
-    /// A player has used this prompt.
-    accept Accept;
-    /// A player lets go of the key of this prompt too early.
-    cancel Cancel;
-    /// A player has used this, which makes no offers.
-    interact Interact;
-    /// A player tried to use this and lacks what it needs.
-    refused Refused;
-    /// This probe begins to hit something.
-    hit Hit;
-    /// This probe hits something no more.
-    clear Clear;
-    /// This body comes to stand on something.
-    land Land;
-    /// This body leaves what it stood on.
-    lift_off LiftOff;
-    /// This watcher notices somebody.
-    spot Spot;
-    /// This watcher forgets somebody.
-    lose Lose;
-    /// This seeker chooses another target, or none.
-    retarget Retarget;
-}
-
-/// One thing done: one of the verbs, and what goes with it. `who` and `on` stand for the
-/// subject and the detector of the event.
-#[derive(Clone, Debug, Default, Deserialize, Serialize, JsonSchema)]
-#[serde(deny_unknown_fields)]
-pub(crate) struct ActionKeys {
-    /// Move an entity `to` another's place or `home`.
-    #[serde(rename = "move", skip_serializing_if = "Option::is_none")]
-    pub moved: Option<String>,
-    /// Put an entity where `to` is, at once.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub teleport: Option<String>,
-    /// Turn an entity about Y towards `to`, at once.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub face: Option<String>,
-    /// With `move`, `teleport` and `face`: the entity meant; with `move` also `home`, or `point`
-    /// for where a `drag` leads.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub to: Option<String>,
-    /// With `move`: how many seconds it takes; at once unless said otherwise.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub over: Option<f64>,
-    /// With `move`: a CSS easing, as `ease-in-out` or `cubic-bezier(0.2, 0, 0, 1)`.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub ease: Option<String>,
-    /// Switch an entity on.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub enable: Option<String>,
-    /// Switch an entity and its children off.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub disable: Option<String>,
-    /// Switch an entity over.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub toggle: Option<String>,
-    /// Make an entity visible.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub show: Option<String>,
-    /// Make an entity invisible.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub hide: Option<String>,
-    /// Change this count by `add` or `set`.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub count: Option<String>,
-    /// With `count`: how much to add, which may be negative.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub add: Option<i64>,
-    /// With `count`: the new value.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub set: Option<i64>,
-    /// Show the text of this key.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub say: Option<String>,
-    /// Send the cue of this name.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub cue: Option<String>,
-}
-
-/// When an event, if a condition, do actions.
-#[derive(Clone, Debug, Deserialize, Serialize, JsonSchema)]
-#[serde(deny_unknown_fields)]
-pub(crate) struct ReactionKeys {
-    /// The event it waits for.
-    pub on: TriggerKeys,
-    /// An expression over `who`, `on`, `count` and `time`, tested when the event happens.
-    #[serde(rename = "if", skip_serializing_if = "Option::is_none")]
-    pub condition: Option<String>,
-    /// Wait so many seconds between the event and the actions.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub after: Option<f64>,
-    /// Only the first time.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub once: Option<bool>,
-    /// Not again until so many seconds after the event it last reacted to.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub cooldown: Option<f64>,
-    /// Leave the event of a pointer to the ancestors of what was pointed at too.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub pass_on: Option<bool>,
-    /// What to do, in order.
-    #[serde(rename = "do")]
-    pub actions: Vec<ActionKeys>,
-}
-
 /// What holds for the whole scene.
 #[derive(Clone, Debug, Default, Deserialize, Serialize, JsonSchema)]
 #[serde(deny_unknown_fields, default)]
@@ -397,6 +231,15 @@ pub(crate) struct HeadKeys {
     /// Counts that do not start at 0, or that no action changes.
     #[serde(skip_serializing_if = "BTreeMap::is_empty")]
     pub counts: BTreeMap<String, i64>,
+    /// Flags that are up to begin with, or that no action changes.
+    #[serde(skip_serializing_if = "BTreeMap::is_empty")]
+    pub flags: BTreeMap<String, bool>,
+    /// The language of texts that name none; `en` unless said otherwise.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub language: Option<String>,
+    /// Files of script functions, from the folder of this one.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub scripts: Vec<String>,
 }
 
 /// A scene: entities, kinds, reactions and texts.
@@ -414,9 +257,13 @@ pub(crate) struct SceneKeys {
     /// The reactions; those to one event happen in this order.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub reaction: Vec<ReactionKeys>,
-    /// Texts by key. `{who}` and `{on}` stand for the names of subject and detector.
+    /// Changes to stats that end by themselves, by name.
     #[serde(skip_serializing_if = "BTreeMap::is_empty")]
-    pub texts: BTreeMap<String, String>,
+    pub effect: BTreeMap<String, EffectKeys>,
+    /// Texts by key, each a text or a table of texts by language. `{who}` and `{on}` stand for
+    /// the names of subject and detector.
+    #[serde(skip_serializing_if = "BTreeMap::is_empty")]
+    pub texts: BTreeMap<String, TextKeys>,
 }
 
 /// The JSON Schema of scene files.

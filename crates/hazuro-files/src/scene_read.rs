@@ -3,11 +3,16 @@
 use hazuro::Scene;
 use hazuro::geometry::{Pose, Posed, Shape};
 use hazuro::glam::DQuat;
-use hazuro::scene::{Admit, Body, Entity, Field, Kind, Part, Reaction, SceneError, Trigger, Zone};
+use hazuro::scene::{
+    Admit, Body, Entity, Field, Kind, Part, Reaction, SceneError, Text, Trigger, Zone,
+};
 
 use crate::condition;
+use crate::condition::Known;
 use crate::detector_read;
 use crate::finding::{Finding, Severity};
+use crate::number_read;
+use crate::one_or_many::TextKeys;
 use crate::parse::parse;
 use crate::scene_file::{AdmitKeys, BodyKeys, EntityKeys, KindKeys, PartKeys, SceneKeys};
 use crate::shape_keys::Given;
@@ -97,6 +102,12 @@ macro_rules! apply_features {
         if let Some(highlight) = $keys.highlight {
             $owner = $owner.highlight(highlight);
         }
+        for (name, stat) in &$keys.stats {
+            $owner = $owner.stat(name, number_read::stat(stat));
+        }
+        if let Some(pickup) = &$keys.pickup {
+            $owner = $owner.pickup(number_read::pickup(pickup));
+        }
         if $keys.prompt.is_some() && $keys.interact.is_some() {
             let help = "keep `prompt` if players shall be shown that they can use it";
             let message = "`prompt` and `interact` are two ways to use the same thing";
@@ -138,18 +149,17 @@ pub(crate) struct Reader<'a> {
     source: &'a Source,
     spans: Option<Spans>,
     pub findings: Vec<Finding>,
-    /// The names of the counts there are.
-    pub counts: Vec<String>,
+    /// What conditions may name.
+    pub known: Known,
+    /// The functions that may be called.
+    pub functions: Vec<String>,
 }
 
 impl<'a> Reader<'a> {
     fn new(source: &'a Source, keys: &SceneKeys) -> Self {
-        let changed = keys.reaction.iter().flat_map(|reaction| &reaction.actions);
-        let changed = changed.filter_map(|action| action.count.as_ref());
-        let mut counts: Vec<String> = keys.scene.counts.keys().chain(changed).cloned().collect();
-        counts.sort_unstable();
-        counts.dedup();
-        Self { source, spans: Spans::of(source), findings: Vec::new(), counts }
+        let spans = Spans::of(source);
+        let (known, functions) = (Known::of(keys), Vec::new());
+        Self { source, spans, findings: Vec::new(), known, functions }
     }
 
     pub(crate) fn finding(
@@ -179,8 +189,26 @@ impl<'a> Reader<'a> {
         for (name, value) in &head.counts {
             builder = builder.count(name, *value);
         }
+        for (name, up) in &head.flags {
+            builder = builder.flag(name, *up);
+        }
+        if let Some(language) = &head.language {
+            builder = builder.language(language);
+        }
         for (key, text) in &keys.texts {
-            builder = builder.text(key, text);
+            builder = builder.text(
+                key,
+                match text {
+                    TextKeys::Plain(text) => Text::from(text.as_str()),
+                    TextKeys::ByLanguage(all) => all
+                        .iter()
+                        .fold(Text::default(), |text, (language, it)| text.and(language, it)),
+                },
+            );
+        }
+        for (name, effect) in &keys.effect {
+            let field = Field::ROOT.key("effect").key(name);
+            builder = builder.effect(self.effect(name, effect, &field));
         }
         for (name, kind) in &keys.kind {
             builder = builder.kind(self.kind(name, kind, &Field::ROOT.key("kind").key(name)));
@@ -299,7 +327,7 @@ impl<'a> Reader<'a> {
     }
 
     fn kind(&mut self, name: &str, keys: &KindKeys, field: &Field) -> Kind {
-        let mut kind = Kind::new(name).tags(keys.tags.clone());
+        let mut kind = Kind::new(name).tags(keys.tags.clone()).stock(keys.stock.unwrap_or(0));
         apply_features!(self, kind, keys, field);
         kind
     }
@@ -336,11 +364,8 @@ impl<'a> Reader<'a> {
         if keys.players == Some(true) {
             admitted = admitted.players();
         }
-        if let Some(text) = &keys.condition {
-            match condition::read(text, &self.counts) {
-                Ok(condition) => admitted = admitted.when(condition),
-                Err(bad) => self.bad_expression(&field.key("if"), text, &bad),
-            }
+        if let Some(condition) = self.condition(keys.condition.as_ref(), &field.key("if")) {
+            admitted = admitted.when(condition);
         }
         match &keys.not {
             Some(not) => admitted.not(rule(&not.tags, &not.kinds, &not.names, &not.layers)),

@@ -3,22 +3,20 @@
 use hazuro::Scene;
 use hazuro::geometry::Pose;
 use hazuro::glam::DQuat;
-use hazuro::scene::{
-    Action, Admit, Body, Change, Destination, Detectors, Entity, Kind, Move, Part, Reaction,
-    Trigger,
-};
+use hazuro::scene::{Admit, Body, Detectors, Entity, Kind, Part, SceneBuilder, Text};
 
 use crate::detector_file::PromptKeys;
-use crate::detector_write;
+use crate::one_or_many::TextKeys;
 use crate::scene_file::{
-    ActionKeys, AdmitKeys, BodyKeys, EntityKeys, HeadKeys, KindKeys, PartKeys, ReactionKeys,
-    RefuseKeys, SceneKeys, SolidKeys, TriggerKeys, ZoneKeys,
+    AdmitKeys, BodyKeys, EntityKeys, HeadKeys, KindKeys, PartKeys, RefuseKeys, SceneKeys,
+    SolidKeys, ZoneKeys,
 };
+use crate::{detector_write, number_read, reaction_write};
 
 /// The text of a scene file, in TOML, that reads as this scene.
 ///
 /// Conditions are written as their text, so only those that were read from a file can be read
-/// back.
+/// back. Scripts are not part of a scene: name them in the file if its reactions call them.
 ///
 /// ```
 /// use hazuro_files::{Source, read_scene, write_scene};
@@ -37,20 +35,37 @@ pub fn write_scene(scene: &Scene) -> String {
             rate: Some(scene.rate()),
             seed: Some(scene.seed()),
             counts: scene.counts().clone(),
+            flags: scene.flags().clone(),
+            language: (scene.language() != SceneBuilder::LANGUAGE).then(|| scene.language().into()),
+            scripts: Vec::new(),
         },
         kind: scene.kinds().iter().map(|kind| (kind.name().to_owned(), write_kind(kind))).collect(),
-        entity: scene.ids().map(|id| write_entity(scene.entity(id))).collect(),
-        reaction: scene.reactions().iter().map(write_reaction).collect(),
-        texts: scene.texts().clone(),
+        entity: scene.described().map(|id| write_entity(scene.entity(id))).collect(),
+        reaction: scene.reactions().iter().map(reaction_write::reaction).collect(),
+        effect: scene
+            .effects()
+            .iter()
+            .map(|effect| (effect.name().to_owned(), number_read::write_effect(effect)))
+            .collect(),
+        texts: scene.texts().iter().map(|(key, text)| (key.clone(), write_text(text))).collect(),
     };
     toml::to_string(&keys).expect("a scene is tables of text keys and plain values")
+}
+
+fn write_text(text: &Text) -> TextKeys {
+    let mut languages = text.languages();
+    match (languages.next(), languages.next()) {
+        (Some(("", text)), None) => TextKeys::Plain(text.into()),
+        _ => TextKeys::ByLanguage(
+            text.languages().map(|(language, text)| (language.into(), text.into())).collect(),
+        ),
+    }
 }
 
 /// The table of a kind or an entity, with the features that it has.
 macro_rules! with_features {
     ($owner:ident, $keys:ident { $($own:tt)* }) => {
         $keys {
-            $($own)*
             tags: $owner.own_tags().to_vec(),
             layers: $owner.own_layers().to_vec(),
             scale: $owner.own_scale(),
@@ -78,6 +93,13 @@ macro_rules! with_features {
             limit: $owner.own_limits().and_then(|limits| limits.limit),
             player: $owner.own_player(),
             highlight: $owner.own_highlight(),
+            stats: $owner
+                .own_stats()
+                .iter()
+                .map(|(name, stat)| (name.clone(), number_read::write_stat(stat)))
+                .collect(),
+            pickup: $owner.own_pickup().map(number_read::write_pickup),
+            $($own)*
         }
     };
 }
@@ -88,7 +110,7 @@ fn prompt(detectors: &Detectors, quiet: bool) -> Option<PromptKeys> {
 }
 
 fn write_kind(kind: &Kind) -> KindKeys {
-    with_features!(kind, KindKeys {})
+    with_features!(kind, KindKeys { stock: (kind.stock_size() > 0).then(|| kind.stock_size()) })
 }
 
 fn write_entity(entity: &Entity) -> EntityKeys {
@@ -150,66 +172,4 @@ fn write_part(part: &Part) -> PartKeys {
     let (at, turn, rotation) = write_pose(&part.pose());
     let name = Some(part.name().to_owned());
     PartKeys { name, at, turn, rotation, ..PartKeys::shaped(part.shape()) }
-}
-
-fn write_reaction(reaction: &Reaction) -> ReactionKeys {
-    let seconds = |seconds: f64| (seconds != 0.0).then_some(seconds);
-    ReactionKeys {
-        on: write_trigger(reaction.trigger()),
-        condition: reaction.condition().map(|condition| condition.text().into()),
-        after: seconds(reaction.delay()),
-        once: reaction.is_once().then_some(true),
-        pass_on: reaction.passes_on().then_some(true),
-        cooldown: seconds(reaction.cooldown_seconds()),
-        actions: reaction.actions().iter().map(write_action).collect(),
-    }
-}
-
-fn write_trigger(trigger: &Trigger) -> TriggerKeys {
-    let none = TriggerKeys::default();
-    match trigger {
-        Trigger::Start => TriggerKeys { start: Some(true), ..none },
-        Trigger::Detected { event, on, edge } => {
-            let first = (*edge && event.is_opening()).then_some(true);
-            let last = (*edge && !event.is_opening()).then_some(true);
-            let mut keys = TriggerKeys { first, last, ..none };
-            if let Some(key) = keys.event_mut(*event) {
-                *key = Some(on.to_string());
-            }
-            keys
-        }
-        Trigger::Cue(name) => TriggerKeys { cue: Some(name.clone()), ..none },
-    }
-}
-
-fn write_action(action: &Action) -> ActionKeys {
-    let none = ActionKeys::default();
-    match action.clone() {
-        Action::Move(Move { what, to, over, ease }) => ActionKeys {
-            moved: Some(what),
-            to: Some(match to {
-                Destination::Home => "home".into(),
-                Destination::Point => "point".into(),
-                Destination::Entity(name) => name,
-            }),
-            over: (over != 0.0).then_some(over),
-            ease: (ease != hazuro::motion::Easing::Linear).then(|| ease.to_string()),
-            ..none
-        },
-        Action::Teleport { what, to } => ActionKeys { teleport: Some(what), to: Some(to), ..none },
-        Action::Face { what, to } => ActionKeys { face: Some(what), to: Some(to), ..none },
-        Action::Enable(what) => ActionKeys { enable: Some(what), ..none },
-        Action::Disable(what) => ActionKeys { disable: Some(what), ..none },
-        Action::Toggle(what) => ActionKeys { toggle: Some(what), ..none },
-        Action::Show(what) => ActionKeys { show: Some(what), ..none },
-        Action::Hide(what) => ActionKeys { hide: Some(what), ..none },
-        Action::Count { name, change: Change::Add(amount) } => {
-            ActionKeys { count: Some(name), add: Some(amount), ..none }
-        }
-        Action::Count { name, change: Change::Set(value) } => {
-            ActionKeys { count: Some(name), set: Some(value), ..none }
-        }
-        Action::Say(key) => ActionKeys { say: Some(key), ..none },
-        Action::Cue(name) => ActionKeys { cue: Some(name), ..none },
-    }
 }

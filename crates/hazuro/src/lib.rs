@@ -48,10 +48,13 @@ pub mod why;
 pub use glam;
 
 pub use detect::probe::ProbeRay;
-pub use play::{Act, By, Entry, Offer, Outcome, Play, Problem, Refusal};
+pub use play::{
+    Act, By, Entry, Failure, HandlerId, Lent, Offer, Outcome, Place, Play, Problem, Refusal,
+    Running,
+};
 pub use scene::{EntityId, Scene};
 pub use space::{Filter, Found, Hit, Space};
-pub use state::{Button, Cause, Event, Input, Meeting, Sighting, Spot, State, Target};
+pub use state::{Button, Cause, Event, Input, Meeting, Reading, Sighting, Spot, State, Target};
 pub use time::Time;
 
 /// The README's own example, so that it stays true.

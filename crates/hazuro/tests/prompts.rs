@@ -89,7 +89,11 @@ fn a_key_is_pressed_or_held_or_let_go_of_too_early() {
 
 #[test]
 fn what_is_needed_is_named_when_it_is_lacking() {
-    let needs = Needs { counts: [("tokens".into(), 2)].into(), tags: vec!["strong".into()] };
+    let needs = Needs {
+        counts: [("tokens".into(), 2)].into(),
+        tags: vec!["strong".into()],
+        ..Needs::default()
+    };
     let scene = |tags: &[&str]| {
         let miller = person("miller", 1.0).tags(tags.iter().copied());
         let other = Entity::new("millstone").tags(["strong"]);

@@ -171,7 +171,9 @@ fn handlers_hear_events_after_reactions_and_act_like_them() {
     let failed: Vec<_> = entries
         .iter()
         .filter_map(|entry| match entry {
-            Entry::Problem { by, problem: Problem::Handler(why), .. } => Some((*by, why.as_str())),
+            Entry::Problem { by, problem: Problem::Handler(why), .. } => {
+                Some((*by, why.message.as_str()))
+            }
             _ => None,
         })
         .collect();

@@ -38,7 +38,6 @@ fn every_name_is_looked_up() {
         "entity[3].admit.names[0]: there is no entity named `bal`",
         "entity[3].admit.not.tags[0]: there is no tag named `no`",
         "reaction[0].on.enter: there is no entity named `padd`",
-        "reaction[0].do[0].say: there is no text named `silence`",
         "reaction[0].do[1].to: there is no entity named `nowhere`",
         "reaction[0].do[2].move: there is no entity named `paad`",
         "reaction[0].do[2].to: there is no entity named `home`",
@@ -264,7 +263,7 @@ fn a_refused_teleport_is_reported() {
     play.place("ball", [0.0, 0.0, 0.0]).unwrap();
     let entries = play_until(&mut play, 0.5);
     let refused = entries.iter().find_map(|entry| match entry {
-        Entry::Refused { why, .. } => Some(*why),
+        Entry::Refused { why, .. } => Some(why.clone()),
         _ => None,
     });
     assert_eq!(refused, Some(Refusal::JustArrived));
@@ -307,7 +306,6 @@ fn what_a_host_names_wrongly_changes_nothing() {
     let before = play.state().clone();
     assert!(matches!(play.place("bull", [0.0; 3]), Err(Fault::Unknown { .. })));
     assert!(matches!(play.act(Action::enable("who")), Err(Fault::NobodyMeant { .. })));
-    assert!(matches!(play.act(Action::say("nothing")), Err(Fault::Unknown { what: "text", .. })));
     let endless = Action::move_home("pad").over(f64::NAN);
     assert!(matches!(play.act(endless), Err(Fault::Number { .. })));
     assert!(play.remove("bull").is_err() && play.occupants("bull").is_err());

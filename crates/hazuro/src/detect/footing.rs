@@ -8,7 +8,7 @@ use glam::{DVec2, DVec3};
 
 use crate::Time;
 use crate::geometry::{Aabb, Convex, Form, Pose, Ray, Shape};
-use crate::scene::{Detector, EntityId, FootingSpec, Ground};
+use crate::scene::{Detector, EntityId, FootingSpec, Ground, Switch};
 use crate::space::{Filter, Hit, Space};
 use crate::state::{Cause, Meeting, Stand};
 use crate::why::{Check, Evidence, Gate, Witness, run};
@@ -79,7 +79,7 @@ pub(crate) fn ask<W: Witness>(
     let mut look = Look { target: Target { space, on, detector, who }, spec, ground };
     let chain = look.target.chain();
     let near = run(&gates(), &mut look, chain, state.now, witness) && ground.under.is_some();
-    let is_off = state.switched_off_by(scene, on).is_some();
+    let is_off = state.off_by(scene, on, Switch::Detect).is_some();
     let was_grounded = before.is_some_and(|before| before.ground.grounded);
     let last_near = match before {
         _ if near => state.now,

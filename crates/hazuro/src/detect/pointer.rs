@@ -50,7 +50,7 @@ impl Look<'_> {
         let Some(hit) = self.hit else { return false };
         let spec = senses(space.scene, on).and_then(|senses| senses.pointer.as_ref());
         let children = spec.is_some_and(|spec| spec.told.children);
-        hit.entity == on || (children && belongs(space.scene, hit.entity, on))
+        hit.entity == on || (children && belongs(space, hit.entity, on))
     }
 
     fn distance(&self) -> f64 {
@@ -80,7 +80,7 @@ pub(crate) fn ask<W: Witness>(
 ) -> Option<Pointed> {
     let Space { scene, state, .. } = space;
     let (camera, ray) = ray(space, player, at)?;
-    let own = if belongs(scene, camera, player) { player } else { camera };
+    let own = if belongs(space, camera, player) { player } else { camera };
     let points = |entity| scene.has(entity, Detector::Pointer);
     let layers = senses(scene, camera)?.camera.as_ref()?.layers;
     let in_layers = |filter: Filter<'static>| filter.layers(layers).without(own);
@@ -95,7 +95,7 @@ pub(crate) fn ask<W: Witness>(
     if W::LISTENS {
         for on in scene.ids().filter(|on| points(*on)) {
             let target = Target { space, on, detector, who: player };
-            if hit.is_none_or(|hit| !belongs(scene, hit.entity, on))
+            if hit.is_none_or(|hit| !belongs(space, hit.entity, on))
                 && witness.wants(&target.chain())
             {
                 run(&gates(), &mut Look { target, hit }, target.chain(), state.now, witness);
@@ -103,7 +103,7 @@ pub(crate) fn ask<W: Witness>(
         }
     }
     let hit = hit?;
-    for on in scene.lineage(hit.entity).filter(|on| points(*on)) {
+    for on in state.lineage(scene, hit.entity).filter(|on| points(*on)) {
         let target = Target { space, on, detector, who: player };
         let mut look = Look { target, hit: Some(hit) };
         if run(&gates(), &mut look, target.chain(), state.now, witness) {

@@ -140,7 +140,7 @@ fn cast(
     only: Option<&dyn Fn(EntityId) -> bool>,
 ) -> Option<Hit> {
     let filter = Filter::among(spec.told.among).layers(spec.layers);
-    let filter = if spec.told.own { filter } else { filter.without(whole(space.scene, on)) };
+    let filter = if spec.told.own { filter } else { filter.without(whole(space, on)) };
     let filter = only.map_or(filter, |only| filter.only(only));
     match &spec.form {
         None => space.ray(&Ray::between(from.position, to).ok()?, &filter),

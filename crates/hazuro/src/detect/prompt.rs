@@ -265,13 +265,21 @@ pub(crate) fn lacks(
     player: EntityId,
 ) -> Option<String> {
     let spec = senses(scene, prompt)?.prompt.as_ref()?;
-    let has = &scene.thing(player).tags;
+    let has = state.tags(scene, player);
     let tags = spec.tags.iter().zip(&spec.told.needs.tags);
     let tag = tags.into_iter().find(|(tag, _)| !has.contains(tag)).map(|(_, name)| name.clone());
     tag.or_else(|| {
-        let counts = spec.told.needs.counts.iter();
-        let mut short = counts
-            .filter(|(name, least)| state.counts.get(*name).copied().unwrap_or_default() < **least);
-        short.next().map(|(name, _)| name.clone())
+        let needs = &spec.told.needs;
+        let of_scene = needs.counts.iter().map(|(name, least)| (None, name, least));
+        let own = needs.own_counts.iter().map(|(name, least)| (Some(player), name, least));
+        let mut counts = of_scene.chain(own);
+        let short = counts.find(|(of, name, least)| state.count(*of, name) < **least);
+        let count = short.map(|(_, name, _)| name.clone());
+        count.or_else(|| {
+            let value = |name: &str| state.stat(scene, player, scene.stat_id(name).ok()?);
+            let mut stats = needs.stats.iter();
+            let short = stats.find(|(name, least)| value(name).is_none_or(|is| is < **least));
+            short.map(|(name, _)| name.clone())
+        })
     })
 }

@@ -6,7 +6,7 @@ use smallvec::{SmallVec, smallvec};
 use crate::Time;
 use crate::geometry::{Convex, Form, Glide, Pose, TOUCH, closest_approach, distance, gap, sweep};
 use crate::motion::{Path, Segment};
-use crate::scene::{Detector, EntityId, PlacedPart, Region, Scene};
+use crate::scene::{Clause, Detector, EntityId, PlacedPart, Region, Scene, Switch};
 use crate::state::{Meeting, State, WHOLE};
 use crate::why::{Chain, Check, Evidence, Gate, Witness, run};
 
@@ -17,6 +17,7 @@ pub(super) type Gates<'a> = [Check<Look<'a>>; 6];
 /// One detector looking at one subject over a span of time.
 pub(crate) struct Look<'a> {
     scene: &'a Scene,
+    state: &'a State,
     on: EntityId,
     region: Region<'a>,
     who: EntityId,
@@ -88,10 +89,11 @@ pub(crate) fn look<W: Witness>(
     }
     let mut look = Look {
         scene,
+        state,
         on,
         region,
         who,
-        on_off: state.switched_off_by(scene, on),
+        on_off: state.off_by(scene, on, Switch::Detect),
         who_off: state.switched_off_by(scene, who),
         path: moves(on),
         members: all,
@@ -126,17 +128,22 @@ impl Look<'_> {
 
     pub(super) const ADMITTED: Check<Self> = Check {
         gate: Gate::Admitted,
-        passes: |look| look.region.admission.refusal(look.scene, look.who).is_none(),
+        passes: |look| look.refusal().is_none(),
         evidence: |look| {
-            let refusal = look.region.admission.refusal(look.scene, look.who);
+            let refusal = look.refusal();
             refusal.map_or(Evidence::None, Evidence::Refused)
         },
     };
 
+    fn refusal(&self) -> Option<Clause> {
+        let tags = self.state.tags(self.scene, self.who);
+        self.region.admission.refusal(self.scene, (self.who, tags))
+    }
+
     /// A detector does not detect the body that carries it, nor a body it carries.
     fn is_apart(&self) -> bool {
-        !self.scene.lineage(self.on).any(|entity| entity == self.who)
-            && !self.scene.lineage(self.who).any(|entity| entity == self.on)
+        !self.state.lineage(self.scene, self.on).any(|entity| entity == self.who)
+            && !self.state.lineage(self.scene, self.who).any(|entity| entity == self.on)
     }
 
     /// Calls `visit` with each part of the subject and each stretch during which both it and the
@@ -310,6 +317,7 @@ fn velocity(path: &Path, time: Time, point: DVec3) -> DVec3 {
 /// detected.
 pub(crate) fn boundary_distance(
     scene: &Scene,
+    state: &State,
     (on, detector, form, on_pose): (EntityId, Detector, &Form, &Pose),
     (who, pose): (EntityId, &Pose),
 ) -> (bool, f64) {
@@ -317,7 +325,7 @@ pub(crate) fn boundary_distance(
     else {
         return (false, f64::INFINITY);
     };
-    if region.admission.refusal(scene, who).is_some() {
+    if region.admission.refusal(scene, (who, state.tags(scene, who))).is_some() {
         return (false, f64::INFINITY);
     }
     if region.parts {

@@ -5,7 +5,7 @@ use smallvec::SmallVec;
 
 use crate::Time;
 use crate::geometry::{Aabb, Pose, Ray};
-use crate::scene::{Detector, EntityId, PlacedPart, SightSpec};
+use crate::scene::{Detector, EntityId, PlacedPart, SightSpec, Switch};
 use crate::space::{Filter, Space};
 use crate::state::{Awareness, Cause};
 use crate::why::{Check, Evidence, Gate, Witness, run};
@@ -191,7 +191,7 @@ pub(crate) fn ask<W: Witness>(
         .range(range)
         .filter(|(_, awareness)| awareness.level > 0.0 || awareness.in_view);
     candidates.extend(known.map(|((_, who), _)| *who));
-    if state.switched_off_by(scene, on).is_none() {
+    if state.off_by(scene, on, Switch::Detect).is_none() {
         let reach = DVec3::splat(spec.told.range.max(spec.told.near));
         let layers = scene.admission(on).map_or(u64::MAX, |rule| rule.layers.0);
         let around = Aabb::around(eye.position, reach);
@@ -222,7 +222,8 @@ pub(crate) fn ask<W: Witness>(
             in_view: false,
         };
         let noticed = run(&gates(), &mut look, target.chain(), state.now, witness);
-        let off = [on, who].iter().any(|one| state.switched_off_by(scene, *one).is_some());
+        let off = state.off_by(scene, on, Switch::Detect).is_some()
+            || state.switched_off_by(scene, who).is_some();
         let level = if off { 0.0 } else { level(spec, &before, state.now, look.in_view) };
         let was_spotted = state.stay(on, detector, who).is_some();
         if noticed && !was_spotted {

@@ -4,7 +4,7 @@
 use glam::DVec3;
 
 use crate::geometry::Ray;
-use crate::scene::{Admission, Detector, EntityId, Layers, Scene, Senses};
+use crate::scene::{Admission, Detector, EntityId, Layers, Scene, Senses, Switch};
 use crate::space::{Filter, Space};
 use crate::state::State;
 use crate::why::{Chain, Check, Evidence, Gate};
@@ -40,9 +40,9 @@ impl<'a> Target<'a> {
 
     /// Whether a solid may hide the target: not if it belongs to either of the two.
     pub fn may_hide(&self) -> impl Fn(EntityId) -> bool + use<'a> {
-        let Self { space: Space { scene, .. }, on, who, .. } = *self;
-        let own = whole(scene, on);
-        move |solid| !belongs(scene, solid, own) && !belongs(scene, solid, who)
+        let Self { space, on, who, .. } = *self;
+        let own = whole(space, on);
+        move |solid| !belongs(space, solid, own) && !belongs(space, solid, who)
     }
 
     /// The first solid between two places that hides the target.
@@ -63,13 +63,13 @@ pub(super) fn senses(scene: &Scene, on: EntityId) -> Option<&Senses> {
 }
 
 /// What an entity belongs to, as far as it is one thing: its body, or itself.
-pub(super) fn whole(scene: &Scene, entity: EntityId) -> EntityId {
-    scene.owner(entity).unwrap_or(entity)
+pub(super) fn whole(space: Space<'_>, entity: EntityId) -> EntityId {
+    space.state.owner(space.scene, entity).unwrap_or(entity)
 }
 
 /// Whether an entity belongs to another, or is it.
-pub(super) fn belongs(scene: &Scene, entity: EntityId, to: EntityId) -> bool {
-    scene.lineage(entity).any(|ancestor| ancestor == to)
+pub(super) fn belongs(space: Space<'_>, entity: EntityId, to: EntityId) -> bool {
+    space.state.lineage(space.scene, entity).any(|ancestor| ancestor == to)
 }
 
 pub(super) const fn enabled<L: Looks>() -> Check<L> {
@@ -77,11 +77,11 @@ pub(super) const fn enabled<L: Looks>() -> Check<L> {
         gate: Gate::Enabled,
         passes: |look| {
             let target = look.target();
-            target.state().switched_off_by(target.scene(), target.on).is_none()
+            target.state().off_by(target.scene(), target.on, Switch::Detect).is_none()
         },
         evidence: |look| {
             let target = look.target();
-            let off = target.state().switched_off_by(target.scene(), target.on);
+            let off = target.state().off_by(target.scene(), target.on, Switch::Detect);
             off.map_or(Evidence::None, Evidence::OffBy)
         },
     }
@@ -107,9 +107,10 @@ pub(super) const fn apart<L: Looks>() -> Check<L> {
         gate: Gate::Apart,
         passes: |look| {
             let Target { on, who, space, .. } = *look.target();
-            let owner = space.scene.owner(on);
-            let same_body = owner.is_some() && owner == space.scene.owner(who);
-            !same_body && !belongs(space.scene, on, who) && !belongs(space.scene, who, on)
+            let Space { scene, state, .. } = space;
+            let owner = state.owner(scene, on);
+            let same_body = owner.is_some() && owner == state.owner(scene, who);
+            !same_body && !belongs(space, on, who) && !belongs(space, who, on)
         },
         evidence: |_| Evidence::None,
     }
@@ -121,13 +122,15 @@ pub(super) const fn admitted<L: Looks>() -> Check<L> {
         passes: |look| {
             let target = look.target();
             let (scene, who) = (target.scene(), target.who);
-            target.admission().is_none_or(|rule| rule.refusal(scene, who).is_none())
-                && is_admitted(scene, target.state(), target.on, who)
+            target.admission().is_none_or(|rule| {
+                rule.refusal(scene, (who, target.state().tags(scene, who))).is_none()
+            }) && is_admitted(scene, target.state(), target.on, who)
         },
         evidence: |look| {
             let target = look.target();
             let Some(rule) = target.admission() else { return Evidence::None };
-            match (rule.refusal(target.scene(), target.who), &rule.condition) {
+            let tags = target.state().tags(target.scene(), target.who);
+            match (rule.refusal(target.scene(), (target.who, tags)), &rule.condition) {
                 (Some(clause), _) => Evidence::Refused(clause),
                 (None, Some(condition)) => Evidence::Text(condition.text().into()),
                 (None, None) => Evidence::None,

@@ -1,30 +1,35 @@
 //! Doing actions: from reactions, from handlers, from the host.
 
 use std::fmt;
-
-use smallvec::SmallVec;
+use std::sync::Arc;
 
 use crate::Time;
-use crate::react::apply;
+use crate::react::{Aftermath, Doing};
 use crate::scene::{
-    Action, Change, Destination, Detector, EntityId, EntityKey, EventKind, Facts, Fault, Meant,
-    Scene,
+    Action, Destination, Detector, EntityId, EntityKey, EventKind, Facts, Fault, Meant, Move, Pace,
+    Scene, Trigger, Turn, Wait,
 };
 use crate::space::Space;
 use crate::state::{Cause, Event, Moment, State};
 
-use super::entry::{By, Entry, Problem, Refusal};
+use super::Refusal;
+use super::entry::{By, Entry, Problem};
+use super::handler::{Ended, HandlerId, Handlers, Outcome, Whose};
+use super::running::stop;
+use super::say::fill;
 use super::watch::Watch;
 
-/// What actions have left to see to.
+/// How deep routines may call one another.
+const MAX_DEPTH: u32 = 16;
+
+/// What stands beside a play's state.
 #[derive(Debug, Default)]
-pub(super) struct Effects {
-    pub disturbed: SmallVec<[(EntityId, Cause); 4]>,
-    pub cues: SmallVec<[Event; 1]>,
-    /// Whether anything was done at all.
-    pub acted: bool,
-    /// Whether the event is left to others.
-    pub passed_on: bool,
+pub(super) struct Beside {
+    pub watch: Watch,
+    pub handlers: Handlers,
+    pub entries: Vec<Entry>,
+    pub after: Aftermath,
+    pub language: String,
 }
 
 /// What a handler acts with. Actions take effect at once and in order; what they make other
@@ -46,19 +51,62 @@ pub(super) struct Effects {
 /// # Ok::<(), Box<dyn std::error::Error>>(())
 /// ```
 pub struct Act<'a> {
-    pub(super) scene: &'a Scene,
+    pub(super) scene: &'a Arc<Scene>,
     pub(super) state: &'a mut State,
+    pub(super) beside: &'a mut Beside,
     pub(super) event: &'a Event,
     pub(super) by: By,
-    pub(super) entries: &'a mut Vec<Entry>,
-    pub(super) effects: &'a mut Effects,
-    pub(super) watch: &'a mut Watch,
+    /// How many routines have called one another.
+    pub(super) depth: u32,
+}
+
+/// All that an [`Act`] acts with, lent to what cannot hold a reference: the engine of a script.
+///
+/// ```
+/// use hazuro::{Lent, Play, Scene, scene::Trigger};
+/// fn engine(mut lent: Lent) -> (Lent, i64) {
+///     lent.act().add("visits", 1);
+///     let visits = lent.act().count("visits");
+///     (lent, visits)
+/// }
+/// let mut play = Play::new(Scene::builder("Yard").build()?);
+/// play.on(Trigger::Start, |_, act| assert_eq!(act.lend(engine), 1))?;
+/// play.step();
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
+#[derive(Debug)]
+pub struct Lent {
+    scene: Arc<Scene>,
+    state: State,
+    beside: Beside,
+    event: Event,
+    by: By,
+    depth: u32,
+}
+
+impl Lent {
+    /// To act with what is lent.
+    pub fn act(&mut self) -> Act<'_> {
+        Act {
+            scene: &self.scene,
+            state: &mut self.state,
+            beside: &mut self.beside,
+            event: &self.event,
+            by: self.by,
+            depth: self.depth,
+        }
+    }
 }
 
 impl Act<'_> {
     /// The scene being played.
     pub fn scene(&self) -> &Scene {
         self.scene
+    }
+
+    /// The event this is about.
+    pub fn event(&self) -> &Event {
+        self.event
     }
 
     /// The present moment, which is that of the event.
@@ -73,128 +121,179 @@ impl Act<'_> {
 
     /// The present moment, to be asked what is where; what was done before is true already.
     pub fn space(&mut self) -> Space<'_> {
-        for (entity, cause) in std::mem::take(&mut self.effects.disturbed) {
-            self.watch.disturb(self.scene, self.state, entity, cause);
+        for (entity, cause) in std::mem::take(&mut self.beside.after.disturbed) {
+            self.beside.watch.disturb(self.scene, self.state, entity, cause);
         }
-        Space { scene: self.scene, state: self.state, indices: self.watch.indices() }
+        Space { scene: self.scene, state: self.state, indices: self.beside.watch.indices() }
     }
 
     /// Leaves the event of a pointer to the ancestors of what was pointed at too. Without this,
     /// whoever handles it stops it.
     pub fn pass_on(&mut self) {
-        self.effects.passed_on = true;
+        self.beside.after.passed_on = true;
     }
 
-    /// A count; 0 if nothing has changed it yet.
-    pub fn count(&self, name: &str) -> i64 {
-        self.facts().count(name)
+    /// Lends everything to something that must own it; it must give back what it was lent. If it
+    /// panics instead, the play is lost.
+    pub fn lend<T>(&mut self, to: impl FnOnce(Lent) -> (Lent, T)) -> T {
+        let lent = Lent {
+            scene: self.scene.clone(),
+            state: std::mem::take(self.state),
+            beside: std::mem::take(self.beside),
+            event: self.event.clone(),
+            by: self.by,
+            depth: self.depth,
+        };
+        let (lent, outcome) = to(lent);
+        (*self.state, *self.beside) = (lent.state, lent.beside);
+        outcome
     }
 
-    /// Adds to a count.
-    pub fn add(&mut self, count: &str, amount: i64) {
-        self.perform(&Action::Count { name: count.into(), change: Change::Add(amount) });
-    }
-
-    /// Sets a count.
-    pub fn set(&mut self, count: &str, value: i64) {
-        self.perform(&Action::Count { name: count.into(), change: Change::Set(value) });
-    }
-
-    /// Sends a cue, with the subject and detector of this event.
-    pub fn cue(&mut self, name: &str) {
-        self.perform(&Action::Cue(name.into()));
-    }
-
-    /// Switches an entity on.
+    /// Runs a handler whenever `trigger` happens from now on, but not for this event.
     ///
     /// # Errors
-    /// If the scene has no such entity.
-    pub fn enable(&mut self, what: impl EntityKey) -> Result<(), Fault> {
-        let what = self.scene.entity_id(what)?;
-        self.perform(&Action::Enable(what));
-        Ok(())
+    /// If the scene has no such entity, kind, tag or stat, or none of them has such a detector.
+    #[expect(clippy::needless_pass_by_value, reason = "a trigger is written where it is used")]
+    pub fn on<O: Outcome>(
+        &mut self,
+        trigger: Trigger,
+        handler: impl FnMut(&Event, &mut Act<'_>) -> O + Send + 'static,
+    ) -> Result<HandlerId, Fault> {
+        self.beside.handlers.add(self.scene, &trigger, handler)
     }
 
-    /// Switches an entity and its children off.
-    ///
-    /// # Errors
-    /// If the scene has no such entity.
-    pub fn disable(&mut self, what: impl EntityKey) -> Result<(), Fault> {
-        let what = self.scene.entity_id(what)?;
-        self.perform(&Action::Disable(what));
-        Ok(())
-    }
-
-    /// Puts an entity where another one is.
-    ///
-    /// # Errors
-    /// If the scene has no such entity.
-    pub fn teleport(&mut self, what: impl EntityKey, to: impl EntityKey) -> Result<(), Fault> {
-        let (what, to) = (self.scene.entity_id(what)?, self.scene.entity_id(to)?);
-        self.perform(&Action::Teleport { what, to });
-        Ok(())
+    /// Takes a handler away, be it this one. `false` if it is gone already.
+    pub fn off(&mut self, handler: HandlerId) -> bool {
+        self.beside.handlers.remove(handler)
     }
 
     /// Does any action, as a reaction would. `who` and `on` stand for the event's subject and
-    /// detector.
+    /// detector. Whether it was done; if not, the log says why.
     ///
     /// # Errors
-    /// If it names what the scene does not have, or somebody this event does not have.
-    pub fn run(&mut self, action: impl Into<Action>) -> Result<(), Fault> {
-        let action = find(self.scene, &action.into(), Some(self.event))?;
-        self.perform(&action);
-        Ok(())
+    /// If it names what the scene does not have, or somebody this event does not have, or waits.
+    pub fn run(&mut self, action: impl Into<Action>) -> Result<bool, Fault> {
+        let mut all = true;
+        for action in find(self.scene, self.state, &action.into(), Some(self.event))? {
+            all &= self.perform(&action);
+        }
+        Ok(all)
     }
 
-    /// Does the actions of a reaction.
-    pub(super) fn perform_all(&mut self, actions: &[Action<Meant>]) {
+    /// Brings out one of a kind's stock, where an entity is. None if all of it is out.
+    ///
+    /// # Errors
+    /// If the scene has no such kind or entity.
+    pub fn spawn(&mut self, kind: &str, at: impl EntityKey) -> Result<Option<EntityId>, Fault> {
+        self.scene.kind_id(kind)?;
+        let at = self.scene.entity_id(at)?;
+        self.beside.after.spawned = None;
+        self.perform(&Action::Spawn { kind: kind.into(), at });
+        Ok(self.beside.after.spawned)
+    }
+
+    /// Does the actions of a reaction, as long as `run`, if it is one that can be stopped, is not.
+    pub(super) fn perform_all(&mut self, actions: &[Action<Meant>], run: Option<u64>) {
         for action in actions {
-            let found = action.try_map(|meant, _| match meant {
-                Meant::Entity(entity) => Ok(*entity),
-                Meant::Who => self.event.who.ok_or("who"),
-                Meant::On => self.event.on.ok_or("on"),
-            });
-            match found {
-                Ok(action) => self.perform(&action),
-                Err(word) => {
-                    let problem = Problem::NobodyMeant { word, action: action.word() };
-                    self.entries.push(Entry::Problem {
-                        time: self.state.now,
-                        by: self.by,
-                        problem,
-                    });
+            if run.is_some_and(|run| !self.state.runs.contains_key(&run)) {
+                return;
+            }
+            let each = match action.target() {
+                Some((Meant::Kind(_) | Meant::Tag(_), _)) => self.each(action),
+                _ => None,
+            };
+            let Some(each) = each else {
+                self.perform_on(action, None);
+                continue;
+            };
+            for entity in each {
+                self.perform_on(action, Some(entity));
+            }
+        }
+    }
+
+    /// Those that an action on a kind or tag is done to.
+    fn each(&self, action: &Action<Meant>) -> Option<Vec<EntityId>> {
+        let (meant, _) = action.target()?;
+        Some(all_of(self.scene, self.state, *meant))
+    }
+
+    /// Does one action of a reaction, maybe to this one of several.
+    fn perform_on(&mut self, action: &Action<Meant>, one: Option<EntityId>) {
+        let event = self.event;
+        let found = action.try_map(|meant, _, acted_on| match one.filter(|_| acted_on) {
+            Some(one) => Ok(one),
+            None => meant.of(event).ok_or(meant.word()),
+        });
+        match found {
+            Ok(action) => {
+                self.perform(&action);
+            }
+            Err(word) => self.problem(Problem::NobodyMeant { word, action: action.word() }),
+        }
+    }
+
+    pub(super) fn problem(&mut self, problem: Problem) {
+        let event = Some(Box::new(self.event.clone()));
+        let (time, by) = (self.state.now, self.by);
+        self.beside.entries.push(Entry::Problem { time, by, problem, event });
+    }
+
+    /// Does one action. Whether it was done.
+    pub(super) fn perform(&mut self, action: &Action<EntityId>) -> bool {
+        let (time, by) = (self.state.now, self.by);
+        if matches!(action, Action::Move(to) if to.to == Destination::Point)
+            && self.event.at.is_none()
+        {
+            self.problem(Problem::NobodyMeant { word: "point", action: action.word() });
+            return false;
+        }
+        let outcome = match self.refusal(action) {
+            Some(why) => Err(why),
+            None => {
+                let (scene, state, event) = (&**self.scene, &mut *self.state, self.event);
+                Doing { scene, state, event, after: &mut self.beside.after }.apply(action)
+            }
+        };
+        if let Err(why) = outcome {
+            self.beside.entries.push(Entry::Refused { time, by, action: action.clone(), why });
+            return false;
+        }
+        let entry = if let Action::Say(key) = action {
+            let text = fill(self.scene, self.state, &self.beside.language, key, self.event);
+            Entry::Said { time, by, key: key.clone(), text }
+        } else {
+            Entry::Did { time, by, action: action.clone() }
+        };
+        self.beside.entries.push(entry);
+        self.beside.after.acted = true;
+        match action {
+            Action::Call(name) => self.call(name),
+            Action::Stop { name, of } => {
+                if let Some(reaction) = self.scene.reaction_named(name) {
+                    let entries = &mut self.beside.entries;
+                    stop(self.state, entries, reaction, |run| of.is_none() || run.who == *of);
                 }
             }
+            _ => {}
         }
+        true
     }
 
-    /// Does one action.
-    pub(super) fn perform(&mut self, action: &Action<EntityId>) {
-        let (time, by) = (self.state.now, self.by);
-        if let Some(why) = self.refusal(action) {
-            self.entries.push(Entry::Refused { time, by, action: action.clone(), why });
+    fn call(&mut self, name: &str) {
+        if self.depth >= MAX_DEPTH {
+            self.problem(Problem::TooDeep(name.into()));
             return;
         }
-        let to_point = matches!(action, Action::Move(to) if to.to == Destination::Point);
-        if to_point && self.event.at.is_none() {
-            let problem = Problem::NobodyMeant { word: "point", action: action.word() };
-            self.entries.push(Entry::Problem { time, by, problem });
-            return;
-        }
-        let effect = apply(self.scene, self.state, action, self.event.at);
-        self.entries.push(match action {
-            Action::Say(key) => {
-                let text = fill(self.scene, key, self.event);
-                Entry::Said { time, by, key: key.clone(), text }
-            }
-            action => Entry::Did { time, by, action: action.clone() },
-        });
-        self.effects.acted = true;
-        self.effects.disturbed.extend(effect.disturbed);
-        if let Some(name) = effect.cue {
-            let Event { on, who, tick, .. } = *self.event;
-            let cue = Event { on, who, cue: Some(name), ..Event::bare(EventKind::Cue, time, tick) };
-            self.effects.cues.push(cue);
+        self.depth += 1;
+        let ended = self.run_closure(Whose::Routine(name));
+        self.depth -= 1;
+        match ended {
+            Ended::Well => {}
+            Ended::Failed(failure) => self.problem(Problem::Handler(failure)),
+            Ended::Panicked(why) => self.problem(Problem::Panic(why)),
+            Ended::Busy => self.problem(Problem::TooDeep(name.into())),
+            Ended::Missing => self.problem(Problem::NoRoutine(name.into())),
         }
     }
 
@@ -214,46 +313,146 @@ impl Act<'_> {
     }
 }
 
-/// The action with its names looked up.
+impl Meant {
+    /// The one entity meant, if the event has it.
+    pub(super) fn of(self, event: &Event) -> Option<EntityId> {
+        match self {
+            Self::Entity(entity) => Some(entity),
+            Self::Who => event.who,
+            Self::On => event.on,
+            Self::Kind(_) | Self::Tag(_) => None,
+        }
+    }
+
+    fn word(self) -> &'static str {
+        if matches!(self, Self::On) { "on" } else { "who" }
+    }
+}
+
+/// All that a kind or a tag means now, in the scene's order.
+fn all_of(scene: &Scene, state: &State, meant: Meant) -> Vec<EntityId> {
+    let there = |entity: &EntityId| !state.live(*entity).removed;
+    let all = scene.ids().filter(there);
+    match meant {
+        Meant::Kind(kind) => all.filter(|entity| scene.thing(*entity).kind == Some(kind)).collect(),
+        Meant::Tag(tag) => all.filter(|entity| state.tags(scene, *entity).contains(&tag)).collect(),
+        _ => Vec::new(),
+    }
+}
+
+/// The action with its names looked up: several actions, if it is done to several entities.
 ///
 /// # Errors
-/// If it names what the scene or the event does not have, or takes an impossible time.
+/// If it names what the scene or the event does not have, takes an impossible time, or waits.
 pub(super) fn find(
     scene: &Scene,
+    state: &State,
     action: &Action,
     event: Option<&Event>,
-) -> Result<Action<EntityId>, Fault> {
-    if let Action::Move(movement) = action
-        && !(0.0..=Time::MAX.secs()).contains(&movement.over)
-    {
-        let need = "a number of seconds from 0";
-        return Err(Fault::Number { value: movement.over, need });
-    }
-    if let Action::Say(key) = action
-        && !scene.texts().contains_key(key)
-    {
-        let nearest = crate::scene::nearest(key, scene.texts().keys().map(String::as_str));
-        return Err(Fault::Unknown { what: "text", name: key.clone(), nearest });
-    }
-    action.try_map(|name, _| {
+) -> Result<Vec<Action<EntityId>>, Fault> {
+    check(scene, action)?;
+    let meant = |name: &str| -> Result<Meant, Fault> {
         let nobody = |role| Fault::NobodyMeant {
-            word: name.clone(),
+            word: name.into(),
             event: event.map_or("the host", |event| event.kind.word()),
             role,
         };
-        match name.as_str() {
-            "who" => event.and_then(|event| event.who).ok_or_else(|| nobody("subject")),
-            "on" => event.and_then(|event| event.on).ok_or_else(|| nobody("detector")),
-            name => scene.entity_id(name),
+        match name {
+            "who" => event.and_then(|it| it.who).ok_or_else(|| nobody("subject")),
+            "on" => event.and_then(|it| it.on).ok_or_else(|| nobody("detector")),
+            name => match name.split_once(':') {
+                Some(("kind", kind)) => return scene.kind_id(kind).map(Meant::Kind),
+                Some(("tag", tag)) => return scene.tag_id(tag).map(Meant::Tag),
+                _ => scene.entity_id(name),
+            },
         }
-    })
+        .map(Meant::Entity)
+    };
+    let found = action.try_map(|name, _, acted_on| match meant(name)? {
+        Meant::Kind(_) | Meant::Tag(_) if !acted_on => Err(Fault::OnlyOne { name: name.clone() }),
+        meant => Ok(meant),
+    })?;
+    let each = match found.target() {
+        Some((several @ (Meant::Kind(_) | Meant::Tag(_)), _)) => all_of(scene, state, *several),
+        Some((Meant::Entity(entity), _)) => vec![*entity],
+        _ => {
+            let Some(one) = scene.ids().next() else { return only(&found, EntityId(0)) };
+            return only(&found, one);
+        }
+    };
+    each.into_iter().map(|one| Ok(only(&found, one)?.remove(0))).collect()
 }
 
-/// A text with its placeholders filled.
-fn fill(scene: &Scene, key: &str, event: &Event) -> String {
-    let name = |entity: Option<EntityId>| entity.map_or("nobody", |entity| scene.name(entity));
-    let text = scene.texts().get(key).map_or(key, String::as_str);
-    text.replace("{who}", name(event.who)).replace("{on}", name(event.on))
+/// The action done to one entity.
+fn only(action: &Action<Meant>, one: EntityId) -> Result<Vec<Action<EntityId>>, Fault> {
+    let action = action.try_map(|meant, _, acted_on| match meant {
+        Meant::Entity(entity) if !acted_on => Ok::<_, Fault>(*entity),
+        _ => Ok(one),
+    })?;
+    Ok(vec![action])
+}
+
+/// Whether the numbers and names of an action, other than of entities, are right.
+fn check(scene: &Scene, action: &Action) -> Result<(), Fault> {
+    let seconds = |value: f64| {
+        let fits = (0.0..=Time::MAX.secs()).contains(&value);
+        let need = "a number of seconds from 0";
+        if fits { Ok(()) } else { Err(Fault::Number { value, need }) }
+    };
+    let finite = |value: f64| {
+        let need = "a finite number";
+        if value.is_finite() { Ok(()) } else { Err(Fault::Number { value, need }) }
+    };
+    match action {
+        Action::Move(Move { over, to, .. }) => {
+            seconds(*over)?;
+            if let Destination::By(way) = to {
+                way.iter().try_for_each(|along| finite(*along))?;
+            }
+        }
+        Action::Turn(Turn { by, pace, .. }) => {
+            finite(*by)?;
+            match *pace {
+                Pace::Over(over) => seconds(over)?,
+                Pace::Rate(value) if value > 0.0 => finite(value)?,
+                Pace::Rate(value) => {
+                    let need = "a rate above 0";
+                    return Err(Fault::Number { value, need });
+                }
+            }
+        }
+        Action::Tag { tag, .. } | Action::Untag { tag, .. } => {
+            scene.tag_id(tag)?;
+        }
+        Action::Stat { name, change, .. } => {
+            scene.stat_id(name)?;
+            let (crate::scene::Change::Add(value) | crate::scene::Change::Set(value)) = *change;
+            finite(value)?;
+        }
+        Action::Effect { name, .. } | Action::EndEffect { name, .. } => {
+            scene.effect_id(name)?;
+        }
+        Action::Grant { grant, .. } => {
+            grant.stats.keys().try_for_each(|name| scene.stat_id(name).map(drop))?;
+            grant.effects.iter().try_for_each(|name| scene.effect_id(name).map(drop))?;
+            grant.tags.iter().try_for_each(|name| scene.tag_id(name).map(drop))?;
+            grant.stats.values().try_for_each(|amount| finite(*amount))?;
+        }
+        Action::Spawn { kind, .. } => {
+            scene.kind_id(kind)?;
+        }
+        Action::Stop { name, .. } if scene.reaction_named(name).is_none() => {
+            let names = scene.reactions().iter().filter_map(crate::scene::Reaction::name);
+            let nearest = crate::scene::nearest(name, names);
+            return Err(Fault::Unknown { what: "reaction", name: name.clone(), nearest });
+        }
+        Action::Send { event, .. } if event.detector().is_none() => {
+            return Err(Fault::NeverDetected { event: *event });
+        }
+        Action::Wait(Wait::Seconds(_) | Wait::Arrival(_)) => return Err(Fault::Waits),
+        _ => {}
+    }
+    Ok(())
 }
 
 impl fmt::Debug for Act<'_> {

@@ -13,10 +13,10 @@ use super::entry::{By, Problem};
 impl Play {
     /// Asks the next detector that is due.
     pub(super) fn ask<W: Witness>(&mut self, witness: &mut W) {
-        let Some((round, on, detector, cause)) = self.watch.rounds.take() else { return };
+        let Some((round, on, detector, cause)) = self.beside.watch.rounds.take() else { return };
         let Some(cause) = cause else {
             self.listen(on, detector, witness);
-            self.watch.rounds.goes_on(round, self.state.now, false, W::LISTENS);
+            self.beside.watch.rounds.goes_on(round, self.state.now, false, W::LISTENS);
             return;
         };
         let unsettled = match detector {
@@ -29,9 +29,9 @@ impl Play {
                 self.ask_pointer(on, cause, witness);
                 false
             }
-            Detector::Zone | Detector::Touch => false,
+            Detector::Zone | Detector::Touch | Detector::Pickup | Detector::Stats => false,
         };
-        self.watch.rounds.goes_on(round, self.state.now, unsettled, W::LISTENS);
+        self.beside.watch.rounds.goes_on(round, self.state.now, unsettled, W::LISTENS);
     }
 
     /// Asks a detector in whose reach nothing stirs, for a witness to hear; nothing comes of it.
@@ -48,7 +48,7 @@ impl Play {
                     pointer::ask(space, on, pointer.at, witness);
                 }
             }
-            Detector::Zone | Detector::Touch => {}
+            Detector::Zone | Detector::Touch | Detector::Pickup | Detector::Stats => {}
         }
     }
 
@@ -60,7 +60,7 @@ impl Play {
 
     fn ask_probe<W: Witness>(&mut self, on: EntityId, cause: Cause, witness: &mut W) -> bool {
         if let Some((ray, changes)) = probe::ask(self.space(), on, cause, witness) {
-            self.watch.rays.insert(on, ray);
+            self.beside.watch.rays.insert(on, ray);
             self.report_all(changes, witness);
         }
         false
@@ -87,7 +87,7 @@ impl Play {
     fn ask_seeker<W: Witness>(&mut self, on: EntityId, cause: Cause, witness: &mut W) -> bool {
         let Some(choice) = seeker::ask(self.space(), on, witness) else { return false };
         if let Some(failure) = choice.failure {
-            self.problem(By::Detector(on), Problem::Score(failure));
+            self.problem(By::Detector(on), None, Problem::Score(failure));
         }
         let detector = Detector::Seeker;
         let was = self.state.known(on, detector).first().copied();

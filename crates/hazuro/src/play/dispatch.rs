@@ -1,16 +1,17 @@
 //! From an event to what is done about it.
 
-use std::collections::{BTreeMap, VecDeque};
+use std::collections::{HashMap, VecDeque};
 
 use crate::Time;
-use crate::react::{Consider, consider, still_so};
-use crate::scene::{EntityId, ReactionId};
-use crate::state::{Event, Item};
+use crate::react::{Consider, Doing, consider};
+use crate::scene::{Call, EntityId, EventKind, Listener, ReactionId};
+use crate::state::Event;
 use crate::why::Witness;
 
 use super::Play;
-use super::act::{Act, Effects};
+use super::act::Act;
 use super::entry::{By, Entry, Problem};
+use super::handler::{Ended, Whose};
 
 /// How often, at one instant, the same reaction may react to the same subject and detector.
 const MAX_ROUNDS: u32 = 32;
@@ -19,11 +20,11 @@ const MAX_ROUNDS: u32 = 32;
 #[derive(Debug, Default)]
 pub(super) struct Instant {
     time: Time,
-    runs: BTreeMap<Run, u32>,
+    /// Only ever asked for one of them, so that their order does not matter.
+    runs: HashMap<Run, u32>,
     /// Who reacted, in order, for naming a circle.
     trail: VecDeque<By>,
-    effects: Effects,
-    cues: VecDeque<Event>,
+    events: VecDeque<Event>,
     sending: bool,
 }
 
@@ -56,79 +57,77 @@ impl Play {
     /// Reports an event and lets everybody react who waits for it: the scene's reactions in
     /// order, then the handlers in order. Whether somebody reacted and did not pass it on.
     pub(super) fn dispatch<W: Witness>(&mut self, event: &Event, witness: &mut W) -> bool {
-        self.entries.push(Entry::Event(event.clone()));
-        let scene = self.scene.clone();
-        let mut handled = false;
-        for reaction in scene.listening(event.kind, event.on, event.cue.as_deref()) {
-            handled |= self.consider(*reaction, event, witness);
+        self.beside.entries.push(Entry::Event(event.clone()));
+        let tags = if self.state.tags.is_empty() { None } else { event.on };
+        let call = Call {
+            kind: event.kind,
+            on: event.on,
+            cue: event.cue.as_deref(),
+            stat: event.reading.map(|reading| reading.stat),
+            tags: tags.and_then(|on| self.state.tags.get(&on)).map(Vec::as_slice),
+        };
+        // Whoever is added while it is told does not hear of it.
+        let reactions = self.scene.listening(&call);
+        let handlers = self.beside.handlers.hearing(&call);
+        if !self.state.runs.is_empty() {
+            let enders = self.scene.ending(&call);
+            self.end_runs(&enders, event);
         }
-        for index in 0..self.handlers.count(event) {
-            if let Some(number) = self.handlers.wanting(event, index) {
-                handled |= self.handle(number, event);
+        let mut handled = false;
+        for listener in reactions {
+            handled |= self.consider(listener, event, witness);
+        }
+        for listener in handlers {
+            if event.edge || !listener.only_edge {
+                handled |= self.handle(listener.who(), event);
             }
         }
         self.see_to_effects(witness);
         handled
     }
 
-    /// Runs the gates of a reaction and, if it need not wait, its actions.
+    /// Runs the gates of a reaction and begins what it does.
     fn consider<W: Witness>(
         &mut self,
-        reaction: ReactionId,
+        listener: Listener<ReactionId>,
         event: &Event,
         witness: &mut W,
     ) -> bool {
-        let mut look =
-            Consider { scene: &self.scene, state: &self.state, reaction, event, failure: None };
+        let (reaction, only_edge) = (listener.who(), listener.only_edge);
+        let (scene, state) = (&*self.scene, &self.state);
+        let (failure, unmet) = (None, false);
+        let mut look = Consider { scene, state, reaction, event, only_edge, failure, unmet };
         let reacts = consider(&mut look, witness);
-        if let Some(failure) = look.failure {
-            self.problem(By::Reaction(reaction), Problem::Condition(failure));
+        let (failure, unmet) = (look.failure, look.unmet);
+        let by = By::Reaction(reaction);
+        if let Some(failure) = failure {
+            self.problem(by, Some(event), Problem::Condition(failure));
         }
-        if !reacts || !self.may_run(By::Reaction(reaction), event) {
+        let otherwise = unmet && !self.scene.wire(reaction).otherwise.is_empty();
+        if !(reacts || otherwise) || !self.may_run(by, event) {
             return false;
         }
-        let wire = self.scene.wire(reaction);
-        let wear = &mut self.state.wear[reaction.index()];
+        let (spec, wire) = (self.scene.reaction(reaction), self.scene.wire(reaction));
+        let passes_on = spec.passes_on();
+        if otherwise {
+            self.begin_otherwise(reaction, event, witness);
+            return !passes_on;
+        }
+        let wear = if spec.is_per_subject() {
+            self.state.own_wear.entry((reaction, event.who)).or_default()
+        } else {
+            &mut self.state.wear[reaction.index()]
+        };
         wear.times += 1;
         wear.ready_at = event.time + wire.cooldown;
-        if wire.after > Time::ZERO {
-            let turns = if wire.only_edge { self.turns(event) } else { None };
-            let item = Item::React { reaction, event: Box::new(event.clone()), turns };
-            self.state.agenda.put(event.time + wire.after, item);
-        } else {
-            self.act_on(reaction, event);
-        }
-        !self.scene.reaction(reaction).passes_on()
-    }
-
-    /// The actions of a reaction whose waiting is over.
-    pub(super) fn react_now<W: Witness>(
-        &mut self,
-        reaction: ReactionId,
-        event: &Event,
-        turns: Option<u64>,
-        witness: &mut W,
-    ) {
-        let now = if turns.is_some() { self.turns(event) } else { None };
-        if still_so((reaction, event), (turns, now), self.state.now, witness)
-            && self.may_run(By::Reaction(reaction), event)
-        {
-            self.act_on(reaction, event);
-            self.see_to_effects(witness);
-        }
+        let turns = if only_edge { self.turns(event) } else { None };
+        self.begin(reaction, event, turns, witness);
+        !passes_on
     }
 
     /// How often the zone of an event has turned from empty to occupied or back.
-    fn turns(&self, event: &Event) -> Option<u64> {
+    pub(super) fn turns(&self, event: &Event) -> Option<u64> {
         self.state.occupancies.get(&(event.on?, event.kind.detector()?)).map(|found| found.turns)
-    }
-
-    fn act_on(&mut self, reaction: ReactionId, event: &Event) {
-        let scene = self.scene.clone();
-        let actions = &scene.wire(reaction).actions;
-        self.acting(By::Reaction(reaction), event, |act| {
-            act.perform_all(actions);
-        });
     }
 
     fn handle(&mut self, number: usize, event: &Event) -> bool {
@@ -136,13 +135,14 @@ impl Play {
         if !self.may_run(by, event) {
             return false;
         }
-        let mut handlers = std::mem::take(&mut self.handlers);
-        let outcome = self.acting(by, event, |act| handlers.run(number, act));
-        self.handlers = handlers;
-        if let Err(failure) = outcome {
-            self.problem(by, Problem::Handler(failure));
+        let ended = self.acting(by, event, |act| act.run_closure(Whose::Handler(number)));
+        match ended {
+            Ended::Well | Ended::Busy => {}
+            Ended::Missing => return false,
+            Ended::Failed(failure) => self.problem(by, Some(event), Problem::Handler(failure)),
+            Ended::Panicked(why) => self.problem(by, Some(event), Problem::Panic(why)),
         }
-        !std::mem::take(&mut self.instant.effects.passed_on)
+        !std::mem::take(&mut self.beside.after.passed_on)
     }
 
     /// Lets somebody act on an event.
@@ -152,52 +152,70 @@ impl Play {
         event: &Event,
         run: impl FnOnce(&mut Act<'_>) -> T,
     ) -> T {
-        let event = &Event { time: self.state.now, ..event.clone() };
+        let now = self.state.now;
+        let late;
+        let event = if event.time == now {
+            event
+        } else {
+            late = Event { time: now, ..event.clone() };
+            &late
+        };
         run(&mut Act {
             scene: &self.scene,
             state: &mut self.state,
+            beside: &mut self.beside,
             event,
             by,
-            entries: &mut self.entries,
-            effects: &mut self.instant.effects,
-            watch: &mut self.watch,
+            depth: 0,
         })
     }
 
-    fn may_run(&mut self, by: By, event: &Event) -> bool {
+    pub(super) fn may_run(&mut self, by: By, event: &Event) -> bool {
         match self.instant.enter(self.state.now, by, event) {
             Ok(()) => true,
             Err(circle) => {
-                self.problem(by, Problem::Circle(circle));
+                self.problem(by, Some(event), Problem::Circle(circle));
                 false
             }
         }
     }
 
-    pub(super) fn problem(&mut self, by: By, problem: Problem) {
-        self.entries.push(Entry::Problem { time: self.state.now, by, problem });
+    pub(super) fn problem(&mut self, by: By, event: Option<&Event>, problem: Problem) {
+        let event = event.map(|event| Box::new(event.clone()));
+        self.beside.entries.push(Entry::Problem { time: self.state.now, by, problem, event });
     }
 
-    /// Looks again at what actions have disturbed, then sends the cues they sent, one after
+    /// Lets something happen to stats or pickups, and sees to what comes of it.
+    pub(super) fn doing<W: Witness>(&mut self, witness: &mut W, run: impl FnOnce(&mut Doing<'_>)) {
+        let event = self.event(EventKind::Stat);
+        let (scene, state, after) = (&*self.scene, &mut self.state, &mut self.beside.after);
+        run(&mut Doing { scene, state, event: &event, after });
+        self.see_to_effects(witness);
+    }
+
+    /// Looks again at what actions have disturbed, then sends the events they caused, one after
     /// another.
     pub(super) fn see_to_effects<W: Witness>(&mut self, witness: &mut W) {
-        let Effects { disturbed, cues, acted, .. } = std::mem::take(&mut self.instant.effects);
-        for (entity, cause) in disturbed {
-            self.watch.disturb(&self.scene, &self.state, entity, cause);
+        let after = std::mem::take(&mut self.beside.after);
+        for (entity, cause) in after.disturbed {
+            self.beside.watch.disturb(&self.scene, &self.state, entity, cause);
         }
-        if acted && !self.scene.conditional().is_empty() {
+        if after.acted && !self.scene.conditional().is_empty() {
             self.admit_again(witness);
+        }
+        if after.acted && !self.state.left_lying.is_empty() {
+            self.collect_again(witness);
         }
         let tick = self.state.now.tick(self.rate);
         let time = self.state.now;
-        self.instant.cues.extend(cues.into_iter().map(|cue| Event { time, tick, ..cue }));
+        self.instant.events.extend(after.events.into_iter().map(|it| Event { time, tick, ..it }));
         if self.instant.sending {
             // The call that is sending already will come to them.
             return;
         }
         self.instant.sending = true;
-        while let Some(cue) = self.instant.cues.pop_front() {
-            self.dispatch(&cue, witness);
+        while let Some(event) = self.instant.events.pop_front() {
+            self.dispatch(&event, witness);
         }
         self.instant.sending = false;
     }

@@ -4,6 +4,8 @@ use crate::Time;
 use crate::scene::{Action, EntityId, ReactionId, Scene};
 use crate::state::Event;
 
+use super::{Failure, Refusal};
+
 /// One thing that happened in a play.
 ///
 /// ```
@@ -63,6 +65,18 @@ pub enum Entry {
         by: By,
         /// What.
         problem: Problem,
+        /// The event that led there.
+        event: Option<Box<Event>>,
+    },
+    /// What a reaction still had to do was ended: by an event, by a stop, or because it began
+    /// anew.
+    Stopped {
+        /// When.
+        time: Time,
+        /// Which.
+        reaction: ReactionId,
+        /// The subject of the event it reacted to.
+        who: Option<EntityId>,
     },
 }
 
@@ -79,22 +93,6 @@ pub enum By {
     Host,
 }
 
-/// Why an action was not carried out.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Refusal {
-    /// Who arrived in a zone by teleport is not sent on by it before having left it.
-    JustArrived,
-}
-
-impl Refusal {
-    /// In words.
-    pub fn words(self) -> &'static str {
-        match self {
-            Self::JustArrived => "it arrived here by teleport and has not left since",
-        }
-    }
-}
-
 /// What can go wrong in a reaction or handler.
 #[derive(Clone, Debug, PartialEq)]
 pub enum Problem {
@@ -102,8 +100,14 @@ pub enum Problem {
     Condition(String),
     /// The score of a target could not be told; it counts as the worst.
     Score(String),
-    /// A handler failed.
-    Handler(String),
+    /// A handler or routine failed.
+    Handler(Failure),
+    /// A handler or routine panicked; what it had done by then stays done.
+    Panic(String),
+    /// There is no routine of this name to call.
+    NoRoutine(String),
+    /// Routines that call one another too deeply, or themselves.
+    TooDeep(String),
     /// `who` or `on` in an action, and the event has none; the action is left out.
     NobodyMeant {
         /// The word.
@@ -123,6 +127,7 @@ impl Entry {
             Self::Did { time, .. }
             | Self::Said { time, .. }
             | Self::Refused { time, .. }
+            | Self::Stopped { time, .. }
             | Self::Problem { time, .. } => *time,
         }
     }
@@ -141,8 +146,11 @@ impl By {
     pub fn describe(self, scene: &Scene) -> String {
         match self {
             Self::Reaction(reaction) => {
-                let trigger = scene.reaction(reaction).trigger();
-                format!("reaction {} (on {trigger})", reaction.index() + 1)
+                let spec = scene.reaction(reaction);
+                let triggers: Vec<_> = spec.triggers().iter().map(ToString::to_string).collect();
+                let number = reaction.index() + 1;
+                let name = spec.name().map_or(String::new(), |name| format!(" `{name}`"));
+                format!("reaction {number}{name} (on {})", triggers.join(", "))
             }
             Self::Handler(number) => format!("handler {}", number + 1),
             Self::Detector(on) => format!("detector `{}`", scene.name(on)),
@@ -157,7 +165,10 @@ impl Problem {
         match self {
             Self::Condition(why) => format!("the condition could not be tested: {why}"),
             Self::Score(why) => format!("the score could not be told: {why}"),
-            Self::Handler(why) => format!("the handler failed: {why}"),
+            Self::Handler(failure) => format!("it failed: {}", failure.message),
+            Self::Panic(why) => format!("it panicked: {why}"),
+            Self::NoRoutine(name) => format!("there is no function named `{name}` to call"),
+            Self::TooDeep(name) => format!("`{name}` was called too deeply, or by itself"),
             Self::NobodyMeant { word, action } => {
                 format!("`{action} = \"{word}\"` means nobody: this event has no `{word}`")
             }

@@ -1,70 +1,225 @@
-//! Rust handlers: closures that wait for events.
+//! Rust handlers: closures that wait for events, and routines: closures that are called by name.
 
+use std::any::Any;
+use std::collections::BTreeMap;
 use std::fmt;
+use std::panic::{AssertUnwindSafe, catch_unwind};
 
-use crate::scene::{EntityId, Listeners, Trigger};
+use crate::scene::{Call, Detector, Fault, Hearers, Listeners, Scene, Selector, Trigger};
 use crate::state::Event;
 
 use super::act::Act;
 
-type Run = dyn FnMut(&Event, &mut Act<'_>) -> Result<(), String> + Send;
+type Run = dyn FnMut(&Event, &mut Act<'_>) -> Result<(), Failure> + Send;
+
+/// Why a handler or routine failed.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Failure {
+    /// What went wrong, in full.
+    pub message: String,
+    /// Where, if it was in a file.
+    pub place: Option<Place>,
+}
+
+/// A place in a file.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Place {
+    /// The file's name.
+    pub file: String,
+    /// The line, from 1.
+    pub line: usize,
+    /// The column, from 1.
+    pub column: usize,
+}
+
+impl From<String> for Failure {
+    fn from(message: String) -> Self {
+        Self { message, place: None }
+    }
+}
 
 /// What a handler may return: nothing, or a result whose error is reported.
 pub trait Outcome {
-    /// The error in words, if there is one.
+    /// The error, if there is one.
     #[doc(hidden)]
-    fn outcome(self) -> Result<(), String>;
+    fn outcome(self) -> Result<(), Failure>;
 }
 
 impl Outcome for () {
-    fn outcome(self) -> Result<(), String> {
+    fn outcome(self) -> Result<(), Failure> {
         Ok(())
     }
 }
 
-impl<E: fmt::Display> Outcome for Result<(), E> {
-    fn outcome(self) -> Result<(), String> {
-        self.map_err(|error| error.to_string())
+impl<T, E: fmt::Display> Outcome for Result<T, E> {
+    fn outcome(self) -> Result<(), Failure> {
+        self.map(drop).map_err(|error| error.to_string().into())
     }
 }
 
-/// All handlers of a play.
-#[derive(Default)]
-pub(super) struct Handlers {
-    all: Vec<Handler>,
-    listeners: Listeners<usize>,
+impl Outcome for Result<(), Failure> {
+    fn outcome(self) -> Self {
+        self
+    }
 }
 
-struct Handler {
-    only_edge: bool,
-    run: Box<Run>,
+/// A handler that was added, by which it can be taken away.
+///
+/// ```
+/// use hazuro::{Play, Scene, Time, scene::Trigger};
+/// let mut play = Play::new(Scene::builder("Yard").build()?);
+/// let greeting = play.on(Trigger::cue("hello"), |_, act| act.add("greetings", 1))?;
+/// play.act(hazuro::scene::Action::cue("hello"))?;
+/// play.step();
+/// play.off(greeting);
+/// play.act(hazuro::scene::Action::cue("hello"))?;
+/// play.step();
+/// assert_eq!(play.count("greetings"), 1);
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct HandlerId(pub(super) usize);
+
+/// All handlers and routines of a play.
+#[derive(Default)]
+pub(super) struct Handlers {
+    all: Vec<Slot>,
+    listeners: Listeners<usize>,
+    routines: BTreeMap<String, Slot>,
+}
+
+/// A handler or routine; empty while it runs, and once it has been taken away.
+#[derive(Default)]
+struct Slot {
+    run: Option<Box<Run>>,
+    gone: bool,
+}
+
+/// How a call ended.
+pub(super) enum Ended {
+    Well,
+    Failed(Failure),
+    Panicked(String),
+    /// It runs already.
+    Busy,
+    /// There is none.
+    Missing,
 }
 
 impl Handlers {
-    pub fn add(&mut self, trigger: &Trigger, zones: &[EntityId], run: Box<Run>) {
-        self.listeners.add(trigger, zones, self.all.len());
-        self.all.push(Handler { only_edge: trigger.only_edge(), run });
+    /// Adds a handler.
+    pub fn add<O: Outcome>(
+        &mut self,
+        scene: &Scene,
+        trigger: &Trigger,
+        run: impl FnMut(&Event, &mut Act<'_>) -> O + Send + 'static,
+    ) -> Result<HandlerId, Fault> {
+        let mut detectors = Vec::new();
+        let mut tag = None;
+        if let Some(selector) = trigger.detectors() {
+            detectors = scene.select(selector)?;
+            let event = trigger.event();
+            let detector = event.detector().ok_or(Fault::NeverDetected { event })?;
+            if let Selector::Tag(name) = selector {
+                tag = Some(scene.tag_id(name)?);
+            }
+            // What has such a detector may be given the tag later.
+            if !tag.is_some_and(|tag| scene.is_given(tag))
+                && !detectors.iter().any(|on| scene.has(*on, detector))
+            {
+                let name = selector.to_string();
+                return Err(Fault::NoDetector { event, detector, name, relative: None });
+            }
+        }
+        let stat = trigger.stat_name().map(|name| scene.stat_id(name)).transpose()?;
+        if stat.is_some() && trigger.event().detector() != Some(Detector::Stats) {
+            return Err(Fault::NoStat { event: trigger.event() });
+        }
+        let number = self.all.len();
+        self.listeners.add(trigger, &detectors, (stat, tag), (0, number));
+        self.all.push(Slot { run: Some(boxed(run)), gone: false });
+        Ok(HandlerId(number))
     }
 
-    /// The number of handlers that wait for the event.
-    pub fn count(&self, event: &Event) -> usize {
-        self.listeners.to(event.kind, event.on, event.cue.as_deref()).len()
+    /// Takes a handler away. `false` if it is gone already.
+    pub fn remove(&mut self, HandlerId(number): HandlerId) -> bool {
+        let Some(slot) = self.all.get_mut(number).filter(|slot| !slot.gone) else { return false };
+        *slot = Slot { run: None, gone: true };
+        self.listeners.remove(number);
+        true
     }
 
-    /// The number of the handler that is `index`th to hear of the event, if it wants this one.
-    pub fn wanting(&self, event: &Event, index: usize) -> Option<usize> {
-        let number = *self.listeners.to(event.kind, event.on, event.cue.as_deref()).get(index)?;
-        (event.edge || !self.all[number].only_edge).then_some(number)
+    /// Adds a routine; one of this name is replaced.
+    pub fn add_routine<O: Outcome>(
+        &mut self,
+        name: &str,
+        run: impl FnMut(&Event, &mut Act<'_>) -> O + Send + 'static,
+    ) {
+        self.routines.insert(name.into(), Slot { run: Some(boxed(run)), gone: false });
     }
 
-    /// Runs a handler.
-    pub fn run(&mut self, number: usize, act: &mut Act<'_>) -> Result<(), String> {
-        (self.all[number].run)(act.event, act)
+    /// Those who wait for the event.
+    pub fn hearing(&self, call: &Call<'_>) -> Hearers<usize> {
+        self.listeners.to(call)
     }
+
+    fn slot(&mut self, whose: Whose<'_>) -> Option<&mut Slot> {
+        match whose {
+            Whose::Handler(number) => self.all.get_mut(number),
+            Whose::Routine(name) => self.routines.get_mut(name),
+        }
+    }
+}
+
+/// A handler by its number, or a routine by its name.
+#[derive(Clone, Copy)]
+pub(super) enum Whose<'a> {
+    Handler(usize),
+    Routine(&'a str),
+}
+
+fn boxed<O: Outcome>(mut run: impl FnMut(&Event, &mut Act<'_>) -> O + Send + 'static) -> Box<Run> {
+    Box::new(move |event, act| run(event, act).outcome())
+}
+
+impl Act<'_> {
+    /// Runs a handler or routine. If it panics, what it has done stays done.
+    pub(super) fn run_closure(&mut self, whose: Whose<'_>) -> Ended {
+        let mut run = match self.beside.handlers.slot(whose) {
+            None => return Ended::Missing,
+            Some(slot) if slot.gone => return Ended::Missing,
+            Some(slot) => match slot.run.take() {
+                Some(run) => run,
+                None => return Ended::Busy,
+            },
+        };
+        let event = self.event;
+        let outcome = catch_unwind(AssertUnwindSafe(|| run(event, self)));
+        // It may have taken itself away, or been replaced.
+        if let Some(slot) = self.beside.handlers.slot(whose)
+            && !slot.gone
+            && slot.run.is_none()
+        {
+            slot.run = Some(run);
+        }
+        match outcome {
+            Ok(Ok(())) => Ended::Well,
+            Ok(Err(failure)) => Ended::Failed(failure),
+            Err(panic) => Ended::Panicked(message_of(&*panic)),
+        }
+    }
+}
+
+fn message_of(panic: &(dyn Any + Send)) -> String {
+    let text = panic.downcast_ref::<&str>().map(|text| (*text).to_owned());
+    text.or_else(|| panic.downcast_ref::<String>().cloned()).unwrap_or_else(|| "unknown".into())
 }
 
 impl fmt::Debug for Handlers {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        f.debug_struct("Handlers").field("count", &self.all.len()).finish_non_exhaustive()
+        f.debug_struct("Handlers")
+            .field("count", &self.all.len())
+            .field("routines", &self.routines.keys())
+            .finish_non_exhaustive()
     }
 }

@@ -9,7 +9,7 @@ use crate::state::{State, Target};
 
 /// Sets out on foot. `false` if this body cannot walk.
 pub(super) fn walk(scene: &Scene, state: &mut State, who: EntityId, to: Target) -> bool {
-    let Some(speed) = scene.walking_speed(who) else {
+    let Some(speed) = state.walking_speed(scene, who).filter(|speed| *speed > 0.0) else {
         return false;
     };
     let here = state.pose(scene, who, state.now);
@@ -19,6 +19,8 @@ pub(super) fn walk(scene: &Scene, state: &mut State, who: EntityId, to: Target) 
     let facing = facing(here, way);
     let until = state.now + Time::from_secs(way.length() / speed);
     travel(scene, state, who, (facing, Pose { position: place, ..facing }), until);
+    let to = state.live(who).travel.as_deref().map(|travel| *travel.to());
+    state.live_mut(who).walks_to = to.map(Box::new);
     true
 }
 

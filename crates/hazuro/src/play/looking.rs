@@ -67,7 +67,9 @@ impl Watch {
 
     /// Looks at one entity from now on.
     pub(super) fn look(&mut self, scene: &Scene, state: &State, entity: EntityId, cause: Cause) {
-        let strolls = cause == Cause::Move && self.strolls.may(entity);
+        let strolls = cause == Cause::Move
+            && self.strolls.may(entity)
+            && (state.links.is_empty() || !state.links.contains_key(&entity));
         let step = if strolls { small_step(state, entity) } else { None };
         if !self.rounds.is_empty() {
             self.stir(scene, state, entity, cause);
@@ -126,7 +128,7 @@ impl Watch {
         }
         if let Some(solid) = thing.solid.as_ref().filter(|_| !self.indices.touches.is_empty()) {
             // Of a body's solids the body is the subject, and seen to there.
-            if thing.owner.is_none() {
+            if state.owner(scene, entity).is_none() {
                 let mut near: Vec<Near> = self.inside_of(entity).collect();
                 let (bounds, layers) = (solid.bounds(&path), thing.layers.0);
                 self.indices.touches.meeting(&bounds, layers, |on| {
@@ -168,7 +170,7 @@ impl Watch {
         let Indices { bodies, solids, .. } = &self.indices;
         bodies.meeting(&bounds.grown(MARGIN), layers, |who| near.push((who.entity, detector)));
         if detector == Detector::Touch {
-            solids.meeting(&bounds, u64::MAX, |solid| match scene.owner(solid.entity) {
+            solids.meeting(&bounds, u64::MAX, |solid| match state.owner(scene, solid.entity) {
                 Some(owner) => near.push((owner, detector)),
                 None if region.solids && solid.entity != entity => {
                     near.push((solid.entity, detector));
@@ -249,8 +251,12 @@ impl Watch {
             };
             let mut reached = true;
             if *still {
-                let (is_inside, distance) =
-                    boundary_distance(scene, (on, detector, form, pose), (entity, &step.from));
+                let (is_inside, distance) = boundary_distance(
+                    scene,
+                    state,
+                    (on, detector, form, pose),
+                    (entity, &step.from),
+                );
                 known.until = walked + distance;
                 reached = distance <= step.length
                     || is_inside != self.inside.has((on, detector, entity), WHOLE);

@@ -11,23 +11,28 @@ mod pending;
 mod players;
 mod report;
 mod rounds;
+mod running;
+mod say;
 mod stroll;
 mod tick;
+mod verbs;
 mod watch;
 
 use std::sync::Arc;
 
-pub use act::Act;
+use act::Beside;
+pub use act::{Act, Lent};
 use dispatch::Instant;
-pub use entry::{By, Entry, Problem, Refusal};
-use handler::Handlers;
-pub use handler::Outcome;
+pub use entry::{By, Entry, Problem};
+pub use handler::{Failure, HandlerId, Outcome, Place};
+pub use running::Running;
 use watch::Watch;
 
 use crate::Time;
 use crate::detect::pointer;
 use crate::detect::probe::ProbeRay;
 use crate::geometry::{Convex, Pose, Ray, overlaps};
+pub use crate::react::Refusal;
 use crate::scene::{
     Action, Detector, EntityId, EntityKey, Facts, Fault, Ground, Limits, Scene, Trigger,
 };
@@ -66,10 +71,8 @@ pub struct Play {
     state: State,
     rate: u32,
     // Beside the state:
-    watch: Watch,
-    handlers: Handlers,
+    beside: Beside,
     instant: Instant,
-    entries: Vec<Entry>,
 }
 
 impl Play {
@@ -77,15 +80,9 @@ impl Play {
     pub fn new(scene: impl Into<Arc<Scene>>) -> Self {
         let scene = scene.into();
         let state = State::new(&scene);
-        Self {
-            watch: Watch::new(&scene, &state),
-            state,
-            rate: scene.rate(),
-            scene,
-            handlers: Handlers::default(),
-            instant: Instant::default(),
-            entries: Vec::new(),
-        }
+        let watch = Watch::new(&scene, &state);
+        let beside = Beside { watch, ..Beside::default() };
+        Self { state, rate: scene.rate(), scene, beside, instant: Instant::default() }
     }
 
     /// The scene being played.
@@ -125,12 +122,12 @@ impl Play {
     /// As [`advance`](Self::advance), with somebody listening to the gates.
     pub fn advance_witnessed<W: Witness>(&mut self, until: Time, witness: &mut W) -> &[Entry] {
         self.run(until, witness);
-        &self.entries
+        &self.beside.entries
     }
 
     /// What happened in the last step, in order.
     pub fn entries(&self) -> &[Entry] {
-        &self.entries
+        &self.beside.entries
     }
 
     /// Runs a handler whenever `trigger` happens, after the scene's reactions and the handlers
@@ -139,30 +136,48 @@ impl Play {
     /// A handler may return a `Result`; its error is reported as [`Problem::Handler`].
     ///
     /// # Errors
-    /// If the scene has no such entity, kind or tag, or none of them has a zone.
+    /// If the scene has no such entity, kind, tag or stat, or none of them has such a detector.
     #[expect(clippy::needless_pass_by_value, reason = "a trigger is written where it is used")]
     pub fn on<O: Outcome>(
         &mut self,
         trigger: Trigger,
-        mut handler: impl FnMut(&Event, &mut Act<'_>) -> O + Send + 'static,
-    ) -> Result<(), Fault> {
-        let detectors = match trigger.detectors() {
-            Some(selector) => {
-                let (found, event) = (self.scene.select(selector)?, trigger.event());
-                let detector = event.detector().ok_or(Fault::NeverDetected { event })?;
-                if !found.iter().any(|on| self.scene.has(*on, detector)) {
-                    let name = selector.to_string();
-                    return Err(Fault::NoDetector { event, detector, name, relative: None });
-                }
-                found
-            }
-            None => Vec::new(),
-        };
-        self.handlers.add(
-            &trigger,
-            &detectors,
-            Box::new(move |event, act| handler(event, act).outcome()),
-        );
+        handler: impl FnMut(&Event, &mut Act<'_>) -> O + Send + 'static,
+    ) -> Result<HandlerId, Fault> {
+        self.beside.handlers.add(&self.scene, &trigger, handler)
+    }
+
+    /// Takes a handler away. `false` if it is gone already.
+    pub fn off(&mut self, handler: HandlerId) -> bool {
+        self.beside.handlers.remove(handler)
+    }
+
+    /// Gives a closure a name, by which [`Action::Call`] runs it. One of the same name is
+    /// replaced.
+    pub fn routine<O: Outcome>(
+        &mut self,
+        name: &str,
+        run: impl FnMut(&Event, &mut Act<'_>) -> O + Send + 'static,
+    ) {
+        self.beside.handlers.add_routine(name, run);
+    }
+
+    /// Speaks this language from now on, where the scene's texts are in it. What has been said is
+    /// no part of the state.
+    pub fn set_language(&mut self, language: impl Into<String>) {
+        self.beside.language = language.into();
+    }
+
+    /// Ends what the reaction of this name still has to do, at the start of the next step.
+    ///
+    /// # Errors
+    /// If the scene has no reaction of this name.
+    pub fn stop(&mut self, name: &str) -> Result<(), Fault> {
+        let reaction = self.scene.reaction_named(name).ok_or_else(|| {
+            let names = self.scene.reactions().iter().filter_map(crate::scene::Reaction::name);
+            let nearest = crate::scene::nearest(name, names);
+            Fault::Unknown { what: "reaction", name: name.into(), nearest }
+        })?;
+        self.schedule(self.state.now, Input::Stop(reaction));
         Ok(())
     }
 
@@ -192,8 +207,9 @@ impl Play {
     /// # Errors
     /// If it names what the scene does not have, or `who` or `on`.
     pub fn act(&mut self, action: impl Into<Action>) -> Result<(), Fault> {
-        let action = act::find(&self.scene, &action.into(), None)?;
-        self.schedule(self.state.now, Input::Act(action));
+        for action in act::find(&self.scene, &self.state, &action.into(), None)? {
+            self.schedule(self.state.now, Input::Act(action));
+        }
         Ok(())
     }
 
@@ -326,7 +342,7 @@ impl Play {
             let spec = self.scene.thing(prompt).senses.as_ref()?.prompt.as_ref()?;
             let held = self.state.holdings.get(&player).filter(|held| held.prompt == prompt);
             let held = held.map_or(Time::ZERO, |held| self.state.now - held.since);
-            let mut lineage = self.scene.lineage(prompt);
+            let mut lineage = self.state.lineage(&self.scene, prompt);
             let marked = lineage.find(|entity| self.scene.thing(*entity).highlight);
             let progress = if spec.told.hold > 0.0 { held.secs() / spec.told.hold } else { 0.0 };
             let prompt = Offer {
@@ -389,12 +405,12 @@ impl Play {
     /// If the scene has no such entity.
     pub fn probe_ray(&self, probe: impl EntityKey) -> Result<Option<ProbeRay>, Fault> {
         let probe = self.scene.entity_id(probe)?;
-        Ok(self.watch.rays.get(&probe).copied())
+        Ok(self.beside.watch.rays.get(&probe).copied())
     }
 
     /// The present moment, to be asked what is where.
     pub fn space(&self) -> Space<'_> {
-        Space { scene: &self.scene, state: &self.state, indices: self.watch.indices() }
+        Space { scene: &self.scene, state: &self.state, indices: self.beside.watch.indices() }
     }
 
     /// Everything that lives in the play.
@@ -411,8 +427,8 @@ impl Play {
             && state.wear.len() == self.scene.reactions().len();
         assert!(fits, "a state can only be restored into a play of its own scene");
         self.state = state;
-        self.watch = Watch::new(&self.scene, &self.state);
-        self.entries.clear();
+        self.beside.watch = Watch::new(&self.scene, &self.state);
+        self.beside.entries.clear();
     }
 
     fn next_tick(&self) -> Time {

@@ -17,7 +17,7 @@ enum Wanted<'a> {
 impl Play {
     /// The prompts that are offered to a player.
     pub(super) fn offered(&self, player: EntityId) -> Vec<EntityId> {
-        let known = self.watch.known_by(player);
+        let known = self.beside.watch.known_by(player);
         known.filter(|(_, detector)| *detector == Detector::Prompt).map(|(on, _)| on).collect()
     }
 
@@ -112,7 +112,7 @@ impl Play {
         let kind = if quiet { EventKind::Interact } else { EventKind::Accept };
         self.tell(kind, prompt, player, None, witness);
         // Its cooldown or limit may end the offer.
-        self.watch.hasten_knowing(&self.state, prompt, Cause::Admit);
+        self.beside.watch.hasten_knowing(&self.state, prompt, Cause::Admit);
     }
 
     fn tell<W: Witness>(

@@ -3,7 +3,8 @@
 use crate::Time;
 use crate::detect::{Change, Ruling, is_admitted, rule_on};
 use crate::geometry::Pose;
-use crate::scene::{Detector, EntityId, EventKind};
+use crate::react::Doing;
+use crate::scene::{Action, Detector, EntityId, EventKind};
 use crate::state::{Cause, Event, Item, Stay, WHOLE};
 use crate::why::Witness;
 
@@ -27,13 +28,15 @@ impl Play {
         let told = if change.opens { self.open(change, witness) } else { self.close(change) };
         let Some(edge) = told else { return };
         let detector = change.detector;
+        let kind = if change.opens { detector.opens() } else { detector.closes() };
+        let Some(kind) = kind else { return };
         let event = Event {
             on: Some(change.on),
             who,
             cause: Some(change.cause),
             meeting: change.meeting,
             edge,
-            ..self.event(if change.opens { detector.opens() } else { detector.closes() })
+            ..self.event(kind)
         };
         let mut event = self.located(event, change.part);
         if detector == Detector::Footing {
@@ -42,6 +45,37 @@ impl Play {
             event.part = None;
         }
         self.dispatch(&event, witness);
+        if detector == Detector::Zone && self.scene.thing(change.on).pickup.is_some() {
+            if change.opens {
+                self.collect(change.on, change.who, &event);
+            } else {
+                self.state.left_lying.remove(&(change.on, change.who));
+            }
+            self.see_to_effects(witness);
+        }
+    }
+
+    /// Lets somebody who has come to a pickup collect it.
+    fn collect(&mut self, what: EntityId, to: EntityId, event: &Event) {
+        let collect = Action::Collect { what, to };
+        let there = self.state.stay(what, Detector::Zone, to).is_some();
+        if !there || self.acting(By::Detector(what), event, |act| act.perform(&collect)) {
+            self.state.left_lying.remove(&(what, to));
+        } else {
+            self.state.left_lying.insert((what, to));
+        }
+    }
+
+    /// Lets those collect who stand at a pickup that would have given them nothing, if it would
+    /// now.
+    pub(super) fn collect_again<W: Witness>(&mut self, witness: &mut W) {
+        for (what, to) in self.state.left_lying.clone() {
+            if self.state.would_give(&self.scene, what, to) {
+                let event = Event { on: Some(what), who: Some(to), ..self.event(EventKind::Enter) };
+                self.collect(what, to, &event);
+                self.see_to_effects(witness);
+            }
+        }
     }
 
     /// Begins a stay. Whether nobody was detected before; none if nothing is to be told.
@@ -52,16 +86,15 @@ impl Play {
         }
         let (ruling, failure) = rule_on(&self.scene, &self.state, change, witness);
         if let Some(failure) = failure {
-            self.problem(By::Detector(on), Problem::Condition(failure));
+            self.problem(By::Detector(on), None, Problem::Condition(failure));
         }
         if ruling == Ruling::Dropped {
             return None;
         }
         let now = self.state.now;
         let state = &mut self.state;
-        state.stays_so_far += 1;
-        let (number, silent) = (state.stays_so_far, ruling == Ruling::Silent);
-        self.watch.note((on, detector, who), by_part, true);
+        let (number, silent) = (state.next_number(), ruling == Ruling::Silent);
+        self.beside.watch.note((on, detector, who), by_part, true);
         let occupancy = state.occupancies.entry((on, detector)).or_default();
         occupancy.stays.insert((who, by_part), Stay { since: now, cause, number, silent });
         if silent {
@@ -86,7 +119,13 @@ impl Play {
         let Change { on, detector, who, by_part, .. } = *change;
         let occupancy = self.state.occupancies.get_mut(&(on, detector))?;
         let stay = occupancy.stays.remove(&(who, by_part))?;
-        self.watch.note((on, detector, who), by_part, false);
+        self.beside.watch.note((on, detector, who), by_part, false);
+        if !self.state.effects.is_empty() {
+            let event = self.event(EventKind::Stat);
+            let (scene, state, after) = (&*self.scene, &mut self.state, &mut self.beside.after);
+            Doing { scene, state, event: &event, after }.stay_over(stay.number);
+        }
+        let occupancy = self.state.occupancies.get_mut(&(on, detector))?;
         if stay.silent {
             return None;
         }
@@ -127,7 +166,7 @@ impl Play {
                     }
                 }
             }
-            self.watch.disturb(&self.scene, &self.state, on, Cause::Admit);
+            self.beside.watch.disturb(&self.scene, &self.state, on, Cause::Admit);
         }
     }
 

@@ -7,13 +7,14 @@ use crate::state::{Cause, Event, Input, Item};
 use crate::why::Witness;
 
 use super::entry::By;
+use super::running::stop;
 use super::watch::Watch;
 use super::{Play, intents};
 
 impl Play {
     /// Plays until `until`.
     pub(super) fn run<W: Witness>(&mut self, until: Time, witness: &mut W) {
-        self.entries.clear();
+        self.beside.entries.clear();
         if self.state.now >= until {
             return;
         }
@@ -26,15 +27,15 @@ impl Play {
         }
         while self.happen(until, witness) {}
         self.state.now = until;
-        self.watch.refresh(&self.scene, &self.state);
+        self.beside.watch.refresh(&self.scene, &self.state);
     }
 
     /// Lets the next thing before `end` happen. `false` if there is none.
     fn happen<W: Witness>(&mut self, end: Time, witness: &mut W) -> bool {
         let due = self.state.agenda.next().filter(|due| due.time < end);
-        let crossing = self.watch.next_crossing(&self.scene).filter(|time| *time < end);
-        let wake = self.watch.next_wake().filter(|time| *time < end);
-        let round = self.watch.rounds.next().filter(|time| *time < end);
+        let crossing = self.beside.watch.next_crossing(&self.scene).filter(|time| *time < end);
+        let wake = self.beside.watch.next_wake().filter(|time| *time < end);
+        let round = self.beside.watch.rounds.next().filter(|time| *time < end);
         let next = due.map_or(end, |due| due.time);
         let next = next.min(crossing.unwrap_or(end)).min(round.unwrap_or(end));
         if W::LISTENS {
@@ -44,7 +45,7 @@ impl Play {
         }
         if let Some(time) = wake.filter(|time| *time <= next) {
             self.state.now = time;
-            self.watch.wake(&self.scene, &self.state);
+            self.beside.watch.wake(&self.scene, &self.state);
             return true;
         }
         // What happens at the same time, in order: inputs, what was seen ahead, what is asked
@@ -74,7 +75,7 @@ impl Play {
 
     /// A subject begins or ceases to be detected, as was seen ahead.
     fn cross<W: Witness>(&mut self, witness: &mut W) {
-        if let Some((time, change)) = self.watch.take(&self.scene) {
+        if let Some((time, change)) = self.beside.watch.take(&self.scene) {
             self.state.now = time;
             self.report(&change, witness);
         }
@@ -84,8 +85,22 @@ impl Play {
     fn fall_due<W: Witness>(&mut self, item: Item, witness: &mut W) {
         match item {
             Item::Input(input) => self.take_in(input, witness),
-            Item::React { reaction, event, turns } => {
-                self.react_now(reaction, &event, turns, witness);
+            Item::Round { run, round } => {
+                self.round(run, round, witness);
+                self.see_to_effects(witness);
+            }
+            Item::Resume { run, thread } => {
+                self.resume(run, thread, witness);
+                self.see_to_effects(witness);
+            }
+            Item::EffectEnd { on, number, until } => {
+                self.doing(witness, |it| it.effect_over(on, number, until));
+            }
+            Item::Brim { entity, stat, turn } => {
+                self.doing(witness, |it| it.reach_brim(entity, stat, turn));
+            }
+            Item::Respawn { pickup, number } => {
+                self.doing(witness, |it| it.respawn(pickup, number));
             }
             Item::Held { player, since } => self.held(player, since, witness),
             Item::Beat { zone, subject, stay, number } => {
@@ -136,8 +151,10 @@ impl Play {
                 (who, Cause::Move)
             }
             Input::Remove(who) => {
-                state.live_mut(who).removed = true;
-                (who, Cause::Remove)
+                return self.doing(witness, |it| it.remove(who));
+            }
+            Input::Stop(reaction) => {
+                return stop(state, &mut self.beside.entries, reaction, |_| true);
             }
             Input::Press { who, ref key } => return self.press(who, key, witness),
             Input::Release { who, ref key } => return self.release(who, key, witness),
@@ -158,6 +175,6 @@ impl Play {
                 return;
             }
         };
-        self.watch.disturb(&self.scene, &self.state, who, cause);
+        self.beside.watch.disturb(&self.scene, &self.state, who, cause);
     }
 }

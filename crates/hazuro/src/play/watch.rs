@@ -16,7 +16,7 @@ use crate::detect::probe::ProbeRay;
 use crate::detect::{Change, look, members};
 use crate::geometry::{Aabb, Form, Pose};
 use crate::motion::{Path, Segment};
-use crate::scene::{BodySpec, Detector, EntityId, Layers, Scene, Thing};
+use crate::scene::{BodySpec, Detector, EntityId, Layers, Scene, Switch, Thing};
 use crate::space::{Course, Face, Index, Indices};
 use crate::state::{Cause, State};
 use crate::why::{Chain, Witness};
@@ -36,6 +36,9 @@ pub(super) struct Mark {
 
 /// The form of something, the layers by which it is found, and its bounds.
 type Found = (Option<Form>, Layers, Aabb);
+
+/// What finds that out.
+type Find<'a> = &'a dyn Fn(&Thing, &Path) -> Option<Found>;
 
 /// A detector and a subject, one of which is near the other.
 pub(super) type Near = (EntityId, Detector);
@@ -77,42 +80,46 @@ impl Watch {
         let moving = |id: &EntityId| state.is_moving(scene, *id);
         let still = |pose| Path::still(state.now, state.now, pose);
         // The index of one side of the things that have it.
-        let index = |has: fn(&Thing) -> bool, find: &dyn Fn(&Thing, &Path) -> Option<Found>| {
+        let index = |switch, has: fn(&Thing) -> bool, find: Find<'_>| {
             let having = scene.ids().filter(|entity| has(scene.thing(*entity)));
             let faces = having.filter_map(|entity| {
                 let pose = state.pose(scene, entity, state.now);
                 let (form, layers, bounds) = find(scene.thing(entity), &still(pose))?;
-                let off = state.switched_off_by(scene, entity).is_some();
+                let off = state.off_by(scene, entity, switch).is_some();
                 let still = !moving(&entity);
                 let face = Face { entity, off, still, pose, form, layers: layers.0 };
                 Some((face, still.then_some(bounds)))
             });
             Index::build(scene.len(), faces)
         };
-        self.indices.zones = index(|thing| thing.zone.is_some(), &|thing, path| {
+        self.indices.zones = index(Switch::Detect, |thing| thing.zone.is_some(), &|thing, path| {
             let zone = thing.zone.as_ref()?;
             Some((Some(zone.form.clone()), zone.admission.layers, zone.bounds(path)))
         });
-        self.indices.bodies = index(|thing| thing.body.is_some(), &|thing, path| {
-            let body = thing.body.as_ref()?;
-            // Of a body of one part where it stands itself, the part is all there is to know.
-            let form = match &*body.parts {
-                [part] if part.pose == Pose::IDENTITY => Some(part.form.clone()),
-                _ => None,
-            };
-            Some((form, thing.layers, body.bounds(path)))
-        });
-        self.indices.solids = index(|thing| thing.solid.is_some(), &|thing, path| {
-            let solid = thing.solid.as_ref()?;
-            Some((Some(solid.form.clone()), thing.layers, solid.bounds(path)))
-        });
-        self.indices.touches = index(|thing| thing.has(Detector::Touch), &|thing, path| {
-            let touch = thing.region(Detector::Touch)?;
-            Some((Some(touch.form.clone()), touch.admission.layers, touch.bounds(path)))
-        });
-        self.indices.prompts = index(|thing| thing.has(Detector::Prompt), &|thing, path| {
-            Some((None, prompt_layers(thing), prompt_bounds(thing, path)?))
-        });
+        self.indices.bodies =
+            index(Switch::Enabled, |thing| thing.body.is_some(), &|thing, path| {
+                let body = thing.body.as_ref()?;
+                // Of a body of one part where it stands itself, the part is all there is to know.
+                let form = match &*body.parts {
+                    [part] if part.pose == Pose::IDENTITY => Some(part.form.clone()),
+                    _ => None,
+                };
+                Some((form, thing.layers, body.bounds(path)))
+            });
+        self.indices.solids =
+            index(Switch::Solid, |thing| thing.solid.is_some(), &|thing, path| {
+                let solid = thing.solid.as_ref()?;
+                Some((Some(solid.form.clone()), thing.layers, solid.bounds(path)))
+            });
+        self.indices.touches =
+            index(Switch::Detect, |thing| thing.has(Detector::Touch), &|thing, path| {
+                let touch = thing.region(Detector::Touch)?;
+                Some((Some(touch.form.clone()), touch.admission.layers, touch.bounds(path)))
+            });
+        self.indices.prompts =
+            index(Switch::Detect, |thing| thing.has(Detector::Prompt), &|thing, path| {
+                Some((None, prompt_layers(thing), prompt_bounds(thing, path)?))
+            });
         for entity in scene.ids().filter(moving) {
             self.follow(scene, state, entity);
         }
@@ -129,28 +136,34 @@ impl Watch {
 
     /// Looks again at an entity and its children, after a change of movement or switch.
     pub fn disturb(&mut self, scene: &Scene, state: &State, entity: EntityId, cause: Cause) {
-        if matches!(cause, Cause::Enable | Cause::Disable | Cause::Remove) {
-            for entity in scene.family(entity) {
-                let off = state.switched_off_by(scene, entity).is_some();
+        if matches!(cause, Cause::Enable | Cause::Disable | Cause::Remove | Cause::Appear) {
+            for entity in state.family(scene, entity) {
                 let Indices { zones, bodies, solids, touches, prompts } = &mut self.indices;
-                for index in [zones, bodies, solids, touches, prompts] {
-                    index.switch(entity, off);
+                for (index, switch) in [
+                    (zones, Switch::Detect),
+                    (bodies, Switch::Enabled),
+                    (solids, Switch::Solid),
+                    (touches, Switch::Detect),
+                    (prompts, Switch::Detect),
+                ] {
+                    index.switch(entity, state.off_by(scene, entity, switch).is_some());
                 }
             }
         }
-        if scene.is_childless(entity) {
+        if state.is_childless(scene, entity) {
             self.marks[entity.index()].change += 1;
             self.look(scene, state, entity, cause);
         } else {
             // All are marked before any is looked at, so that nothing found is void at once.
-            for entity in scene.family(entity) {
+            let family = state.family(scene, entity);
+            for &entity in &family {
                 if cause != Cause::Move {
                     self.strolls.get_mut(entity).lose();
                 }
                 self.marks[entity.index()].change += 1;
                 self.follow(scene, state, entity);
             }
-            for entity in scene.family(entity) {
+            for entity in family {
                 self.look(scene, state, entity, cause);
             }
         }
@@ -159,7 +172,7 @@ impl Watch {
 
     /// Looks again at the body whose solid something below it is.
     fn look_at_owner(&mut self, scene: &Scene, state: &State, entity: EntityId) {
-        let owner = scene.owner(entity).filter(|owner| *owner != entity);
+        let owner = state.owner(scene, entity).filter(|owner| *owner != entity);
         let Some(owner) = owner.filter(|owner| !scene.limbs(*owner).is_empty()) else { return };
         self.strolls.get_mut(owner).lose();
         self.marks[owner.index()].change += 1;
@@ -256,7 +269,7 @@ impl Watch {
             for detector in REGIONS {
                 let Some(region) = scene.thing(on).region(detector) else { continue };
                 let subject = |who: &&EntityId| {
-                    scene.has_body(**who) || (region.solids && scene.owner(**who).is_none())
+                    scene.has_body(**who) || (region.solids && state.owner(scene, **who).is_none())
                 };
                 for &who in subjects.iter().filter(subject) {
                     if witness.wants(&Chain::Detector { on, detector, who }) {

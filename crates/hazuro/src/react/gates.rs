@@ -1,16 +1,16 @@
 //! Whether a reaction reacts to an event.
 
 use crate::Time;
-use crate::scene::{ReactionId, Scene};
+use crate::scene::{Again, Condition, EntityId, ReactionId, Scene};
 use crate::state::{Event, Moment, State, Wear};
 use crate::why::{Chain, Check, Evidence, Gate, Witness, run};
 
 /// The gates of a reaction, in order.
-const fn gates<'a>() -> [Check<Consider<'a>>; 4] {
+const fn gates<'a>() -> [Check<Consider<'a>>; 5] {
     [
         Check {
             gate: Gate::OnlyOne,
-            passes: |look| look.event.edge || !look.scene.wire(look.reaction).only_edge,
+            passes: |look| look.event.edge || !look.only_edge,
             evidence: |look| {
                 let zone = look.event.on;
                 let detected = zone.zip(look.event.kind.detector());
@@ -20,13 +20,26 @@ const fn gates<'a>() -> [Check<Consider<'a>>; 4] {
         },
         Check {
             gate: Gate::Once,
-            passes: |look| !look.scene.reaction(look.reaction).is_once() || look.wear().times == 0,
+            passes: |look| {
+                let limit = look.scene.reaction(look.reaction).most_times();
+                limit.is_none_or(|limit| look.wear().is_none_or(|wear| wear.times < limit))
+            },
             evidence: |_| Evidence::None,
         },
         Check {
             gate: Gate::Cooldown,
-            passes: |look| look.event.time >= look.wear().ready_at,
-            evidence: |look| Evidence::ReadyAt(look.wear().ready_at),
+            passes: |look| look.wear().is_none_or(|wear| look.event.time >= wear.ready_at),
+            evidence: |look| {
+                look.wear().map_or(Evidence::None, |wear| Evidence::ReadyAt(wear.ready_at))
+            },
+        },
+        Check {
+            gate: Gate::Idle,
+            passes: |look| {
+                let ignores = look.scene.reaction(look.reaction).when_again() == Again::Ignore;
+                !ignores || look.state.runs_of(look.reaction, look.scope().map(Some)).is_empty()
+            },
+            evidence: |_| Evidence::None,
         },
         Check {
             gate: Gate::Condition,
@@ -46,22 +59,35 @@ pub(crate) struct Consider<'a> {
     pub state: &'a State,
     pub reaction: ReactionId,
     pub event: &'a Event,
+    /// Whether it wants only the first to come or the last to go.
+    pub only_edge: bool,
     /// Why the condition could not be tested, if so.
     pub failure: Option<String>,
+    /// Whether everything but the condition would have let it react.
+    pub unmet: bool,
 }
 
 impl Consider<'_> {
-    fn wear(&self) -> &Wear {
-        &self.state.wear[self.reaction.index()]
+    /// What the reaction remembers: of this subject if it counts each by itself.
+    fn wear(&self) -> Option<&Wear> {
+        if self.scene.reaction(self.reaction).is_per_subject() {
+            return self.state.own_wear.get(&(self.reaction, self.event.who));
+        }
+        Some(&self.state.wear[self.reaction.index()])
+    }
+
+    /// Whose runs it looks at, if not at all.
+    fn scope(&self) -> Option<EntityId> {
+        self.event.who.filter(|_| self.scene.reaction(self.reaction).is_per_subject())
     }
 
     fn condition_holds(&mut self) -> bool {
         let Some(condition) = self.scene.reaction(self.reaction).condition() else {
             return true;
         };
-        let (scene, state) = (self.scene, self.state);
-        let moment = Moment { scene, state, who: self.event.who, on: self.event.on };
-        condition.holds(&moment).unwrap_or_else(|failure| {
+        let outcome = holds(condition, self.scene, self.state, self.event);
+        self.unmet = outcome == Ok(false);
+        outcome.unwrap_or_else(|failure| {
             self.failure = Some(failure);
             false
         })
@@ -89,4 +115,17 @@ pub(crate) fn still_so<W: Witness>(
     }];
     let chain = Chain::Reaction { reaction, on: event.on, who: event.who };
     run(&gates, &mut (then, now), chain, time, witness)
+}
+
+/// Whether a condition holds of an event now.
+///
+/// # Errors
+/// Why it could not be tested.
+pub(crate) fn holds(
+    condition: &Condition,
+    scene: &Scene,
+    state: &State,
+    event: &Event,
+) -> Result<bool, String> {
+    condition.holds(&Moment { scene, state, who: event.who, on: event.on })
 }

@@ -1,7 +1,12 @@
 //! What happens then: the gates on a reaction, and what its actions do to the state.
 
+mod aftermath;
 mod apply;
 mod gates;
+mod grants;
+mod stats;
 
-pub(crate) use apply::{apply, face, facing};
-pub(crate) use gates::{Consider, consider, still_so};
+pub(crate) use aftermath::Aftermath;
+pub use aftermath::Refusal;
+pub(crate) use apply::{Doing, face, facing};
+pub(crate) use gates::{Consider, consider, holds, still_so};

@@ -2,13 +2,14 @@
 
 use std::hash::{Hash, Hasher};
 
-use crate::motion::Easing;
+use super::{EventKind, Grant, Move, Turn};
 
 /// One thing done. `T` is how it names entities: by words in a description, by [`EntityId`] once
 /// carried out.
 ///
 /// In a description two words stand for who is part of the event: `who`, the subject, and `on`,
-/// the detector.
+/// the detector. Whatever is acted on (not what it is acted on *with*) may also be `kind:...` or
+/// `tag:...`: then it is done to each of them, in the scene's order.
 ///
 /// ```
 /// use hazuro::motion::Easing;
@@ -18,6 +19,8 @@ use crate::motion::Easing;
 ///     .ease(Easing::EASE_IN_OUT)
 ///     .into();
 /// let pay = Action::add("tokens", 1);
+/// let hurt = Action::hurt("who", 5.0);
+/// let dark = Action::disable("kind:lamp");
 /// ```
 ///
 /// [`EntityId`]: super::EntityId
@@ -32,129 +35,285 @@ pub enum Action<T = String> {
         /// The entity whose pose it takes.
         to: T,
     },
-    /// Turn an entity about Y towards another, at once.
-    Face {
+    /// Turn an entity about Y.
+    Turn(Turn<T>),
+    /// Switch an entity on or off, or over. Needs what the switch is of: a solid for
+    /// [`Switch::Solid`], a detector for [`Switch::Detect`].
+    Switch {
+        /// What.
+        what: T,
+        /// Which of its switches.
+        switch: Switch,
+        /// On or off; over if it does not say.
+        to: Option<bool>,
+    },
+    /// Give an entity a tag.
+    Tag {
         /// Who or what.
         what: T,
-        /// What it looks at.
-        to: T,
+        /// The tag.
+        tag: String,
     },
-    /// Switch an entity on.
-    Enable(T),
-    /// Switch an entity off, and with it all its children.
-    Disable(T),
-    /// Switch an entity off if it is on, on if it is off.
-    Toggle(T),
-    /// Make an entity visible.
-    Show(T),
-    /// Make an entity invisible. It still detects and is detected.
-    Hide(T),
+    /// Take a tag away from an entity.
+    Untag {
+        /// Who or what.
+        what: T,
+        /// The tag.
+        tag: String,
+    },
     /// Change a count.
     Count {
         /// Which count; it is 0 until something changes it.
         name: String,
+        /// Whose; the scene's if nobody's.
+        of: Option<T>,
         /// How.
         change: Change,
+    },
+    /// Change a flag.
+    Flag {
+        /// Which flag; it is down until something raises it.
+        name: String,
+        /// Whose; the scene's if nobody's.
+        of: Option<T>,
+        /// Up or down; over if it does not say.
+        to: Option<bool>,
+    },
+    /// Change a stat. Needs an entity that has it.
+    Stat {
+        /// Which stat.
+        name: String,
+        /// Whose.
+        of: T,
+        /// How. It stops at its least and at its most.
+        change: Change<f64>,
+    },
+    /// Put an effect on an entity. Needs one that has a stat the effect changes.
+    Effect {
+        /// Which effect.
+        name: String,
+        /// On whom.
+        of: T,
+    },
+    /// End an effect, or all of its kind, on an entity.
+    EndEffect {
+        /// Which effect.
+        name: String,
+        /// On whom.
+        of: T,
+    },
+    /// Give an entity counts, flags, stats, effects and tags. Needs the stats.
+    Grant {
+        /// What.
+        grant: Grant,
+        /// To whom.
+        to: T,
+    },
+    /// Let somebody collect a pickup. Needs an entity that is one.
+    Collect {
+        /// The pickup.
+        what: T,
+        /// Who collects it.
+        to: T,
     },
     /// Show the text of this key.
     Say(String),
     /// Send the cue of this name.
     Cue(String),
+    /// Send an event by hand: whoever waits for it hears of it, and nothing else changes.
+    Send {
+        /// The event; it has the cause [`Cause::Hand`](crate::Cause::Hand).
+        event: EventKind,
+        /// The detector.
+        on: T,
+        /// The subject.
+        who: Option<T>,
+    },
+    /// Bring out one of a kind's stock. Needs a kind with a stock.
+    Spawn {
+        /// The kind.
+        kind: String,
+        /// The entity whose pose it takes.
+        at: T,
+    },
+    /// Take an entity and its children out of the play; what came from a stock goes back there.
+    Remove(T),
+    /// Make an entity and its children what and where they were at the start.
+    Reset(T),
+    /// Make an entity a child of another, where it is now: it moves along, and is off while the
+    /// other is.
+    Attach {
+        /// What.
+        what: T,
+        /// To whom.
+        to: T,
+    },
+    /// Make an entity nobody's child, where it is now.
+    Detach(T),
+    /// Run the function or routine of this name.
+    Call(String),
+    /// End what a reaction of this name still has to do.
+    Stop {
+        /// The reaction's name.
+        name: String,
+        /// Only for this subject; for all if it does not say.
+        of: Option<T>,
+    },
+    /// Let the actions after it wait.
+    Wait(Wait<T>),
 }
 
-/// How [`Action::Count`] changes a count. Counts stop at the ends of their range.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
-pub enum Change {
+/// The switches of an entity. Each is on only if it is on for all ancestors too.
+///
+/// ```
+/// use hazuro::scene::{Action, Switch};
+/// let open = Action::Switch::<String> { what: "gate".into(), switch: Switch::Solid, to: Some(false) };
+/// assert_eq!(open, Action::solid("gate", false));
+/// ```
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum Switch {
+    /// Whether it is there at all: for detectors, for rays, as a subject.
+    Enabled,
+    /// Whether it is shown.
+    Visible,
+    /// Whether its solid blocks.
+    Solid,
+    /// Whether its detectors detect.
+    Detect,
+}
+
+impl Switch {
+    /// All of them.
+    pub const ALL: [Self; 4] = [Self::Enabled, Self::Visible, Self::Solid, Self::Detect];
+}
+
+/// How a count or a stat changes. Counts stop at the ends of their range, stats at their least
+/// and most.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Change<N = i64> {
     /// Add this much, which may be negative.
-    Add(i64),
+    Add(N),
     /// Make it this much.
-    Set(i64),
+    Set(N),
 }
 
-/// A movement as an [`Action`].
+/// For what the actions after it wait.
 #[derive(Clone, Debug, PartialEq)]
-pub struct Move<T = String> {
-    /// What moves.
-    pub what: T,
-    /// Where to.
-    pub to: Destination<T>,
-    /// How many seconds it takes; 0 is a jump.
-    pub over: f64,
-    /// How it gathers and loses speed.
-    pub ease: Easing,
-}
-
-/// Where a [`Move`] leads.
-#[derive(Clone, Debug, PartialEq, Eq, Hash)]
-pub enum Destination<T = String> {
-    /// Where the entity was placed in the scene.
-    Home,
-    /// The pose that this entity has when the movement begins.
-    Entity(T),
-    /// Where the event is: of a `drag`, where the pointer holds it. Turned as before.
-    Point,
+pub enum Wait<T = String> {
+    /// So many seconds.
+    Seconds(f64),
+    /// Until this entity has arrived where it is going.
+    Arrival(T),
 }
 
 impl Action {
-    /// Move an entity to where another one is. At once, unless [`Move::over`] says otherwise.
-    pub fn move_to(what: impl Into<String>, to: impl Into<String>) -> Move {
-        let to = Destination::Entity(to.into());
-        Move { what: what.into(), to, over: 0.0, ease: Easing::Linear }
-    }
-
-    /// Move an entity back to where it was placed in the scene.
-    pub fn move_home(what: impl Into<String>) -> Move {
-        Move { what: what.into(), to: Destination::Home, over: 0.0, ease: Easing::Linear }
-    }
-
-    /// Put an entity at another's place at once.
-    pub fn teleport(what: impl Into<String>, to: impl Into<String>) -> Self {
-        Self::Teleport { what: what.into(), to: to.into() }
-    }
-
-    /// Move an entity to where the event is: of a `drag`, where the pointer holds it.
-    pub fn move_to_point(what: impl Into<String>) -> Move {
-        Move { what: what.into(), to: Destination::Point, over: 0.0, ease: Easing::Linear }
-    }
-
-    /// Turn an entity towards another.
-    pub fn face(what: impl Into<String>, to: impl Into<String>) -> Self {
-        Self::Face { what: what.into(), to: to.into() }
-    }
-
     /// Switch an entity on.
     pub fn enable(what: impl Into<String>) -> Self {
-        Self::Enable(what.into())
+        Self::switch(what, Switch::Enabled, Some(true))
     }
 
-    /// Switch an entity off.
+    /// Switch an entity off, and with it all its children.
     pub fn disable(what: impl Into<String>) -> Self {
-        Self::Disable(what.into())
+        Self::switch(what, Switch::Enabled, Some(false))
     }
 
     /// Switch an entity over.
     pub fn toggle(what: impl Into<String>) -> Self {
-        Self::Toggle(what.into())
+        Self::switch(what, Switch::Enabled, None)
     }
 
     /// Make an entity visible.
     pub fn show(what: impl Into<String>) -> Self {
-        Self::Show(what.into())
+        Self::switch(what, Switch::Visible, Some(true))
     }
 
-    /// Make an entity invisible.
+    /// Make an entity and its children invisible. They still detect and are detected.
     pub fn hide(what: impl Into<String>) -> Self {
-        Self::Hide(what.into())
+        Self::switch(what, Switch::Visible, Some(false))
     }
 
-    /// Add to a count.
+    /// Let an entity and its children block bodies and stop rays, or not.
+    pub fn solid(what: impl Into<String>, on: bool) -> Self {
+        Self::switch(what, Switch::Solid, Some(on))
+    }
+
+    /// Let the detectors of an entity and its children detect, or not.
+    pub fn detect(what: impl Into<String>, on: bool) -> Self {
+        Self::switch(what, Switch::Detect, Some(on))
+    }
+
+    fn switch(what: impl Into<String>, switch: Switch, to: Option<bool>) -> Self {
+        Self::Switch { what: what.into(), switch, to }
+    }
+
+    /// Give an entity a tag.
+    pub fn tag(what: impl Into<String>, tag: impl Into<String>) -> Self {
+        Self::Tag { what: what.into(), tag: tag.into() }
+    }
+
+    /// Take a tag away from an entity.
+    pub fn untag(what: impl Into<String>, tag: impl Into<String>) -> Self {
+        Self::Untag { what: what.into(), tag: tag.into() }
+    }
+
+    /// Add to a count of the scene.
     pub fn add(count: impl Into<String>, amount: i64) -> Self {
-        Self::Count { name: count.into(), change: Change::Add(amount) }
+        Self::Count { name: count.into(), of: None, change: Change::Add(amount) }
     }
 
-    /// Set a count.
+    /// Set a count of the scene.
     pub fn set(count: impl Into<String>, value: i64) -> Self {
-        Self::Count { name: count.into(), change: Change::Set(value) }
+        Self::Count { name: count.into(), of: None, change: Change::Set(value) }
+    }
+
+    /// Add to a count of an entity.
+    pub fn add_to(of: impl Into<String>, count: impl Into<String>, amount: i64) -> Self {
+        Self::Count { name: count.into(), of: Some(of.into()), change: Change::Add(amount) }
+    }
+
+    /// Raise or lower a flag of the scene.
+    pub fn flag(name: impl Into<String>, up: bool) -> Self {
+        Self::Flag { name: name.into(), of: None, to: Some(up) }
+    }
+
+    /// Raise or lower a flag of an entity.
+    pub fn flag_of(of: impl Into<String>, name: impl Into<String>, up: bool) -> Self {
+        Self::Flag { name: name.into(), of: Some(of.into()), to: Some(up) }
+    }
+
+    /// Change a stat of an entity.
+    pub fn stat(of: impl Into<String>, name: impl Into<String>, change: Change<f64>) -> Self {
+        Self::Stat { name: name.into(), of: of.into(), change }
+    }
+
+    /// Take so much of an entity's stat `health`.
+    pub fn hurt(whom: impl Into<String>, by: f64) -> Self {
+        Self::stat(whom, HEALTH, Change::Add(-by))
+    }
+
+    /// Give an entity so much of its stat `health`.
+    pub fn heal(whom: impl Into<String>, by: f64) -> Self {
+        Self::stat(whom, HEALTH, Change::Add(by))
+    }
+
+    /// Put an effect on an entity.
+    pub fn effect(name: impl Into<String>, of: impl Into<String>) -> Self {
+        Self::Effect { name: name.into(), of: of.into() }
+    }
+
+    /// End an effect on an entity.
+    pub fn end_effect(name: impl Into<String>, of: impl Into<String>) -> Self {
+        Self::EndEffect { name: name.into(), of: of.into() }
+    }
+
+    /// Give an entity what a grant holds.
+    pub fn grant(grant: Grant, to: impl Into<String>) -> Self {
+        Self::Grant { grant, to: to.into() }
+    }
+
+    /// Let somebody collect a pickup.
+    pub fn collect(what: impl Into<String>, to: impl Into<String>) -> Self {
+        Self::Collect { what: what.into(), to: to.into() }
     }
 
     /// Show a text.
@@ -166,7 +325,62 @@ impl Action {
     pub fn cue(name: impl Into<String>) -> Self {
         Self::Cue(name.into())
     }
+
+    /// Send an event by hand.
+    pub fn send(event: EventKind, on: impl Into<String>, who: impl Into<String>) -> Self {
+        Self::Send { event, on: on.into(), who: Some(who.into()) }
+    }
+
+    /// Bring out one of a kind's stock.
+    pub fn spawn(kind: impl Into<String>, at: impl Into<String>) -> Self {
+        Self::Spawn { kind: kind.into(), at: at.into() }
+    }
+
+    /// Take an entity out of the play.
+    pub fn remove(what: impl Into<String>) -> Self {
+        Self::Remove(what.into())
+    }
+
+    /// Make an entity what and where it was at the start.
+    pub fn reset(what: impl Into<String>) -> Self {
+        Self::Reset(what.into())
+    }
+
+    /// Make an entity a child of another.
+    pub fn attach(what: impl Into<String>, to: impl Into<String>) -> Self {
+        Self::Attach { what: what.into(), to: to.into() }
+    }
+
+    /// Make an entity nobody's child.
+    pub fn detach(what: impl Into<String>) -> Self {
+        Self::Detach(what.into())
+    }
+
+    /// Run a function or routine.
+    pub fn call(name: impl Into<String>) -> Self {
+        Self::Call(name.into())
+    }
+
+    /// End what a reaction of this name still has to do.
+    pub fn stop(name: impl Into<String>) -> Self {
+        Self::Stop { name: name.into(), of: None }
+    }
+
+    /// Let the actions after it wait so many seconds.
+    pub fn wait(seconds: f64) -> Self {
+        Self::Wait(Wait::Seconds(seconds))
+    }
+
+    /// Let the actions after it wait until an entity has arrived where it is going.
+    pub fn wait_for(what: impl Into<String>) -> Self {
+        Self::Wait(Wait::Arrival(what.into()))
+    }
 }
+
+/// The stat that `hurt` and `heal` change.
+pub const HEALTH: &str = "health";
+/// The stat that is a walker's speed, in metres a second. Who walks has it.
+pub const WALK: &str = "walk";
 
 impl<T> Action<T> {
     /// The action's word in scene files.
@@ -174,79 +388,168 @@ impl<T> Action<T> {
         match self {
             Self::Move(_) => "move",
             Self::Teleport { .. } => "teleport",
-            Self::Face { .. } => "face",
-            Self::Enable(_) => "enable",
-            Self::Disable(_) => "disable",
-            Self::Toggle(_) => "toggle",
-            Self::Show(_) => "show",
-            Self::Hide(_) => "hide",
+            Self::Turn(Turn { towards: Some(_), .. }) => "face",
+            Self::Turn(_) => "turn",
+            Self::Switch { switch, to, .. } => match (switch, to) {
+                (Switch::Enabled, Some(true)) => "enable",
+                (Switch::Enabled, Some(false)) => "disable",
+                (Switch::Enabled, None) => "toggle",
+                (Switch::Visible, Some(false)) => "hide",
+                (Switch::Visible, _) => "show",
+                (Switch::Solid, _) => "solid",
+                (Switch::Detect, _) => "detect",
+            },
+            Self::Tag { .. } => "tag",
+            Self::Untag { .. } => "untag",
             Self::Count { .. } => "count",
+            Self::Flag { .. } => "flag",
+            Self::Stat { .. } => "stat",
+            Self::Effect { .. } => "effect",
+            Self::EndEffect { .. } => "end_effect",
+            Self::Grant { .. } => "grant",
+            Self::Collect { .. } => "collect",
             Self::Say(_) => "say",
             Self::Cue(_) => "cue",
+            Self::Send { .. } => "send",
+            Self::Spawn { .. } => "spawn",
+            Self::Remove(_) => "remove",
+            Self::Reset(_) => "reset",
+            Self::Attach { .. } => "attach",
+            Self::Detach(_) => "detach",
+            Self::Call(_) => "call",
+            Self::Stop { .. } => "stop",
+            Self::Wait(_) => "wait",
+        }
+    }
+
+    /// Whom or what it acts on, if on an entity, and the key for that in a scene file.
+    pub fn target(&self) -> Option<(&T, &'static str)> {
+        let word = self.word();
+        match self {
+            Self::Move(Move { what, .. })
+            | Self::Turn(Turn { what, .. })
+            | Self::Teleport { what, .. }
+            | Self::Switch { what, .. }
+            | Self::Tag { what, .. }
+            | Self::Untag { what, .. }
+            | Self::Collect { what, .. }
+            | Self::Attach { what, .. }
+            | Self::Remove(what)
+            | Self::Reset(what)
+            | Self::Detach(what) => Some((what, word)),
+            Self::Stat { of, .. } | Self::Effect { of, .. } | Self::EndEffect { of, .. } => {
+                Some((of, "of"))
+            }
+            Self::Count { of, .. } | Self::Flag { of, .. } | Self::Stop { of, .. } => {
+                of.as_ref().map(|of| (of, "of"))
+            }
+            Self::Grant { to, .. } => Some((to, "to")),
+            Self::Send { on, .. } => Some((on, "on")),
+            Self::Wait(Wait::Arrival(what)) => Some((what, word)),
+            Self::Spawn { .. } | Self::Say(_) | Self::Cue(_) | Self::Call(_) | Self::Wait(_) => {
+                None
+            }
         }
     }
 
     /// The same action with its entities named another way. `find` also gets the key under which
-    /// the entity stands in a scene file.
+    /// the entity stands in a scene file, and whether it is the one [acted on](Self::target).
     ///
     /// # Errors
     /// The first error of `find`.
     pub fn try_map<U, E>(
         &self,
-        mut find: impl FnMut(&T, &'static str) -> Result<U, E>,
+        mut find: impl FnMut(&T, &'static str, bool) -> Result<U, E>,
     ) -> Result<Action<U>, E> {
         let word = self.word();
         Ok(match self {
-            Self::Move(Move { what, to, over, ease }) => Action::Move(Move {
-                what: find(what, word)?,
-                to: match to {
-                    Destination::Home => Destination::Home,
-                    Destination::Point => Destination::Point,
-                    Destination::Entity(to) => Destination::Entity(find(to, "to")?),
-                },
-                over: *over,
-                ease: *ease,
-            }),
+            Self::Move(movement) => Action::Move(movement.try_map(find)?),
+            Self::Turn(turn) => Action::Turn(turn.try_map(word, find)?),
             Self::Teleport { what, to } => {
-                Action::Teleport { what: find(what, word)?, to: find(to, "to")? }
+                Action::Teleport { what: find(what, word, true)?, to: find(to, "to", false)? }
             }
-            Self::Face { what, to } => {
-                Action::Face { what: find(what, word)?, to: find(to, "to")? }
+            Self::Switch { what, switch, to } => {
+                Action::Switch { what: find(what, word, true)?, switch: *switch, to: *to }
             }
-            Self::Enable(what) => Action::Enable(find(what, word)?),
-            Self::Disable(what) => Action::Disable(find(what, word)?),
-            Self::Toggle(what) => Action::Toggle(find(what, word)?),
-            Self::Show(what) => Action::Show(find(what, word)?),
-            Self::Hide(what) => Action::Hide(find(what, word)?),
-            Self::Count { name, change } => Action::Count { name: name.clone(), change: *change },
+            Self::Tag { what, tag } => {
+                Action::Tag { what: find(what, word, true)?, tag: tag.clone() }
+            }
+            Self::Untag { what, tag } => {
+                Action::Untag { what: find(what, word, true)?, tag: tag.clone() }
+            }
+            Self::Count { name, of, change } => {
+                let of = of.as_ref().map(|of| find(of, "of", true)).transpose()?;
+                Action::Count { name: name.clone(), of, change: *change }
+            }
+            Self::Flag { name, of, to } => {
+                let of = of.as_ref().map(|of| find(of, "of", true)).transpose()?;
+                Action::Flag { name: name.clone(), of, to: *to }
+            }
+            Self::Stat { name, of, change } => {
+                Action::Stat { name: name.clone(), of: find(of, "of", true)?, change: *change }
+            }
+            Self::Effect { name, of } => {
+                Action::Effect { name: name.clone(), of: find(of, "of", true)? }
+            }
+            Self::EndEffect { name, of } => {
+                Action::EndEffect { name: name.clone(), of: find(of, "of", true)? }
+            }
+            Self::Grant { grant, to } => {
+                Action::Grant { grant: grant.clone(), to: find(to, "to", true)? }
+            }
+            Self::Collect { what, to } => {
+                Action::Collect { what: find(what, word, true)?, to: find(to, "to", false)? }
+            }
             Self::Say(key) => Action::Say(key.clone()),
             Self::Cue(name) => Action::Cue(name.clone()),
+            Self::Send { event, on, who } => Action::Send {
+                event: *event,
+                on: find(on, "on", true)?,
+                who: who.as_ref().map(|who| find(who, "who", false)).transpose()?,
+            },
+            Self::Spawn { kind, at } => {
+                Action::Spawn { kind: kind.clone(), at: find(at, "at", false)? }
+            }
+            Self::Remove(what) => Action::Remove(find(what, word, true)?),
+            Self::Reset(what) => Action::Reset(find(what, word, true)?),
+            Self::Attach { what, to } => {
+                Action::Attach { what: find(what, word, true)?, to: find(to, "to", false)? }
+            }
+            Self::Detach(what) => Action::Detach(find(what, word, true)?),
+            Self::Call(name) => Action::Call(name.clone()),
+            Self::Stop { name, of } => {
+                let of = of.as_ref().map(|of| find(of, "of", true)).transpose()?;
+                Action::Stop { name: name.clone(), of }
+            }
+            Self::Wait(Wait::Seconds(seconds)) => Action::Wait(Wait::Seconds(*seconds)),
+            Self::Wait(Wait::Arrival(what)) => Action::Wait(Wait::Arrival(find(what, word, true)?)),
         })
     }
 }
 
-impl<T> Move<T> {
-    /// Take this many seconds.
-    #[must_use]
-    pub fn over(self, seconds: f64) -> Self {
-        Self { over: seconds, ..self }
-    }
-
-    /// Gather and lose speed like this.
-    #[must_use]
-    pub fn ease(self, ease: Easing) -> Self {
-        Self { ease, ..self }
-    }
-}
-
-impl<T: Hash> Hash for Move<T> {
+impl Hash for Change<i64> {
     fn hash<H: Hasher>(&self, state: &mut H) {
-        (&self.what, &self.to, (self.over + 0.0).to_bits(), self.ease).hash(state);
+        match self {
+            Self::Add(amount) => (0_u8, amount).hash(state),
+            Self::Set(value) => (1_u8, value).hash(state),
+        }
     }
 }
 
-impl<T> From<Move<T>> for Action<T> {
-    fn from(movement: Move<T>) -> Self {
-        Self::Move(movement)
+impl Hash for Change<f64> {
+    fn hash<H: Hasher>(&self, state: &mut H) {
+        match self {
+            Self::Add(amount) => (0_u8, (amount + 0.0).to_bits()).hash(state),
+            Self::Set(value) => (1_u8, (value + 0.0).to_bits()).hash(state),
+        }
+    }
+}
+
+impl<T: Hash> Hash for Wait<T> {
+    fn hash<H: Hasher>(&self, state: &mut H) {
+        match self {
+            Self::Seconds(seconds) => (0_u8, (seconds + 0.0).to_bits()).hash(state),
+            Self::Arrival(what) => (1_u8, what).hash(state),
+        }
     }
 }

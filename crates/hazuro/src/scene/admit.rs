@@ -174,10 +174,10 @@ impl Default for Admission {
 }
 
 impl Admission {
-    /// The first list that refuses `subject`; none if it is admitted.
-    pub fn refusal(&self, scene: &Scene, subject: EntityId) -> Option<Clause> {
+    /// The first list that refuses `subject`, who has these tags; none if it is admitted.
+    pub fn refusal(&self, scene: &Scene, (subject, has): (EntityId, &[TagId])) -> Option<Clause> {
         let thing = scene.thing(subject);
-        let tagged = |tags: &[TagId]| tags.iter().any(|tag| thing.tags.contains(tag));
+        let tagged = |tags: &[TagId]| tags.iter().any(|tag| has.contains(tag));
         let of_kind = |kinds: &[KindId]| thing.kind.is_some_and(|kind| kinds.contains(&kind));
         if !self.layers.meet(thing.layers) {
             return Some(Clause::Layers);

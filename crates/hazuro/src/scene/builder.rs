@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use super::{Entity, Kind, Reaction, Scene, SceneErrors, resolve};
+use super::{Effect, Entity, Kind, Reaction, Scene, SceneErrors, Text, resolve};
 
 /// A scene being described; [`build`](Self::build) checks it.
 ///
@@ -23,13 +23,20 @@ pub struct SceneBuilder {
     pub(super) kinds: Vec<Kind>,
     pub(super) entities: Vec<Entity>,
     pub(super) reactions: Vec<Reaction>,
-    pub(super) texts: BTreeMap<String, String>,
+    pub(super) effects: Vec<Effect>,
+    pub(super) texts: BTreeMap<String, Text>,
+    pub(super) language: String,
     pub(super) counts: BTreeMap<String, i64>,
+    pub(super) flags: BTreeMap<String, bool>,
 }
 
 impl SceneBuilder {
     /// The tick rate of a scene that gives none.
     pub const RATE: u32 = 60;
+    /// The language of a scene that gives none.
+    pub const LANGUAGE: &str = "en";
+    /// The most that all kinds together may keep in stock.
+    pub const MOST_STOCK: u32 = 1_000_000;
 
     pub(super) fn new(title: impl Into<String>) -> Self {
         Self {
@@ -39,8 +46,11 @@ impl SceneBuilder {
             kinds: Vec::new(),
             entities: Vec::new(),
             reactions: Vec::new(),
+            effects: Vec::new(),
             texts: BTreeMap::new(),
+            language: Self::LANGUAGE.into(),
             counts: BTreeMap::new(),
+            flags: BTreeMap::new(),
         }
     }
 
@@ -77,9 +87,22 @@ impl SceneBuilder {
         self
     }
 
-    /// Add a text. `{who}` and `{on}` in it stand for the names of subject and detector.
+    /// Add an effect.
     #[must_use]
-    pub fn text(mut self, key: impl Into<String>, text: impl Into<String>) -> Self {
+    pub fn effect(mut self, effect: Effect) -> Self {
+        self.effects.push(effect);
+        self
+    }
+
+    /// The language of texts that name none. `en` unless said otherwise.
+    #[must_use]
+    pub fn language(self, language: impl Into<String>) -> Self {
+        Self { language: language.into(), ..self }
+    }
+
+    /// Add a text, in one or several languages. Names between braces are filled, see [`Text`].
+    #[must_use]
+    pub fn text(mut self, key: impl Into<String>, text: impl Into<Text>) -> Self {
         self.texts.insert(key.into(), text.into());
         self
     }
@@ -91,6 +114,13 @@ impl SceneBuilder {
         self
     }
 
+    /// Let a flag be up or down to begin with. Down unless said otherwise.
+    #[must_use]
+    pub fn flag(mut self, name: impl Into<String>, up: bool) -> Self {
+        self.flags.insert(name.into(), up);
+        self
+    }
+
     /// Checks the description and looks up every name in it.
     ///
     /// # Errors
@@ -98,6 +128,7 @@ impl SceneBuilder {
     pub fn build(mut self) -> Result<Scene, SceneErrors> {
         // Nothing depends on the order of kinds; sorted, equal scenes look alike.
         self.kinds.sort_by(|one, other| one.name().cmp(other.name()));
+        self.effects.sort_by(|one, other| one.name().cmp(other.name()));
         resolve::resolve(self)
     }
 }

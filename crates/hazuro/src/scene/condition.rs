@@ -21,11 +21,27 @@ pub trait Facts {
     fn on(&self) -> Option<EntityId>;
     /// A count; 0 if nothing has changed it yet.
     fn count(&self, name: &str) -> i64;
-    /// All counts, by name.
-    fn counts(&self) -> Vec<(String, i64)>;
+    /// Whether a flag is up; down if nothing has raised it yet.
+    fn flag(&self, name: &str) -> bool;
+    /// A count of an entity; 0 if nothing has changed it yet.
+    fn count_of(&self, entity: EntityId, name: &str) -> i64;
+    /// Whether a flag of an entity is up.
+    fn flag_of(&self, entity: EntityId, name: &str) -> bool;
+    /// The counts of the scene or of an entity, by name.
+    fn counts(&self, of: Option<EntityId>) -> Vec<(&str, i64)>;
+    /// The flags of the scene or of an entity, by name.
+    fn flags(&self, of: Option<EntityId>) -> Vec<(&str, bool)>;
+    /// A stat of an entity, with its effects; none if it has no such stat.
+    fn stat(&self, entity: EntityId, name: &str) -> Option<f64>;
+    /// The effects that an entity has, in the order in which it got them.
+    fn effects(&self, entity: EntityId) -> Vec<&str>;
+    /// The tags of an entity, as they are now.
+    fn tags(&self, entity: EntityId) -> Vec<&str>;
+    /// An entity's parent now.
+    fn parent(&self, entity: EntityId) -> Option<EntityId>;
     /// Whether an entity and all its ancestors are on.
     fn is_enabled(&self, entity: EntityId) -> bool;
-    /// Whether an entity is shown.
+    /// Whether an entity and all its ancestors are shown.
     fn is_visible(&self, entity: EntityId) -> bool;
     /// Where an entity is in the world.
     fn position(&self, entity: EntityId) -> DVec3;

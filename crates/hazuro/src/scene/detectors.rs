@@ -286,10 +286,14 @@ impl Default for Prompt {
 /// use hazuro::scene::Needs;
 /// let toll = Needs { counts: [("tokens".into(), 4)].into(), ..Needs::default() };
 /// ```
-#[derive(Clone, Debug, Default, PartialEq, Eq)]
+#[derive(Clone, Debug, Default, PartialEq)]
 pub struct Needs {
-    /// Counts that must be at least so high.
+    /// Counts of the scene that must be at least so high.
     pub counts: BTreeMap<String, i64>,
+    /// Counts of the player that must be at least so high.
+    pub own_counts: BTreeMap<String, i64>,
+    /// Stats of the player that must be at least so high.
+    pub stats: BTreeMap<String, f64>,
     /// Tags that the player must have, all of them.
     pub tags: Vec<String>,
 }

@@ -164,6 +164,18 @@ impl Kind {
     pub fn new(name: impl Into<String>) -> Self {
         Self { name: name.into(), features: Features::default() }
     }
+
+    /// Keep so many more of it ready to be spawned. They are named `NAME#1`, `NAME#2` and so on.
+    #[must_use]
+    pub fn stock(mut self, number: u32) -> Self {
+        self.features.stock = number;
+        self
+    }
+
+    /// How many are kept ready to be spawned.
+    pub fn stock_size(&self) -> u32 {
+        self.features.stock
+    }
 }
 
 /// Anything in a scene. With a name and a pose alone it is a marker.

@@ -170,11 +170,39 @@ pub enum Fault {
         event: EventKind,
     },
     /// A text with a placeholder that is never filled.
-    #[error("the text has {{{name}}}, but only {{who}} and {{on}} are known")]
+    #[error("the text has {{{name}}}, which is never filled")]
     Placeholder {
         /// The name between the braces.
         name: String,
     },
+    /// Something is told to do what it cannot.
+    #[error("`{action}` needs {need}, and `{name}` has none")]
+    Unable {
+        /// The action's word.
+        action: &'static str,
+        /// What is acted on.
+        name: String,
+        /// What it would need.
+        need: String,
+    },
+    /// Several entities where only one can be meant.
+    #[error("`{name}` means several, and this can only be one")]
+    OnlyOne {
+        /// The name that was given.
+        name: String,
+    },
+    /// A stat named with an event that is of none.
+    #[error("`{event}` is no event of a stat")]
+    NoStat {
+        /// The event waited for.
+        event: EventKind,
+    },
+    /// A wait where there is nothing to come after it.
+    #[error("only a reaction can wait")]
+    Waits,
+    /// A grant or an effect without anything in it.
+    #[error("there is nothing in it")]
+    GivesNothing,
     /// `who` or `on` where the event has none.
     #[error("`{word}` means nobody here: {event} has no {role}")]
     NobodyMeant {
@@ -212,6 +240,11 @@ impl Fault {
             Self::NoEdge { .. } => "no-edge",
             Self::Placeholder { .. } => "bad-placeholder",
             Self::NobodyMeant { .. } => "nobody-meant",
+            Self::Unable { .. } => "unable",
+            Self::OnlyOne { .. } => "only-one",
+            Self::NoStat { .. } => "no-stat",
+            Self::Waits => "waits",
+            Self::GivesNothing => "gives-nothing",
         }
     }
 
@@ -235,6 +268,9 @@ impl Fault {
             Self::NoDetector { relative: Some(relative), .. } => {
                 Some(format!("`{relative}` has one: wait for that instead"))
             }
+            Self::NoDetector { detector: Detector::Stats, name, .. } => {
+                Some(format!("give it one: `{name}` with stats = {{ health = {{ start = 100 }} }}"))
+            }
             Self::NoDetector { name, detector, .. } => Some(format!("give `{name}` a {detector}")),
             Self::Shape(error) => error.cure(),
             Self::NothingThere { .. } => {
@@ -244,6 +280,20 @@ impl Fault {
             Self::NoLength => Some("give it a direction, as in [0, 0, -5]".into()),
             Self::ParentCircle { .. } => Some("take the parent away from one of them".into()),
             Self::NobodyMeant { .. } => Some("name the entity".into()),
+            Self::OnlyOne { .. } => Some("name one entity, `who` or `on`".into()),
+            Self::Unable { need, name, .. } => match need.as_str() {
+                "a kind with a `stock`" => Some(format!("give it one: [kind.{name}] stock = 10")),
+                need => Some(format!("give `{name}` {need}")),
+            },
+            Self::NoStat { .. } => Some("`of` goes with stat, empty and full".into()),
+            Self::GivesNothing => {
+                Some("name something: stats, and for a grant counts, effects, tags".into())
+            }
+            Self::Placeholder { .. } => Some(
+                "there are {who}, {on}, {part}, {cue}, {need}, {time}, {value}, {count.NAME}, \
+                 {flag.NAME} and {who.stat.NAME} and the like"
+                    .into(),
+            ),
             _ => None,
         }
     }

@@ -6,7 +6,7 @@ use std::fmt;
 ///
 /// ```
 /// use hazuro::scene::{Detector, EventKind};
-/// assert_eq!(Detector::Touch.opens(), EventKind::Touch);
+/// assert_eq!(Detector::Touch.opens(), Some(EventKind::Touch));
 /// assert_eq!(EventKind::Untouch.detector(), Some(Detector::Touch));
 /// ```
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -28,11 +28,15 @@ pub enum Detector {
     Sight,
     /// Which of many it has chosen.
     Seeker,
+    /// Who collects it.
+    Pickup,
+    /// How its stats change.
+    Stats,
 }
 
 impl Detector {
     /// All of them.
-    pub const ALL: [Self; 8] = [
+    pub const ALL: [Self; 10] = [
         Self::Zone,
         Self::Touch,
         Self::Pointer,
@@ -41,6 +45,8 @@ impl Detector {
         Self::Footing,
         Self::Sight,
         Self::Seeker,
+        Self::Pickup,
+        Self::Stats,
     ];
 
     /// The key for it in scene files.
@@ -54,12 +60,19 @@ impl Detector {
             Self::Footing => "footing",
             Self::Sight => "sight",
             Self::Seeker => "seeker",
+            Self::Pickup => "pickup",
+            Self::Stats => "stats",
         }
     }
 
-    /// The event with which it begins to detect a subject.
-    pub fn opens(self) -> EventKind {
-        match self {
+    /// The word with its article.
+    pub(crate) fn noun(self) -> String {
+        if self == Self::Stats { "stats".into() } else { format!("a {}", self.word()) }
+    }
+
+    /// The event with which it begins to detect a subject; none if it detects for a moment only.
+    pub fn opens(self) -> Option<EventKind> {
+        Some(match self {
             Self::Zone => EventKind::Enter,
             Self::Touch => EventKind::Touch,
             Self::Pointer => EventKind::Hover,
@@ -68,12 +81,13 @@ impl Detector {
             Self::Footing => EventKind::Land,
             Self::Sight => EventKind::Spot,
             Self::Seeker => EventKind::Retarget,
-        }
+            Self::Pickup | Self::Stats => return None,
+        })
     }
 
-    /// The event with which it ceases to detect a subject.
-    pub fn closes(self) -> EventKind {
-        match self {
+    /// The event with which it ceases to detect a subject; none if it detects for a moment only.
+    pub fn closes(self) -> Option<EventKind> {
+        Some(match self {
             Self::Zone => EventKind::Exit,
             Self::Touch => EventKind::Untouch,
             Self::Pointer => EventKind::Unhover,
@@ -82,7 +96,8 @@ impl Detector {
             Self::Footing => EventKind::LiftOff,
             Self::Sight => EventKind::Lose,
             Self::Seeker => EventKind::Retarget,
-        }
+            Self::Pickup | Self::Stats => return None,
+        })
     }
 }
 
@@ -175,6 +190,16 @@ event_kinds! {
     Lose "lose" Some(Detector::Sight);
     /// A seeker chose another target, or none.
     Retarget "retarget" Some(Detector::Seeker);
+    /// A pickup was collected.
+    Collect "collect" Some(Detector::Pickup);
+    /// A pickup came back.
+    Respawn "respawn" Some(Detector::Pickup);
+    /// A stat changed.
+    Stat "stat" Some(Detector::Stats);
+    /// A stat sank to its least.
+    Empty "empty" Some(Detector::Stats);
+    /// A stat rose to its most.
+    Full "full" Some(Detector::Stats);
     /// A cue was sent.
     Cue "cue" None;
 }
@@ -187,12 +212,12 @@ impl EventKind {
 
     /// Whether a subject begins to be detected with it.
     pub fn is_opening(self) -> bool {
-        self.detector().is_some_and(|detector| detector.opens() == self)
+        self.detector().is_some_and(|detector| detector.opens() == Some(self))
     }
 
     /// Whether a subject ceases to be detected with it.
     pub fn is_closing(self) -> bool {
-        self.detector().is_some_and(|detector| detector.closes() == self)
+        self.detector().is_some_and(|detector| detector.closes() == Some(self))
     }
 }
 

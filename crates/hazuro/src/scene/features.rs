@@ -2,7 +2,7 @@
 
 use crate::geometry::Shape;
 
-use super::{Admit, Body, Camera, Detectors, Limits, Zone};
+use super::{Admit, Body, Camera, Detectors, Limits, Pickup, Stat, Zone};
 
 /// What a kind gives its entities, and what an entity may have of its own.
 #[derive(Clone, Debug, Default, PartialEq)]
@@ -23,6 +23,11 @@ pub(crate) struct Features {
     pub camera: Option<Box<Camera>>,
     pub player: Option<bool>,
     pub highlight: Option<bool>,
+    /// By name, sorted.
+    pub stats: Vec<(String, Stat)>,
+    pub pickup: Option<Box<Pickup>>,
+    /// How many of a kind wait to be spawned.
+    pub stock: u32,
 }
 
 /// No detectors, for those who have none.
@@ -40,6 +45,36 @@ impl Features {
     /// The detectors, but for a zone.
     pub fn detectors(&self) -> &Detectors {
         self.detectors.as_deref().unwrap_or(&NO_DETECTORS)
+    }
+
+    /// What an entity has: its own, and what its kind gives where it has none.
+    pub fn or(self, kind: Option<&Self>) -> Self {
+        let Some(kind) = kind else { return self };
+        let own = self;
+        let given = |(name, _): &&(String, Stat)| !own.stats.iter().any(|(other, _)| other == name);
+        let given: Vec<_> = kind.stats.iter().filter(given).cloned().collect();
+        Self {
+            tags: kind.tags.iter().chain(&own.tags).cloned().collect(),
+            layers: if own.layers.is_empty() { kind.layers.clone() } else { own.layers },
+            enabled: own.enabled.or(kind.enabled),
+            visible: own.visible.or(kind.visible),
+            scale: own.scale.or(kind.scale),
+            zone: own.zone.or_else(|| kind.zone.clone()),
+            admit: own.admit.or_else(|| kind.admit.clone()),
+            solid: own.solid.or_else(|| kind.solid.clone()),
+            body: own.body.or_else(|| kind.body.clone()),
+            detectors: match (own.detectors, &kind.detectors) {
+                (Some(own), Some(kind)) => Some(Box::new((*own).or(kind))),
+                (own, kind) => own.or_else(|| kind.clone()),
+            },
+            limits: own.limits.or(kind.limits),
+            camera: own.camera.or_else(|| kind.camera.clone()),
+            player: own.player.or(kind.player),
+            highlight: own.highlight.or(kind.highlight),
+            stats: own.stats.into_iter().chain(given).collect(),
+            pickup: own.pickup.or_else(|| kind.pickup.clone()),
+            stock: 0,
+        }
     }
 
     pub fn detectors_mut(&mut self) -> &mut Detectors {
@@ -198,6 +233,33 @@ macro_rules! features {
             pub fn highlight(mut self, highlight: bool) -> Self {
                 self.features.highlight = Some(highlight);
                 self
+            }
+
+            /// Give it a stat. An entity's own replaces the one of this name of its kind.
+            #[must_use]
+            pub fn stat(mut self, name: impl Into<String>, stat: $crate::scene::Stat) -> Self {
+                let name = name.into();
+                self.features.stats.retain(|(other, _)| *other != name);
+                self.features.stats.push((name, stat));
+                self.features.stats.sort_by(|(one, _), (other, _)| one.cmp(other));
+                self
+            }
+
+            /// Let it be collected.
+            #[must_use]
+            pub fn pickup(mut self, pickup: $crate::scene::Pickup) -> Self {
+                self.features.pickup = Some(Box::new(pickup));
+                self
+            }
+
+            /// The stats described here, by name.
+            pub fn own_stats(&self) -> &[(String, $crate::scene::Stat)] {
+                &self.features.stats
+            }
+
+            /// The pickup described here, if any.
+            pub fn own_pickup(&self) -> Option<&$crate::scene::Pickup> {
+                self.features.pickup.as_deref()
             }
 
             /// The tags described here.

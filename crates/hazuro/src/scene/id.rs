@@ -30,6 +30,14 @@ impl ReactionId {
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub(crate) struct TagId(pub u32);
 
+/// The number of a stat among all stats of a scene.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct StatId(pub(crate) u32);
+
+/// The number of an effect among all effects of a scene.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub(crate) struct EffectId(pub u32);
+
 /// The number of a kind among all kinds of a scene.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub(crate) struct KindId(pub u32);

@@ -12,16 +12,21 @@ mod features;
 mod id;
 mod layers;
 mod listeners;
+mod movement;
+mod numbers;
 mod reaction;
 mod resolve;
 mod senses;
 mod shapes;
+mod stats;
+mod texts;
 mod thing;
+mod trigger;
 mod wiring;
 
-use std::collections::{BTreeMap, HashMap};
+use std::collections::{BTreeMap, BTreeSet, HashMap};
 
-pub use action::{Action, Change, Destination, Move};
+pub use action::{Action, Change, HEALTH, Switch, WALK, Wait};
 pub(crate) use admit::Admission;
 pub use admit::{Admit, Clause};
 pub use builder::SceneBuilder;
@@ -33,18 +38,25 @@ pub use detectors::{
 pub use entity::{Body, Entity, Kind, Part, Zone};
 pub use error::{Fault, Field, SceneError, SceneErrors, Step, nearest};
 pub use event::{Detector, EventKind};
-pub use id::{EntityId, EntityKey, ReactionId, Selector};
-use id::{KindId, TagId};
+pub(crate) use id::{EffectId, KindId, TagId};
+pub use id::{EntityId, EntityKey, ReactionId, Selector, StatId};
 use layers::LayerNames;
 pub use layers::Layers;
-pub(crate) use listeners::Listeners;
-pub use reaction::{Reaction, Trigger};
+pub(crate) use listeners::{Call, Hearers, Listener, Listeners};
+pub use movement::{Destination, Move, Pace, Turn};
+pub(crate) use numbers::EffectSpec;
+use numbers::Names;
+pub use reaction::{Again, Reaction};
 pub(crate) use senses::{
     CameraSpec, DragSpec, FootingSpec, LimitsSpec, ProbeSpec, PromptSpec, SeekerSpec, Senses,
     SightSpec, eyes,
 };
+pub use stats::{Alter, Effect, Grant, Pickup, Stacking, Stat};
+pub use texts::Text;
+pub(crate) use texts::{Piece, pieces};
 use thing::Kin;
 pub(crate) use thing::{BodySpec, Meant, PlacedPart, Region, SolidSpec, Thing, Wire, ZoneSpec};
+pub use trigger::Trigger;
 
 use crate::geometry::Pose;
 
@@ -80,12 +92,21 @@ pub struct Scene {
     seed: u64,
     kinds: Vec<Kind>,
     entities: Vec<Entity>,
+    /// How many of the entities are described; the rest are stock.
+    described: usize,
     reactions: Vec<Reaction>,
-    texts: BTreeMap<String, String>,
+    effects: Vec<Effect>,
+    texts: BTreeMap<String, Text>,
+    language: String,
     counts: BTreeMap<String, i64>,
+    flags: BTreeMap<String, bool>,
     // Looked up:
     ids: HashMap<String, EntityId>,
     tags: Vec<String>,
+    given_tags: BTreeSet<TagId>,
+    stats: Names<StatId>,
+    effect_ids: Names<EffectId>,
+    effect_specs: Vec<EffectSpec>,
     layers: LayerNames,
     things: Vec<Thing>,
     /// The parents of the things and whether they have children, side by side: asked most often.
@@ -96,6 +117,7 @@ pub struct Scene {
     has_pointers: bool,
     wires: Vec<Wire>,
     listeners: Listeners<ReactionId>,
+    enders: Listeners<(ReactionId, bool)>,
 }
 
 /// Two scenes are equal if they are described alike.
@@ -106,8 +128,9 @@ impl PartialEq for Scene {
             && self.kinds == other.kinds
             && self.entities == other.entities
             && self.reactions == other.reactions
-            && self.texts == other.texts
-            && self.counts == other.counts
+            && self.effects == other.effects
+            && (&self.texts, &self.language) == (&other.texts, &other.language)
+            && (&self.counts, &self.flags) == (&other.counts, &other.flags)
     }
 }
 
@@ -198,8 +221,25 @@ impl Scene {
     }
 
     /// All texts by key.
-    pub fn texts(&self) -> &BTreeMap<String, String> {
+    pub fn texts(&self) -> &BTreeMap<String, Text> {
         &self.texts
+    }
+
+    /// The language of texts that name none.
+    pub fn language(&self) -> &str {
+        &self.language
+    }
+
+    /// The text of a key in a language; none if there is no such text, or not in it.
+    pub fn text(&self, key: &str, language: &str) -> Option<&str> {
+        let text = self.texts.get(key)?;
+        let own = || text.in_language("").filter(|_| language == self.language);
+        text.in_language(language).or_else(own)
+    }
+
+    /// All effects as described, by name.
+    pub fn effects(&self) -> &[Effect] {
+        &self.effects
     }
 
     /// The counts that do not start at 0, by name.
@@ -207,14 +247,126 @@ impl Scene {
         &self.counts
     }
 
+    /// The flags that the scene says how to begin with, by name.
+    pub fn flags(&self) -> &BTreeMap<String, bool> {
+        &self.flags
+    }
+
     /// The names of all counts that the scene starts or changes.
     pub fn count_names(&self) -> impl Iterator<Item = &str> {
-        let changed =
-            self.reactions.iter().flat_map(Reaction::actions).filter_map(|action| match action {
-                Action::Count { name, .. } => Some(name.as_str()),
-                _ => None,
-            });
-        self.counts.keys().map(String::as_str).chain(changed)
+        let changed = self.changed(|action| match action {
+            Action::Count { name, .. } => Some(name),
+            _ => None,
+        });
+        let granted =
+            self.grants().flat_map(|grant| grant.counts.keys().chain(grant.own_counts.keys()));
+        self.counts.keys().chain(granted).map(String::as_str).chain(changed)
+    }
+
+    /// The names of all flags that the scene starts or changes.
+    pub fn flag_names(&self) -> impl Iterator<Item = &str> {
+        let changed = self.changed(|action| match action {
+            Action::Flag { name, .. } => Some(name),
+            _ => None,
+        });
+        let granted = self.grants().flat_map(|grant| &grant.flags);
+        self.flags.keys().chain(granted).map(String::as_str).chain(changed)
+    }
+
+    fn changed<'a>(
+        &'a self,
+        name: impl Fn(&'a Action) -> Option<&'a String> + 'a,
+    ) -> impl Iterator<Item = &'a str> {
+        let actions = self.reactions.iter().flat_map(Reaction::actions);
+        actions.filter_map(move |(.., action)| name(action)).map(String::as_str)
+    }
+
+    /// Whatever somebody may be given.
+    fn grants(&self) -> impl Iterator<Item = &Grant> {
+        let kinds = self.kinds.iter().filter_map(Kind::own_pickup);
+        let pickups = kinds.chain(self.entities.iter().filter_map(Entity::own_pickup));
+        let actions = self.reactions.iter().flat_map(Reaction::actions);
+        let given = actions.filter_map(|(.., action)| match action {
+            Action::Grant { grant, .. } => Some(grant),
+            _ => None,
+        });
+        pickups.map(|pickup| &pickup.grant).chain(given)
+    }
+
+    /// The names of all stats, in order of appearance.
+    pub fn stat_names(&self) -> &[String] {
+        &self.stats.names
+    }
+
+    /// The name of a stat.
+    pub fn stat_name(&self, stat: StatId) -> &str {
+        &self.stats.names[stat.0 as usize]
+    }
+
+    /// The number of a stat.
+    ///
+    /// # Errors
+    /// If there is none of this name; the error has the nearest name that exists.
+    pub fn stat_id(&self, name: &str) -> Result<StatId, Fault> {
+        self.stats.ids.get(name).copied().ok_or_else(|| unknown("stat", name, &self.stats.names))
+    }
+
+    /// What a stat of an entity is like, its own or its kind's; none if it has no such stat. Who
+    /// walks has the stat [`WALK`].
+    pub fn stat(&self, entity: EntityId, stat: StatId) -> Option<&Stat> {
+        self.thing(entity).stat(stat)
+    }
+
+    /// The stats of an entity, in order of their numbers.
+    pub fn stats_of(&self, entity: EntityId) -> impl Iterator<Item = (StatId, &Stat)> {
+        self.thing(entity).stats.iter().map(|(id, stat)| (*id, stat))
+    }
+
+    pub(crate) fn effect_id(&self, name: &str) -> Result<EffectId, Fault> {
+        let found = self.effect_ids.ids.get(name).copied();
+        found.ok_or_else(|| unknown("effect", name, &self.effect_ids.names))
+    }
+
+    pub(crate) fn effect_name(&self, effect: EffectId) -> &str {
+        &self.effect_ids.names[effect.0 as usize]
+    }
+
+    pub(crate) fn effect_spec(&self, effect: EffectId) -> &EffectSpec {
+        // The effects are in the order of their names, as are their numbers.
+        &self.effect_specs[effect.0 as usize]
+    }
+
+    pub(crate) fn kind_id(&self, name: &str) -> Result<KindId, Fault> {
+        let found = self.kinds.iter().position(|kind| kind.name == name);
+        found.map(|found| KindId(found as u32)).ok_or_else(|| {
+            let nearest = nearest(name, self.kinds.iter().map(Kind::name));
+            Fault::Unknown { what: "kind", name: name.into(), nearest }
+        })
+    }
+
+    pub(crate) fn tag_id(&self, name: &str) -> Result<TagId, Fault> {
+        let found = self.tags.iter().position(|tag| tag == name);
+        found.map(|found| TagId(found as u32)).ok_or_else(|| unknown("tag", name, &self.tags))
+    }
+
+    /// Whether somebody may get this tag while playing.
+    pub(crate) fn is_given(&self, tag: TagId) -> bool {
+        self.given_tags.contains(&tag)
+    }
+
+    pub(crate) fn tag_name(&self, tag: TagId) -> &str {
+        &self.tags[tag.0 as usize]
+    }
+
+    /// The reactions of this name: at most one.
+    pub fn reaction_named(&self, name: &str) -> Option<ReactionId> {
+        let found = self.reactions.iter().position(|reaction| reaction.name() == Some(name));
+        found.map(|found| ReactionId(found as u32))
+    }
+
+    /// The entities that are described, in order; those of a stock come after them.
+    pub fn described(&self) -> impl Iterator<Item = EntityId> + use<> {
+        (0..self.described as u32).map(EntityId)
     }
 
     /// The names of an entity's tags, its kind's included.
@@ -275,6 +427,17 @@ impl Scene {
         self.thing(entity).has(detector)
     }
 
+    /// Whether the entity has any detector.
+    pub(crate) fn detects(&self, entity: EntityId) -> bool {
+        Detector::ALL.iter().any(|sort| *sort != Detector::Stats && self.has(entity, *sort))
+    }
+
+    /// What of a kind is, or was, in stock, in order.
+    pub(crate) fn stock(&self, kind: KindId) -> impl Iterator<Item = EntityId> {
+        let stock = self.described as u32..self.entities.len() as u32;
+        stock.map(EntityId).filter(move |entity| self.thing(*entity).kind == Some(kind))
+    }
+
     /// Whether the entity is a player, by itself or by its kind.
     pub fn is_player(&self, entity: EntityId) -> bool {
         self.thing(entity).player
@@ -323,10 +486,21 @@ impl Scene {
         own.or_else(|| self.kind_of(entity).and_then(Kind::own_admit))
     }
 
-    /// Whether the rule of an entity's detectors admits a subject, whatever its condition. Without
-    /// a detector, nobody.
+    /// Whether the rule of an entity's detectors admits a subject with the tags it has to begin
+    /// with, whatever its condition. Without a detector, nobody.
     pub fn admits(&self, on: EntityId, subject: EntityId) -> bool {
-        self.admission(on).is_some_and(|rule| rule.refusal(self, subject).is_none())
+        self.admission(on)
+            .is_some_and(|rule| rule.refusal(self, (subject, &self.thing(subject).tags)).is_none())
+    }
+
+    /// Whether the rule of an entity's detectors admits a subject, or may do so once it has been
+    /// given tags in the play.
+    pub fn may_admit(&self, on: EntityId, subject: EntityId) -> bool {
+        let own = &self.thing(subject).tags;
+        let tags: Vec<TagId> = own.iter().copied().chain(self.given_tags.iter().copied()).collect();
+        let rule = self.admission(on);
+        rule.is_some_and(|rule| rule.refusal(self, (subject, &tags)).is_none())
+            || self.admits(on, subject)
     }
 
     /// The name of a body's part.
@@ -381,13 +555,13 @@ impl Scene {
     }
 
     /// The reactions to an event, in order.
-    pub(crate) fn listening(
-        &self,
-        kind: EventKind,
-        on: Option<EntityId>,
-        cue: Option<&str>,
-    ) -> &[ReactionId] {
-        self.listeners.to(kind, on, cue)
+    pub(crate) fn listening(&self, call: &Call<'_>) -> Hearers<ReactionId> {
+        self.listeners.to(call)
+    }
+
+    /// The reactions that an event ends, and whether only those to the same detector.
+    pub(crate) fn ending(&self, call: &Call<'_>) -> Hearers<(ReactionId, bool)> {
+        self.enders.to(call)
     }
 
     /// The entities meant by a selector, in order.
@@ -395,28 +569,16 @@ impl Scene {
     /// # Errors
     /// If the scene has no such entity, kind or tag; the error has the nearest name that exists.
     pub fn select(&self, selector: &Selector) -> Result<Vec<EntityId>, Fault> {
-        let unknown = |what, name: &str, known: Vec<&str>| {
-            Err(Fault::Unknown { what, name: name.into(), nearest: nearest(name, known) })
-        };
         match selector {
             Selector::Entity(name) => self.entity_id(name).map(|entity| vec![entity]),
-            Selector::Kind(name) => match self.kinds.iter().position(|kind| kind.name == *name) {
-                Some(kind) => {
-                    let kind = Some(KindId(kind as u32));
-                    Ok(self.ids().filter(|entity| self.thing(*entity).kind == kind).collect())
-                }
-                None => unknown("kind", name, self.kinds.iter().map(Kind::name).collect()),
-            },
-            Selector::Tag(name) => match self.tags.iter().position(|tag| tag == name) {
-                Some(tag) => {
-                    let tag = TagId(tag as u32);
-                    Ok(self
-                        .ids()
-                        .filter(|entity| self.thing(*entity).tags.contains(&tag))
-                        .collect())
-                }
-                None => unknown("tag", name, self.tags.iter().map(String::as_str).collect()),
-            },
+            Selector::Kind(name) => {
+                let kind = Some(self.kind_id(name)?);
+                Ok(self.ids().filter(|entity| self.thing(*entity).kind == kind).collect())
+            }
+            Selector::Tag(name) => {
+                let tag = self.tag_id(name)?;
+                Ok(self.ids().filter(|entity| self.thing(*entity).tags.contains(&tag)).collect())
+            }
         }
     }
 
@@ -424,4 +586,9 @@ impl Scene {
         let nearest = nearest(&name, self.entities.iter().map(Entity::name));
         Fault::Unknown { what: "entity", name, nearest }
     }
+}
+
+fn unknown(what: &'static str, name: &str, known: &[String]) -> Fault {
+    let nearest = nearest(name, known.iter().map(String::as_str));
+    Fault::Unknown { what, name: name.into(), nearest }
 }

@@ -1,163 +1,6 @@
 //! When an event, if a condition, do actions.
 
-use std::fmt;
-
-use super::{Action, Condition, EventKind, Selector};
-
-/// The event that a reaction or handler waits for.
-///
-/// ```
-/// use hazuro::scene::Trigger;
-/// let opened = Trigger::first_enter("sluice_pad");
-/// let left = Trigger::last_exit("kind:pad");
-/// let paid = Trigger::cue("toll_paid");
-/// ```
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub enum Trigger {
-    /// The start of the play.
-    Start,
-    /// Something is detected.
-    Detected {
-        /// What.
-        event: EventKind,
-        /// By which detectors.
-        on: Selector,
-        /// Of an event with which subjects begin to be detected, only when nobody was before; of
-        /// one with which they cease to be, only when nobody is left.
-        edge: bool,
-    },
-    /// The cue of this name is sent.
-    Cue(String),
-}
-
-impl Trigger {
-    /// Any event of a detector. Without a detector, as for `start` and `cue`, it never happens.
-    pub fn of(event: EventKind, on: impl Into<Selector>) -> Self {
-        Self::Detected { event, on: on.into(), edge: false }
-    }
-
-    /// Somebody comes into the zone.
-    pub fn enter(zone: impl Into<Selector>) -> Self {
-        Self::of(EventKind::Enter, zone)
-    }
-
-    /// Somebody comes into the zone while nobody is inside.
-    pub fn first_enter(zone: impl Into<Selector>) -> Self {
-        Self::enter(zone).at_edge()
-    }
-
-    /// Somebody leaves the zone.
-    pub fn exit(zone: impl Into<Selector>) -> Self {
-        Self::of(EventKind::Exit, zone)
-    }
-
-    /// Somebody leaves the zone and nobody is left inside.
-    ///
-    /// With [`Reaction::after`] it must stay that way: if somebody comes in before the time is
-    /// over, the reaction does not happen.
-    pub fn last_exit(zone: impl Into<Selector>) -> Self {
-        Self::exit(zone).at_edge()
-    }
-
-    /// Somebody has stayed inside for another interval.
-    pub fn inside(zone: impl Into<Selector>) -> Self {
-        Self::of(EventKind::Inside, zone)
-    }
-
-    /// Somebody begins to touch it.
-    pub fn touch(what: impl Into<Selector>) -> Self {
-        Self::of(EventKind::Touch, what)
-    }
-
-    /// A player clicks it.
-    pub fn click(what: impl Into<Selector>) -> Self {
-        Self::of(EventKind::Click, what)
-    }
-
-    /// A player uses what makes no offers.
-    pub fn interact(what: impl Into<Selector>) -> Self {
-        Self::of(EventKind::Interact, what)
-    }
-
-    /// A player uses a prompt.
-    pub fn accept(prompt: impl Into<Selector>) -> Self {
-        Self::of(EventKind::Accept, prompt)
-    }
-
-    /// A probe begins to hit something.
-    pub fn hit(probe: impl Into<Selector>) -> Self {
-        Self::of(EventKind::Hit, probe)
-    }
-
-    /// A body comes to stand on something.
-    pub fn land(body: impl Into<Selector>) -> Self {
-        Self::of(EventKind::Land, body)
-    }
-
-    /// A watcher notices somebody.
-    pub fn spot(watcher: impl Into<Selector>) -> Self {
-        Self::of(EventKind::Spot, watcher)
-    }
-
-    /// A seeker chooses another target, or none.
-    pub fn retarget(seeker: impl Into<Selector>) -> Self {
-        Self::of(EventKind::Retarget, seeker)
-    }
-
-    /// A cue is sent.
-    pub fn cue(name: impl Into<String>) -> Self {
-        Self::Cue(name.into())
-    }
-
-    /// Only when nobody was detected before, or when nobody is any more.
-    #[must_use]
-    pub fn at_edge(self) -> Self {
-        match self {
-            Self::Detected { event, on, .. } => Self::Detected { event, on, edge: true },
-            other => other,
-        }
-    }
-
-    /// The kind of event.
-    pub fn event(&self) -> EventKind {
-        match self {
-            Self::Start => EventKind::Start,
-            Self::Detected { event, .. } => *event,
-            Self::Cue(_) => EventKind::Cue,
-        }
-    }
-
-    /// The detectors that it waits for, if it does.
-    pub fn detectors(&self) -> Option<&Selector> {
-        match self {
-            Self::Detected { on, .. } => Some(on),
-            Self::Start | Self::Cue(_) => None,
-        }
-    }
-
-    /// Whether it wants only the first to come or the last to go.
-    pub fn only_edge(&self) -> bool {
-        matches!(self, Self::Detected { edge: true, .. })
-    }
-}
-
-/// As in `enter sluice_pad`.
-impl fmt::Display for Trigger {
-    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        match self {
-            Self::Start => f.write_str("start"),
-            Self::Detected { event, on, edge } => {
-                let edge = match edge {
-                    false => "",
-                    true if event.is_opening() => "first ",
-                    true => "last ",
-                };
-                write!(f, "{edge}{event} {on}")
-            }
-            Self::Cue(name) => write!(f, "cue {name}"),
-        }
-    }
-}
+use super::{Action, Condition, Trigger};
 
 /// When an event, if a condition, do actions.
 ///
@@ -169,31 +12,121 @@ impl fmt::Display for Trigger {
 /// let toll = Reaction::on(Trigger::enter("toll_gate"))
 ///     .when(Condition::new("four tokens", |facts| facts.count("tokens") >= 4))
 ///     .once()
-///     .then(Action::say("toll.paid"));
+///     .then(Action::say("toll.paid"))
+///     .otherwise(Action::say("toll.asks"));
+/// let drip = Reaction::on(Trigger::enter("pump"))
+///     .then(Action::add("drops", 1))
+///     .every(0.5)
+///     .until(Trigger::exit("pump"));
 /// ```
 #[derive(Clone, Debug, PartialEq)]
 pub struct Reaction {
-    pub(crate) on: Trigger,
+    pub(crate) name: Option<String>,
+    pub(crate) on: Vec<Trigger>,
+    pub(crate) instead_of: Option<String>,
+    pub(crate) order: i32,
     pub(crate) condition: Option<Condition>,
     pub(crate) after: f64,
-    pub(crate) once: bool,
+    pub(crate) every: Option<f64>,
+    pub(crate) times: Option<u64>,
+    pub(crate) until: Vec<Trigger>,
+    pub(crate) until_holds: Option<Condition>,
+    pub(crate) limit: Option<u64>,
     pub(crate) cooldown: f64,
+    pub(crate) per_subject: bool,
+    pub(crate) again: Again,
     pub(crate) pass_on: bool,
-    pub(crate) actions: Vec<Action>,
+    pub(crate) sequences: Vec<Vec<Action>>,
+    pub(crate) otherwise: Vec<Action>,
+}
+
+/// What a reaction does when its event happens again while it has not yet done everything.
+///
+/// ```
+/// use hazuro::scene::{Action, Again, Reaction, Trigger};
+/// // However often the bell is rung, the door shuts three seconds after the last time.
+/// let shut = Reaction::on(Trigger::click("bell"))
+///     .after(3.0)
+///     .again(Again::Restart)
+///     .then(Action::move_home("door"));
+/// ```
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
+pub enum Again {
+    /// It does it once more, beside what it is doing.
+    #[default]
+    Beside,
+    /// It ends what it is doing and begins anew.
+    Restart,
+    /// Nothing.
+    Ignore,
+    /// It does it once more when it is done.
+    Queue,
+}
+
+impl Again {
+    /// All of them.
+    pub const ALL: [Self; 4] = [Self::Beside, Self::Restart, Self::Ignore, Self::Queue];
+
+    /// The word for it in files.
+    pub fn word(self) -> &'static str {
+        match self {
+            Self::Beside => "beside",
+            Self::Restart => "restart",
+            Self::Ignore => "ignore",
+            Self::Queue => "queue",
+        }
+    }
 }
 
 impl Reaction {
     /// A reaction to this event that does nothing yet.
     pub fn on(trigger: Trigger) -> Self {
         Self {
-            on: trigger,
+            name: None,
+            on: vec![trigger],
+            instead_of: None,
+            order: 0,
             condition: None,
             after: 0.0,
-            once: false,
+            every: None,
+            times: None,
+            until: Vec::new(),
+            until_holds: None,
+            limit: None,
             cooldown: 0.0,
+            per_subject: false,
+            again: Again::default(),
             pass_on: false,
-            actions: Vec::new(),
+            sequences: vec![Vec::new()],
+            otherwise: Vec::new(),
         }
+    }
+
+    /// And to this event.
+    #[must_use]
+    pub fn or(mut self, trigger: Trigger) -> Self {
+        self.on.push(trigger);
+        self
+    }
+
+    /// Give it a name, by which it can be stopped or replaced.
+    #[must_use]
+    pub fn named(self, name: impl Into<String>) -> Self {
+        Self { name: Some(name.into()), ..self }
+    }
+
+    /// Where both this and the reaction of that name would react to an event, let only this one.
+    /// So one entity of a kind can do otherwise than the rest.
+    #[must_use]
+    pub fn instead_of(self, name: impl Into<String>) -> Self {
+        Self { instead_of: Some(name.into()), ..self }
+    }
+
+    /// Reactions to the same event happen in this order, the smaller number first; those of one
+    /// number in the order of the scene. 0 unless said otherwise.
+    #[must_use]
+    pub fn order(self, order: i32) -> Self {
+        Self { order, ..self }
     }
 
     /// Only if this holds when the event happens.
@@ -202,22 +135,74 @@ impl Reaction {
         Self { condition: Some(condition), ..self }
     }
 
+    /// Do this, at once, when everything but the condition would let it react.
+    #[must_use]
+    pub fn otherwise(mut self, action: impl Into<Action>) -> Self {
+        self.otherwise.push(action.into());
+        self
+    }
+
     /// Wait this many seconds between the event and the actions.
     #[must_use]
     pub fn after(self, seconds: f64) -> Self {
         Self { after: seconds, ..self }
     }
 
+    /// Do it again and again, with so many seconds from one beginning to the next.
+    #[must_use]
+    pub fn every(self, seconds: f64) -> Self {
+        Self { every: Some(seconds), ..self }
+    }
+
+    /// With [`every`](Self::every): so often in all.
+    #[must_use]
+    pub fn times(self, times: u64) -> Self {
+        Self { times: Some(times), ..self }
+    }
+
+    /// End what it still has to do when this happens to the same subject: with the same detector
+    /// if that is among those it reacts to. A cue without a subject ends it for all.
+    #[must_use]
+    pub fn until(mut self, trigger: Trigger) -> Self {
+        self.until.push(trigger);
+        self
+    }
+
+    /// End it as soon as this holds at a beginning of [`every`](Self::every), or when its waiting
+    /// is over.
+    #[must_use]
+    pub fn until_holds(self, condition: Condition) -> Self {
+        Self { until_holds: Some(condition), ..self }
+    }
+
     /// Only the first time.
     #[must_use]
     pub fn once(self) -> Self {
-        Self { once: true, ..self }
+        self.limit(1)
+    }
+
+    /// Only so often.
+    #[must_use]
+    pub fn limit(self, times: u64) -> Self {
+        Self { limit: Some(times), ..self }
     }
 
     /// Not again until this many seconds after the event it last reacted to.
     #[must_use]
     pub fn cooldown(self, seconds: f64) -> Self {
         Self { cooldown: seconds, ..self }
+    }
+
+    /// Count limit and cooldown, and hold [`again`](Self::again), for each subject by itself.
+    #[must_use]
+    pub fn per_subject(self) -> Self {
+        Self { per_subject: true, ..self }
+    }
+
+    /// What to do when its event happens again while it is not done.
+    #[must_use]
+    pub fn again(self, again: Again) -> Self {
+        Self { again, ..self }
     }
 
     /// Leave the event of a pointer to the ancestors of what was pointed at too. Without this,
@@ -230,13 +215,37 @@ impl Reaction {
     /// Then do this, after what it does already.
     #[must_use]
     pub fn then(mut self, action: impl Into<Action>) -> Self {
-        self.actions.push(action.into());
+        if let Some(sequence) = self.sequences.last_mut() {
+            sequence.push(action.into());
+        }
         self
     }
 
-    /// What it waits for.
-    pub fn trigger(&self) -> &Trigger {
+    /// Begin another sequence of actions, which goes on beside the ones before.
+    #[must_use]
+    pub fn meanwhile(mut self) -> Self {
+        self.sequences.push(Vec::new());
+        self
+    }
+
+    /// Its name, if it has one.
+    pub fn name(&self) -> Option<&str> {
+        self.name.as_deref()
+    }
+
+    /// What it waits for: any of these.
+    pub fn triggers(&self) -> &[Trigger] {
         &self.on
+    }
+
+    /// The name of the reaction it replaces, if it does.
+    pub fn replaces(&self) -> Option<&str> {
+        self.instead_of.as_deref()
+    }
+
+    /// Its place among the reactions to the same event.
+    pub fn place(&self) -> i32 {
+        self.order
     }
 
     /// Its condition, if it has one.
@@ -249,9 +258,25 @@ impl Reaction {
         self.after
     }
 
-    /// Whether it happens only once.
-    pub fn is_once(&self) -> bool {
-        self.once
+    /// How many seconds lie between two beginnings, if it does it again and again, and how often
+    /// it does it at most.
+    pub fn repetition(&self) -> (Option<f64>, Option<u64>) {
+        (self.every, self.times)
+    }
+
+    /// The events that end it.
+    pub fn enders(&self) -> &[Trigger] {
+        &self.until
+    }
+
+    /// The condition that ends it, if there is one.
+    pub fn ending(&self) -> Option<&Condition> {
+        self.until_holds.as_ref()
+    }
+
+    /// How often it happens, if not for ever.
+    pub fn most_times(&self) -> Option<u64> {
+        self.limit
     }
 
     /// Its cooldown in seconds.
@@ -259,13 +284,39 @@ impl Reaction {
         self.cooldown
     }
 
+    /// Whether limit and cooldown are each subject's own.
+    pub fn is_per_subject(&self) -> bool {
+        self.per_subject
+    }
+
+    /// What it does when its event happens again while it is not done.
+    pub fn when_again(&self) -> Again {
+        self.again
+    }
+
     /// Whether it leaves the event of a pointer to ancestors too.
     pub fn passes_on(&self) -> bool {
         self.pass_on
     }
 
-    /// What it does, in order.
-    pub fn actions(&self) -> &[Action] {
-        &self.actions
+    /// What it does: one or several sequences, all begun at the same time.
+    pub fn sequences(&self) -> &[Vec<Action>] {
+        &self.sequences
+    }
+
+    /// What it does when only its condition keeps it from reacting.
+    pub fn alternative(&self) -> &[Action] {
+        &self.otherwise
+    }
+
+    /// All its actions, with the key they stand under in a scene file, the sequence and the place
+    /// in it.
+    pub fn actions(&self) -> impl Iterator<Item = (&'static str, usize, usize, &Action)> {
+        let sequences = self.sequences.iter().enumerate();
+        let done = sequences.flat_map(|(number, sequence)| {
+            sequence.iter().enumerate().map(move |(place, action)| ("do", number, place, action))
+        });
+        let otherwise = self.otherwise.iter().enumerate();
+        done.chain(otherwise.map(|(place, action)| ("else", 0, place, action)))
     }
 }

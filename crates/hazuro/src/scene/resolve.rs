@@ -1,17 +1,20 @@
 //! Checking a description and looking up every name in it.
 
-use std::collections::{BTreeMap, HashMap};
+use std::collections::{BTreeMap, BTreeSet, HashMap};
 
 use crate::Time;
 use crate::geometry::Pose;
 
 use super::admit::Lists;
 use super::features::Features;
-use super::id::{KindId, TagId};
+use super::id::{EffectId, KindId, StatId, TagId};
+use super::numbers::Names;
 use super::shapes::Use;
+use super::wiring::Wiring;
 use super::{
-    Admission, Admit, BodySpec, EntityId, Fault, Field, Kin, LayerNames, Layers, RESERVED_NAMES,
-    Scene, SceneBuilder, SceneError, SceneErrors, SolidSpec, Thing, ZoneSpec, nearest,
+    Admission, Admit, BodySpec, Entity, EntityId, Fault, Field, Kin, LayerNames, Layers,
+    RESERVED_NAMES, Scene, SceneBuilder, SceneError, SceneErrors, SolidSpec, Thing, ZoneSpec,
+    nearest,
 };
 
 /// The greatest distance, in metres, of anything from the origin of its frame.
@@ -19,18 +22,30 @@ pub(super) const MAX_COORDINATE: f64 = 1e6;
 /// The longest span, in seconds, that a scene may name: about a month.
 pub(super) const MAX_SECONDS: f64 = 3e6;
 
-pub(super) fn resolve(scene: SceneBuilder) -> Result<Scene, SceneErrors> {
+pub(super) fn resolve(mut scene: SceneBuilder) -> Result<Scene, SceneErrors> {
+    let described = scene.entities.len();
+    let fits = stock(&mut scene);
     let mut resolver = Resolver::new(&scene);
+    if !fits {
+        let most = f64::from(SceneBuilder::MOST_STOCK);
+        let total = scene.kinds.iter().map(|kind| f64::from(kind.features.stock)).sum();
+        let field = Field::ROOT.key("kind");
+        resolver.number(field, total, total <= most, "a stock of at most 1000000 in all");
+    }
     resolver.numbers(&scene);
-    let things = resolver.things(&scene);
+    let mut things = resolver.things(&scene);
+    for thing in &mut things[described..] {
+        thing.stocked = true;
+    }
     resolver.circles(&scene, &things);
-    let wires = resolver.wires(&scene, &things);
-    let listeners = resolver.listeners(&scene, &things);
-    let Resolver { ids, tags, layers, errors, .. } = resolver;
+    let effect_specs = resolver.effects(&scene.effects);
+    let wiring = resolver.wiring(&scene, &things);
+    let Resolver { ids, tags, stats, effects: effect_ids, layers, errors, given_tags, .. } =
+        resolver;
     if !errors.is_empty() {
         return Err(SceneErrors(errors));
     }
-    let mut things = things;
+    let Wiring { wires, listeners, enders } = wiring;
     for index in 0..things.len() {
         if let Some(parent) = things[index].parent {
             things[parent.index()].children.push(EntityId(index as u32));
@@ -62,18 +77,27 @@ pub(super) fn resolve(scene: SceneBuilder) -> Result<Scene, SceneErrors> {
     let prompts = senses().filter_map(|senses| senses.prompt.as_ref());
     let widest = prompts.map(|prompt| prompt.told.reach + prompt.told.margin).fold(0.0, f64::max);
     let has_pointers = senses().any(|senses| senses.pointer.is_some());
-    let SceneBuilder { title, rate, seed, kinds, entities, reactions, texts, counts } = scene;
+    let SceneBuilder { title, rate, seed, kinds, entities, reactions, effects, .. } = scene;
+    let SceneBuilder { texts, language, counts, flags, .. } = scene;
     Ok(Scene {
         name: title,
         rate,
         seed,
         kinds,
         entities,
+        described,
         reactions,
+        effects,
         texts,
+        language,
         counts,
+        flags,
         ids,
         tags: tags.names,
+        given_tags,
+        stats,
+        effect_ids,
+        effect_specs,
         layers,
         things,
         kin,
@@ -83,7 +107,23 @@ pub(super) fn resolve(scene: SceneBuilder) -> Result<Scene, SceneErrors> {
         has_pointers,
         wires,
         listeners,
+        enders,
     })
+}
+
+/// Adds the stock of each kind to the entities. `false` if that is too much.
+fn stock(scene: &mut SceneBuilder) -> bool {
+    let total: u64 = scene.kinds.iter().map(|kind| u64::from(kind.features.stock)).sum();
+    if total > u64::from(SceneBuilder::MOST_STOCK) {
+        return false;
+    }
+    for kind in &scene.kinds {
+        for number in 1..=kind.features.stock {
+            let entity = Entity::new(format!("{}#{number}", kind.name)).kind(&kind.name);
+            scene.entities.push(entity);
+        }
+    }
+    true
 }
 
 /// All tags that an entity or a kind has, in order of appearance.
@@ -94,7 +134,7 @@ pub(super) struct Tags {
 }
 
 impl Tags {
-    fn intern(&mut self, name: &str) -> TagId {
+    pub(super) fn intern(&mut self, name: &str) -> TagId {
         *self.ids.entry(name.to_owned()).or_insert_with(|| {
             self.names.push(name.to_owned());
             TagId(self.names.len() as u32 - 1)
@@ -106,6 +146,10 @@ pub(super) struct Resolver {
     ids: HashMap<String, EntityId>,
     kinds: HashMap<String, KindId>,
     pub(super) tags: Tags,
+    pub(super) stats: Names<StatId>,
+    pub(super) effects: Names<EffectId>,
+    /// Those that somebody may get while playing.
+    pub(super) given_tags: BTreeSet<TagId>,
     pub(super) layers: LayerNames,
     /// Names in order, for suggestions that do not depend on hashing.
     names: Vec<String>,
@@ -120,6 +164,9 @@ impl Resolver {
             ids: HashMap::new(),
             kinds: HashMap::new(),
             tags: Tags::default(),
+            stats: Names::default(),
+            effects: Names::default(),
+            given_tags: BTreeSet::new(),
             layers: LayerNames::default(),
             names: scene.entities.iter().map(|entity| entity.name.clone()).collect(),
             kind_names: scene.kinds.iter().map(|kind| kind.name.clone()).collect(),
@@ -156,6 +203,7 @@ impl Resolver {
             }
             resolver.intern_layers(&entity.features, &Field::ROOT.key("entity").item(index));
         }
+        resolver.name_numbers(scene);
         resolver
     }
 
@@ -203,24 +251,21 @@ impl Resolver {
         let field = Field::ROOT.key("scene").key("rate");
         let fits = (1..=10_000).contains(&scene.rate);
         self.number(field, f64::from(scene.rate), fits, "a rate from 1 to 10000 ticks a second");
-        for (key, text) in &scene.texts {
-            for name in placeholders(text) {
-                if name != "who" && name != "on" {
-                    let field = Field::ROOT.key("texts").key(key);
-                    self.error(field, Fault::Placeholder { name: name.into() });
-                }
-            }
-        }
+        self.texts(scene);
     }
 
     pub(super) fn pose(&mut self, field: &Field, key: &str, pose: &Pose) {
-        for (axis, value) in pose.position.to_array().into_iter().enumerate() {
-            let fits = value.abs() <= MAX_COORDINATE;
-            let field = field.key(key).item(axis);
-            self.number(field, value, fits, "a coordinate from -1000000 to 1000000 metres");
-        }
+        self.coordinates(&field.key(key), pose.position.to_array());
         if !pose.is_valid() && pose.position.is_finite() {
             self.error(field.key("rotation"), Fault::Rotation);
+        }
+    }
+
+    pub(super) fn coordinates(&mut self, field: &Field, place: [f64; 3]) {
+        for (axis, value) in place.into_iter().enumerate() {
+            let fits = value.abs() <= MAX_COORDINATE;
+            let need = "a coordinate from -1000000 to 1000000 metres";
+            self.number(field.item(axis), value, fits, need);
         }
     }
 
@@ -245,7 +290,7 @@ impl Resolver {
             let sound =
                 self.errors.len() == before && kind.is_none_or(|kind| sound_kinds[kind.0 as usize]);
             let merged =
-                merge(kind.map(|kind| &scene.kinds[kind.0 as usize].features), &entity.features);
+                entity.features.clone().or(kind.map(|kind| &scene.kinds[kind.0 as usize].features));
             things.push(self.thing(&merged, parent, kind, (&field, sound)));
         }
         things
@@ -272,6 +317,7 @@ impl Resolver {
             self.shape(&field.key("solid"), solid, scale, Use::Solid);
         }
         self.check_senses(features, scale, field);
+        self.check_numbers(features, field);
         if let Some(body) = &features.body {
             self.body(body, scale, &field.key("body"));
         }
@@ -370,6 +416,9 @@ impl Resolver {
             body,
             solid,
             senses,
+            stats: self.stats_of(features),
+            pickup: features.pickup.clone(),
+            stocked: false,
             owner: None,
             player: features.player.unwrap_or(false),
             highlight: features.highlight.unwrap_or(false),
@@ -406,7 +455,10 @@ impl Resolver {
         let found = self.ids.get(name).copied();
         if found.is_none() {
             let nearest = nearest(name, self.names.iter().map(String::as_str));
-            self.unknown("entity", name, nearest, field);
+            self.error(
+                field.clone(),
+                Fault::Unknown { what: "entity", name: name.into(), nearest },
+            );
         }
         found
     }
@@ -415,7 +467,7 @@ impl Resolver {
         let found = self.kinds.get(name).copied();
         if found.is_none() {
             let nearest = nearest(name, self.kind_names.iter().map(String::as_str));
-            self.unknown("kind", name, nearest, field);
+            self.error(field.clone(), Fault::Unknown { what: "kind", name: name.into(), nearest });
         }
         found
     }
@@ -424,41 +476,19 @@ impl Resolver {
         let found = self.tags.ids.get(name).copied();
         if found.is_none() {
             let nearest = nearest(name, self.tags.names.iter().map(String::as_str));
-            self.unknown("tag", name, nearest, field);
+            self.error(field.clone(), Fault::Unknown { what: "tag", name: name.into(), nearest });
         }
         found
     }
 
-    fn unknown(&mut self, what: &'static str, name: &str, nearest: Option<String>, field: &Field) {
+    pub(super) fn unknown<'a>(
+        &mut self,
+        what: &'static str,
+        name: &str,
+        known: impl IntoIterator<Item = &'a str>,
+        field: &Field,
+    ) {
+        let nearest = nearest(name, known);
         self.error(field.clone(), Fault::Unknown { what, name: name.into(), nearest });
     }
-}
-
-/// What an entity has: its own, and what its kind gives where it has none.
-fn merge(kind: Option<&Features>, own: &Features) -> Features {
-    let Some(kind) = kind else { return own.clone() };
-    Features {
-        tags: kind.tags.iter().chain(&own.tags).cloned().collect(),
-        layers: if own.layers.is_empty() { kind.layers.clone() } else { own.layers.clone() },
-        enabled: own.enabled.or(kind.enabled),
-        visible: own.visible.or(kind.visible),
-        scale: own.scale.or(kind.scale),
-        zone: own.zone.as_ref().or(kind.zone.as_ref()).cloned(),
-        admit: own.admit.as_ref().or(kind.admit.as_ref()).cloned(),
-        solid: own.solid.as_ref().or(kind.solid.as_ref()).cloned(),
-        body: own.body.as_ref().or(kind.body.as_ref()).cloned(),
-        detectors: match (&own.detectors, &kind.detectors) {
-            (Some(own), Some(kind)) => Some(Box::new((**own).clone().or(kind))),
-            (own, kind) => own.as_ref().or(kind.as_ref()).cloned(),
-        },
-        limits: own.limits.or(kind.limits),
-        camera: own.camera.as_ref().or(kind.camera.as_ref()).cloned(),
-        player: own.player.or(kind.player),
-        highlight: own.highlight.or(kind.highlight),
-    }
-}
-
-/// The names between braces in a text.
-fn placeholders(text: &str) -> impl Iterator<Item = &str> {
-    text.split('{').skip(1).filter_map(|rest| rest.split_once('}').map(|(name, _)| name))
 }

@@ -121,6 +121,7 @@ impl Senses {
             Detector::Footing => self.footing.is_some(),
             Detector::Sight => self.sight.is_some(),
             Detector::Seeker => self.seeker.is_some(),
+            Detector::Pickup | Detector::Stats => false,
         }
     }
 }
@@ -355,8 +356,17 @@ impl Resolver {
         let tags = told.needs.tags.iter().enumerate();
         let tags = tags.filter_map(|(index, tag)| self.tag(tag, &needs.key("tags").item(index)));
         let tags: Vec<TagId> = tags.collect();
-        for name in told.needs.counts.keys() {
-            self.name(name, &needs.key("counts").key(name));
+        for (key, counts) in
+            [("counts", &told.needs.counts), ("own_counts", &told.needs.own_counts)]
+        {
+            for name in counts.keys() {
+                self.name(name, &needs.key(key).key(name));
+            }
+        }
+        for (name, least) in &told.needs.stats {
+            let field = needs.key("stats").key(name);
+            self.number(field.clone(), *least, least.is_finite(), "a finite number");
+            self.stat(name, &field);
         }
         PromptSpec {
             hold: self.seconds(field.key("hold"), told.hold),

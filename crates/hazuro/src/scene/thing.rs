@@ -4,8 +4,8 @@ use crate::Time;
 use crate::geometry::{Aabb, Convex, Form, Pose};
 use crate::motion::Path;
 
-use super::id::{KindId, TagId};
-use super::{Action, Admission, Detector, EntityId, Layers, Senses};
+use super::id::{KindId, StatId, TagId};
+use super::{Action, Admission, Detector, EntityId, Layers, Pickup, Senses, Stat};
 
 /// Who an action means, once its words are looked up.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -15,6 +15,10 @@ pub(crate) enum Meant {
     /// The detector of the event.
     On,
     Entity(EntityId),
+    /// All of a kind.
+    Kind(KindId),
+    /// All that have a tag then.
+    Tag(TagId),
 }
 
 /// An entity with everything looked up.
@@ -31,10 +35,15 @@ pub(crate) struct Thing {
     pub solid: Option<Box<SolidSpec>>,
     pub walk: Option<f64>,
     pub senses: Option<Box<Senses>>,
+    /// In the order of the stats.
+    pub stats: Box<[(StatId, Stat)]>,
+    pub pickup: Option<Box<Pickup>>,
     /// The nearest of it and its ancestors that has a body: whose body it is a part of.
     pub owner: Option<EntityId>,
     pub player: bool,
     pub highlight: bool,
+    /// Whether it waits in its kind's stock to be spawned.
+    pub stocked: bool,
     pub enabled: bool,
     pub visible: bool,
 }
@@ -58,10 +67,18 @@ impl Thing {
         })
     }
 
+    /// What a stat of it is like, if it has it.
+    pub fn stat(&self, stat: StatId) -> Option<&Stat> {
+        let found = self.stats.binary_search_by_key(&stat, |(id, _)| *id).ok()?;
+        Some(&self.stats[found].1)
+    }
+
     /// Whether it has a detector of this sort.
     pub fn has(&self, detector: Detector) -> bool {
         match detector {
             Detector::Zone => self.zone.is_some(),
+            Detector::Pickup => self.pickup.is_some(),
+            Detector::Stats => !self.stats.is_empty(),
             other => self.senses.as_ref().is_some_and(|senses| senses.has(other)),
         }
     }
@@ -159,8 +176,13 @@ impl BodySpec {
 /// A reaction with everything looked up.
 #[derive(Debug)]
 pub(crate) struct Wire {
-    pub only_edge: bool,
     pub after: Time,
+    pub every: Option<Time>,
     pub cooldown: Time,
-    pub actions: Vec<Action<Meant>>,
+    pub sequences: Vec<Vec<Action<Meant>>>,
+    pub otherwise: Vec<Action<Meant>>,
+    /// Whether it has done everything as soon as it has begun.
+    pub at_once: bool,
+    /// Whether that is not so of what it does otherwise.
+    pub otherwise_waits: bool,
 }

@@ -3,6 +3,7 @@
 use glam::DVec3;
 
 use crate::scene::{Among, EntityId, Layers, Scene};
+use crate::state::State;
 
 /// Which entities a question is about.
 ///
@@ -95,10 +96,15 @@ impl<'a> Filter<'a> {
         }
     }
 
-    pub(super) fn admits(&self, scene: &Scene, entity: EntityId) -> bool {
+    pub(super) fn admits(&self, scene: &Scene, state: &State, entity: EntityId) -> bool {
+        let tagged = |tag| {
+            let tags = state.tags(scene, entity).iter();
+            tags.map(|tag| scene.tag_name(*tag)).any(|other| other == tag)
+        };
+        let within = |family| state.lineage(scene, entity).any(|ancestor| ancestor == family);
         self.layers.is_none_or(|layers| layers.meet(scene.layers_of(entity)))
-            && self.tag.is_none_or(|tag| scene.tags_of(entity).any(|other| other == tag))
-            && self.without.is_none_or(|without| !scene.lineage(entity).any(|id| id == without))
+            && self.tag.is_none_or(tagged)
+            && self.without.is_none_or(|without| !within(without))
             && self.only.is_none_or(|holds| holds(entity))
     }
 }

@@ -301,7 +301,7 @@ impl<'a> Space<'a> {
     }
 
     fn may_be(&self, face: &Face, filter: &Filter<'_>) -> bool {
-        !face.off && filter.admits(self.scene, face.entity)
+        !face.off && filter.admits(self.scene, self.state, face.entity)
     }
 
     /// Calls `visit` with each shape of one side of an entity, as it is now.

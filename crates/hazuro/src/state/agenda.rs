@@ -7,9 +7,9 @@ use glam::DVec3;
 
 use crate::Time;
 use crate::geometry::{Pose, bits};
-use crate::scene::{Action, EntityId, Limits, ReactionId, Scene};
+use crate::scene::{Action, EntityId, Limits, ReactionId, Scene, StatId};
 
-use super::{Event, State};
+use super::State;
 
 /// What is done to a play from outside.
 ///
@@ -97,6 +97,8 @@ pub enum Input {
     },
     /// Let the detectors of an entity begin anew: no cooldown, nothing used up.
     Renew(EntityId),
+    /// End what a reaction of the scene still has to do.
+    Stop(ReactionId),
     /// Do an action that needs no event.
     Act(Action<EntityId>),
     /// Take an entity and its children out of the play, for good.
@@ -224,12 +226,32 @@ impl From<[f64; 3]> for Target {
 #[derive(Clone, Debug, PartialEq, Hash)]
 pub(crate) enum Item {
     Input(Input),
-    /// A reaction whose `after` is over.
-    React {
-        reaction: ReactionId,
-        event: Box<Event>,
-        /// [`Occupancy::turns`](super::Occupancy::turns) as it must still be.
-        turns: Option<u64>,
+    /// A reaction begins, its `after` or `every` being over.
+    Round {
+        run: u64,
+        round: u64,
+    },
+    /// A sequence of a reaction goes on.
+    Resume {
+        run: u64,
+        thread: u64,
+    },
+    /// An effect ends.
+    EffectEnd {
+        on: EntityId,
+        number: u64,
+        until: Time,
+    },
+    /// A stat that changes steadily comes to its least or most.
+    Brim {
+        entity: EntityId,
+        stat: StatId,
+        turn: u64,
+    },
+    /// A pickup comes back.
+    Respawn {
+        pickup: EntityId,
+        number: u64,
     },
     /// A key has been held long enough.
     Held {

@@ -8,7 +8,7 @@ use crate::Time;
 use crate::geometry::bits;
 use crate::scene::{EntityId, EventKind};
 
-use super::Meeting;
+use super::{Meeting, Reading};
 
 /// Why a subject began or ceased to be detected.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -26,13 +26,15 @@ pub enum Cause {
     Disable,
     /// The subject or the detector was taken out of the play.
     Remove,
-    /// The detector's condition began or ceased to hold.
+    /// The detector's rule began or ceased to admit the subject: its condition, or a tag.
     Admit,
+    /// Somebody sent the event by hand.
+    Hand,
 }
 
 impl Cause {
     /// All of them.
-    pub const ALL: [Self; 7] = [
+    pub const ALL: [Self; 8] = [
         Self::Move,
         Self::Appear,
         Self::Teleport,
@@ -40,6 +42,7 @@ impl Cause {
         Self::Disable,
         Self::Remove,
         Self::Admit,
+        Self::Hand,
     ];
 
     /// The word for it in files and logs.
@@ -52,6 +55,7 @@ impl Cause {
             Self::Disable => "disable",
             Self::Remove => "remove",
             Self::Admit => "admit",
+            Self::Hand => "hand",
         }
     }
 }
@@ -99,8 +103,10 @@ pub struct Event {
     /// What was detected before, for `retarget`; what was pointed at, where an event has gone up
     /// to an ancestor of that.
     pub was: Option<EntityId>,
-    /// What was lacking, for `refused`: the name of a count or tag.
+    /// What was lacking, for `refused`: the name of a count, a tag or a stat.
     pub need: Option<String>,
+    /// What a stat changed from and to, for `stat`, `empty` and `full`.
+    pub reading: Option<Reading>,
     /// For an event that begins a detection, nobody was detected before; for one that ends it,
     /// nobody is any more.
     pub edge: bool,
@@ -122,6 +128,7 @@ impl Event {
             meeting: None,
             was: None,
             need: None,
+            reading: None,
             edge: false,
             cue: None,
         }
@@ -132,6 +139,6 @@ impl std::hash::Hash for Event {
     fn hash<H: std::hash::Hasher>(&self, state: &mut H) {
         (self.time, self.tick, self.kind, self.on, self.who, self.part, self.cause).hash(state);
         self.at.map(bits).hash(state);
-        (self.meeting, self.was, &self.need, self.edge, &self.cue).hash(state);
+        (self.meeting, self.was, &self.need, self.reading, self.edge, &self.cue).hash(state);
     }
 }

@@ -3,7 +3,7 @@
 use glam::DVec3;
 
 use crate::Time;
-use crate::scene::{Detector, EntityId, Facts, Ground, Scene};
+use crate::scene::{Detector, EntityId, Facts, Ground, Scene, Switch};
 
 use super::State;
 
@@ -29,16 +29,44 @@ impl Facts for Moment<'_> {
         self.on
     }
     fn count(&self, name: &str) -> i64 {
-        self.state.counts.get(name).copied().unwrap_or_default()
+        self.state.count(None, name)
     }
-    fn counts(&self) -> Vec<(String, i64)> {
-        self.state.counts.iter().map(|(name, value)| (name.clone(), *value)).collect()
+    fn flag(&self, name: &str) -> bool {
+        self.state.flag(None, name)
+    }
+    fn count_of(&self, entity: EntityId, name: &str) -> i64 {
+        self.state.count(Some(entity), name)
+    }
+    fn flag_of(&self, entity: EntityId, name: &str) -> bool {
+        self.state.flag(Some(entity), name)
+    }
+    fn counts(&self, of: Option<EntityId>) -> Vec<(&str, i64)> {
+        let values = self.state.values(of).into_iter();
+        values.flat_map(|it| &it.counts).map(|(name, value)| (name.as_str(), *value)).collect()
+    }
+    fn flags(&self, of: Option<EntityId>) -> Vec<(&str, bool)> {
+        let values = self.state.values(of).into_iter();
+        values.flat_map(|it| &it.flags).map(|(name, value)| (name.as_str(), *value)).collect()
+    }
+    fn stat(&self, entity: EntityId, name: &str) -> Option<f64> {
+        self.state.stat(self.scene, entity, self.scene.stat_id(name).ok()?)
+    }
+    fn effects(&self, entity: EntityId) -> Vec<&str> {
+        let effects = self.state.effects.get(&entity).into_iter().flatten();
+        effects.map(|active| self.scene.effect_name(active.effect)).collect()
+    }
+    fn tags(&self, entity: EntityId) -> Vec<&str> {
+        let tags = self.state.tags(self.scene, entity).iter();
+        tags.map(|tag| self.scene.tag_name(*tag)).collect()
+    }
+    fn parent(&self, entity: EntityId) -> Option<EntityId> {
+        self.state.parent(self.scene, entity)
     }
     fn is_enabled(&self, entity: EntityId) -> bool {
         self.state.switched_off_by(self.scene, entity).is_none()
     }
     fn is_visible(&self, entity: EntityId) -> bool {
-        self.state.live(entity).visible
+        self.state.off_by(self.scene, entity, Switch::Visible).is_none()
     }
     fn position(&self, entity: EntityId) -> DVec3 {
         self.state.pose(self.scene, entity, self.state.now).position

@@ -6,23 +6,31 @@
 mod agenda;
 mod event;
 mod facts;
+mod kin;
+mod runs;
 mod senses;
+mod values;
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 use std::hash::{Hash, Hasher};
 
 pub(crate) use agenda::{Agenda, Item};
 pub use agenda::{Button, Input, Spot, Target};
 pub use event::{Cause, Event};
 pub(crate) use facts::Moment;
+pub(crate) use runs::{Queue, Run, Thread};
 pub(crate) use senses::{Awareness, Grip, Holding, PointerState, Stand, WHOLE};
 pub use senses::{Meeting, Sighting};
 use smallvec::SmallVec;
+pub use values::Reading;
+pub(crate) use values::{Active, Meter, Values};
 
 use crate::Time;
 use crate::geometry::Pose;
 use crate::motion::{Path, Segment, Travel};
-use crate::scene::{Detector, EntityId, LimitsSpec, Scene};
+use crate::scene::{
+    Detector, EntityId, LimitsSpec, ReactionId, Scene, StatId, Switch, TagId, WALK,
+};
 
 /// How one entity is now.
 #[derive(Clone, Debug, PartialEq, Hash)]
@@ -30,9 +38,20 @@ pub(crate) struct Live {
     /// In its parent's frame; the start of its journey while it travels.
     pub pose: Pose,
     pub travel: Option<Box<Travel>>,
-    pub enabled: bool,
-    pub visible: bool,
+    /// Where it walks, if it is on foot, in its parent's frame.
+    pub walks_to: Option<Box<Pose>>,
+    /// Its own switches, by their order; each counts only if all ancestors' are on too.
+    pub switches: [bool; 4],
+    /// The number of its collection, if it has been collected and is not yet back.
+    pub taken: Option<u64>,
     pub removed: bool,
+}
+
+impl Live {
+    /// Its own switch.
+    pub fn is_on(&self, switch: Switch) -> bool {
+        self.switches[switch as usize]
+    }
 }
 
 /// A subject's stay in a zone.
@@ -82,7 +101,7 @@ pub(crate) struct Wear {
 /// assert_eq!(&before, play.state());
 /// # Ok::<(), Box<dyn std::error::Error>>(())
 /// ```
-#[derive(Clone, Debug, PartialEq, Hash)]
+#[derive(Clone, Debug, Default, PartialEq, Hash)]
 pub struct State {
     pub(crate) now: Time,
     pub(crate) started: bool,
@@ -97,37 +116,58 @@ pub struct State {
     pub(crate) stands: BTreeMap<EntityId, Stand>,
     pub(crate) pointers: BTreeMap<EntityId, PointerState>,
     pub(crate) holdings: BTreeMap<EntityId, Holding>,
-    pub(crate) counts: BTreeMap<String, i64>,
+    /// Of the scene.
+    pub(crate) values: Values,
+    pub(crate) own_values: BTreeMap<EntityId, Values>,
+    /// Of stats that have changed.
+    pub(crate) meters: BTreeMap<(EntityId, StatId), Meter>,
+    /// In the order in which they were put there.
+    pub(crate) effects: BTreeMap<EntityId, Vec<Active>>,
+    /// Of those whose tags have changed, sorted.
+    pub(crate) tags: BTreeMap<EntityId, Vec<TagId>>,
+    /// Of those that have been attached or detached.
+    pub(crate) links: BTreeMap<EntityId, Option<EntityId>>,
+    /// How often each subject has collected each pickup that is limited.
+    pub(crate) collected: BTreeMap<(EntityId, EntityId), u64>,
+    /// Pickups that were left lying by somebody who is there.
+    pub(crate) left_lying: BTreeSet<(EntityId, EntityId)>,
+    /// Of each reaction, for all subjects; and for each of them where that is wanted.
     pub(crate) wear: Vec<Wear>,
+    pub(crate) own_wear: BTreeMap<(ReactionId, Option<EntityId>), Wear>,
+    pub(crate) runs: BTreeMap<u64, Run>,
+    pub(crate) queues: BTreeMap<(ReactionId, Option<EntityId>), Queue>,
     pub(crate) agenda: Agenda,
-    pub(crate) stays_so_far: u64,
+    /// How many numbers have been given out to what must be told apart.
+    pub(crate) numbers_so_far: u64,
 }
 
 impl State {
     pub(crate) fn new(scene: &Scene) -> Self {
-        let live = |entity| Live {
+        Self {
+            live: scene.ids().map(|entity| Self::at_start(scene, entity)).collect(),
+            values: Values { counts: scene.counts().clone(), flags: scene.flags().clone() },
+            wear: vec![Wear::default(); scene.reactions().len()],
+            ..Self::default()
+        }
+    }
+
+    /// How an entity is to begin with.
+    pub(crate) fn at_start(scene: &Scene, entity: EntityId) -> Live {
+        let thing = scene.thing(entity);
+        Live {
             pose: scene.entity(entity).pose(),
             travel: None,
-            enabled: scene.thing(entity).enabled,
-            visible: scene.thing(entity).visible,
-            removed: false,
-        };
-        Self {
-            now: Time::ZERO,
-            started: false,
-            live: scene.ids().map(live).collect(),
-            occupancies: BTreeMap::new(),
-            sense_wear: BTreeMap::new(),
-            limits: BTreeMap::new(),
-            awareness: BTreeMap::new(),
-            stands: BTreeMap::new(),
-            pointers: BTreeMap::new(),
-            holdings: BTreeMap::new(),
-            counts: scene.counts().clone(),
-            wear: vec![Wear::default(); scene.reactions().len()],
-            agenda: Agenda::default(),
-            stays_so_far: 0,
+            walks_to: None,
+            switches: [thing.enabled, thing.visible, true, true],
+            taken: None,
+            removed: thing.stocked,
         }
+    }
+
+    /// How fast an entity walks now, in metres a second, if it walks.
+    pub(crate) fn walking_speed(&self, scene: &Scene, entity: EntityId) -> Option<f64> {
+        scene.walking_speed(entity)?;
+        self.stat(scene, entity, scene.stat_id(WALK).ok()?)
     }
 
     /// The present moment.
@@ -153,9 +193,27 @@ impl State {
     /// The first of the entity and its ancestors that is off or removed: what keeps it from
     /// being effective.
     pub(crate) fn switched_off_by(&self, scene: &Scene, entity: EntityId) -> Option<EntityId> {
-        scene.lineage(entity).find(|entity| {
+        self.lineage(scene, entity).find(|entity| {
             let live = self.live(*entity);
-            !live.enabled || live.removed
+            !live.is_on(Switch::Enabled) || live.taken.is_some() || live.removed
+        })
+    }
+
+    /// The first of the entity and its ancestors whose switch is off, or that is off altogether.
+    pub(crate) fn off_by(
+        &self,
+        scene: &Scene,
+        entity: EntityId,
+        switch: Switch,
+    ) -> Option<EntityId> {
+        self.lineage(scene, entity).find(|entity| {
+            let live = self.live(*entity);
+            let shown = switch == Switch::Visible;
+            // What is merely off is still seen.
+            !live.is_on(switch)
+                || live.taken.is_some()
+                || live.removed
+                || (!shown && !live.is_on(Switch::Enabled))
         })
     }
 
@@ -201,7 +259,8 @@ impl State {
 
     /// When the entity and its ancestors will all have arrived.
     pub(crate) fn arrival(&self, scene: &Scene, entity: EntityId) -> Time {
-        let travels = scene.lineage(entity).filter_map(|entity| self.live(entity).travel.as_ref());
+        let travels =
+            self.lineage(scene, entity).filter_map(|entity| self.live(entity).travel.as_ref());
         travels.map(|travel| travel.end()).max().unwrap_or(self.now)
     }
 
@@ -225,14 +284,14 @@ impl State {
     }
 
     fn chain(&self, scene: &Scene, entity: EntityId, local: impl Fn(&Live) -> Pose) -> Pose {
-        let mut ancestors = scene.lineage(entity);
+        let mut ancestors = self.lineage(scene, entity);
         let own = ancestors.next().map_or(Pose::IDENTITY, |entity| local(self.live(entity)));
         ancestors.fold(own, |pose, ancestor| local(self.live(ancestor)) * pose)
     }
 
     /// A pose in the world, in the frame of the entity's parent.
     pub(crate) fn in_parent(&self, scene: &Scene, entity: EntityId, pose: Pose) -> Pose {
-        match scene.parent(entity) {
+        match self.parent(scene, entity) {
             Some(parent) => self.pose(scene, parent, self.now).inverse() * pose,
             None => pose,
         }
@@ -241,13 +300,13 @@ impl State {
     /// Puts an entity somewhere in its parent's frame at once.
     pub(crate) fn put(&mut self, entity: EntityId, pose: Pose) {
         let live = self.live_mut(entity);
-        (live.pose, live.travel) = (pose, None);
+        (live.pose, live.travel, live.walks_to) = (pose, None, None);
     }
 
     /// Sends an entity on a journey.
     pub(crate) fn send(&mut self, entity: EntityId, pose: Pose, travel: Travel) {
         let live = self.live_mut(entity);
-        live.pose = pose;
+        (live.pose, live.walks_to) = (pose, None);
         match &mut live.travel {
             Some(before) => **before = travel,
             none => *none = Some(Box::new(travel)),
@@ -261,7 +320,8 @@ impl State {
 
     /// Until when the entity's path is worth following at one go; for ever if it stands still.
     pub(crate) fn horizon(&self, scene: &Scene, entity: EntityId) -> Time {
-        let travels = scene.lineage(entity).filter_map(|entity| self.live(entity).travel.as_ref());
+        let travels =
+            self.lineage(scene, entity).filter_map(|entity| self.live(entity).travel.as_ref());
         let horizons = travels.filter_map(|travel| travel.horizon(self.now));
         horizons.min().unwrap_or(Time::MAX)
     }
@@ -269,11 +329,11 @@ impl State {
     /// How the entity moves in the world from `start` to `end`, if nothing interferes.
     pub(crate) fn path(&self, scene: &Scene, entity: EntityId, start: Time, end: Time) -> Path {
         let travels = |entity: EntityId| self.live(entity).travel.as_deref();
-        if scene.lineage(entity).filter_map(travels).all(|travel| travel.end() <= start) {
+        if self.lineage(scene, entity).filter_map(travels).all(|travel| travel.end() <= start) {
             return Path::still(start, end, self.pose(scene, entity, start));
         }
         let mut cuts: SmallVec<[Time; 8]> = SmallVec::new();
-        for entity in scene.lineage(entity) {
+        for entity in self.lineage(scene, entity) {
             if let Some(travel) = &self.live(entity).travel {
                 travel.cuts(start, end, |cut| cuts.push(cut));
             }

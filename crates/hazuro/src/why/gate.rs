@@ -47,6 +47,8 @@ pub enum Gate {
     Once,
     /// The cooldown is over.
     Cooldown,
+    /// The reaction is not still doing what it did before.
+    Idle,
     /// The condition holds.
     Condition,
     /// After waiting, it is still so that nobody is inside, or that somebody is.
@@ -75,6 +77,7 @@ impl Gate {
             Self::OnlyOne => "nobody else is inside",
             Self::Once => "not used up",
             Self::Cooldown => "cooldown is over",
+            Self::Idle => "not busy any more",
             Self::Condition => "condition holds",
             Self::StillSo => "still so after waiting",
         }

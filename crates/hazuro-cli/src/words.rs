@@ -1,0 +1,152 @@
+//! Inputs and actions in words.
+
+use hazuro::scene::{Action, Change, Destination, Grant, Move, Pace, ReactionId, Turn, Wait};
+use hazuro::{Button, EntityId, Input, Scene, Spot, Target};
+
+/// An input in words.
+pub fn done(scene: &Scene, input: &Input) -> String {
+    let place = |target: &Target| match target {
+        Target::Entity(entity) => scene.name(*entity).to_owned(),
+        Target::Place(place) => format!("[{}, {}, {}]", place.x, place.y, place.z),
+        Target::Pose(pose) => format!("{}", pose.position),
+    };
+    match input {
+        Input::Walk { who, to } => format!("{} walks to {}", scene.name(*who), place(to)),
+        Input::Drive { who, to, until } => {
+            format!("{} is driven to {}, to be there at {until} s", scene.name(*who), place(to))
+        }
+        Input::Place { who, at } => format!("{} is put at {}", scene.name(*who), place(at)),
+        Input::Face { who, to } => format!("{} faces {}", scene.name(*who), place(to)),
+        Input::Press { who, key } => format!("{} presses {key}", scene.name(*who)),
+        Input::Release { who, key } => format!("{} lets go of {key}", scene.name(*who)),
+        Input::Interact { who, with } => {
+            format!("{} uses {}", scene.name(*who), scene.name(*with))
+        }
+        Input::Point { who, at, button } => {
+            let does = match button {
+                Button::Stays => "points at",
+                Button::Down => "presses the button on",
+                Button::Up => "lets go of the button on",
+                Button::Click => "clicks",
+            };
+            let spot = match at {
+                Spot::Pixel(x, y) => format!("[{x}, {y}]"),
+                Spot::Entity(entity) => scene.name(*entity).to_owned(),
+            };
+            format!("{} {does} {spot}", scene.name(*who))
+        }
+        Input::Limit { what, .. } => format!("{} has other limits", scene.name(*what)),
+        Input::Stop(reaction) => format!("{} is stopped", of_reaction(scene, *reaction)),
+        Input::Renew(what) => format!("{} begins anew", scene.name(*what)),
+        Input::Act(action) => describe(scene, action),
+        Input::Remove(what) => format!("{} is removed", scene.name(*what)),
+    }
+}
+
+/// An action in words.
+pub fn describe(scene: &Scene, action: &Action<EntityId>) -> String {
+    let word = action.word();
+    let name = |id: &EntityId| scene.name(*id);
+    let whose = |of: &Option<EntityId>| of.map_or(String::new(), |of| format!("{}.", name(&of)));
+    match action {
+        Action::Move(Move { what, to, over, .. }) => {
+            let to = match to {
+                Destination::Home => "to home".into(),
+                Destination::Point => "to the point".into(),
+                Destination::By([x, y, z]) => format!("by [{x}, {y}, {z}]"),
+                Destination::Entity(to) => format!("to {}", name(to)),
+            };
+            format!("{word} {} {to}{}", name(what), over_seconds(*over))
+        }
+        Action::Turn(Turn { what, towards, by, pace, .. }) => {
+            let to = match towards {
+                Some(to) => format!("to {}", name(to)),
+                None => format!("by {} degrees", round(by.to_degrees())),
+            };
+            let pace = match pace {
+                Pace::Over(seconds) => over_seconds(*seconds),
+                Pace::Rate(rate) => format!(" at {} degrees a second", round(rate.to_degrees())),
+            };
+            format!("{word} {} {to}{pace}", name(what))
+        }
+        Action::Teleport { what, to }
+        | Action::Attach { what, to }
+        | Action::Collect { what, to } => {
+            let to_whom = if matches!(action, Action::Collect { .. }) { "for" } else { "to" };
+            format!("{word} {} {to_whom} {}", name(what), name(to))
+        }
+        Action::Switch { what, to, .. } => {
+            let on = match (word, to) {
+                ("solid" | "detect", Some(true)) => " on",
+                ("solid" | "detect", Some(false)) => " off",
+                ("solid" | "detect" | "show", None) => " over",
+                _ => "",
+            };
+            format!("{word} {}{on}", name(what))
+        }
+        Action::Tag { what, tag } | Action::Untag { what, tag } => {
+            format!("{word} {} {tag}", name(what))
+        }
+        Action::Count { name, of, change: Change::Add(amount) } => {
+            format!("{word} {}{name} {amount:+}", whose(of))
+        }
+        Action::Count { name, of, change: Change::Set(value) } => {
+            format!("{word} {}{name} = {value}", whose(of))
+        }
+        Action::Flag { name, of, to } => {
+            let to = to.map_or("over".into(), |up| format!("= {up}"));
+            format!("{word} {}{name} {to}", whose(of))
+        }
+        Action::Stat { name, of, change: Change::Add(amount) } => {
+            format!("{word} {}{name} {:+}", whose(&Some(*of)), round(*amount))
+        }
+        Action::Stat { name, of, change: Change::Set(value) } => {
+            format!("{word} {}{name} = {}", whose(&Some(*of)), round(*value))
+        }
+        Action::Effect { name: effect, of } | Action::EndEffect { name: effect, of } => {
+            format!("{word} {effect} of {}", name(of))
+        }
+        Action::Grant { grant, to } => format!("{word} {} to {}", granted(grant), name(to)),
+        Action::Send { event, on, who } => {
+            let who = who.map_or(String::new(), |who| format!(" {}", name(&who)));
+            format!("{word} {event} {}{who}", name(on))
+        }
+        Action::Spawn { kind, at } => format!("{word} {kind} at {}", name(at)),
+        Action::Remove(what) | Action::Reset(what) | Action::Detach(what) => {
+            format!("{word} {}", name(what))
+        }
+        Action::Say(key) | Action::Cue(key) | Action::Call(key) => format!("{word} {key}"),
+        Action::Stop { name: reaction, of } => {
+            let of = of.map_or(String::new(), |of| format!(" of {}", name(&of)));
+            format!("{word} {reaction}{of}")
+        }
+        Action::Wait(Wait::Seconds(seconds)) => format!("{word} {seconds} s"),
+        Action::Wait(Wait::Arrival(what)) => format!("{word} for {}", name(what)),
+    }
+}
+
+fn over_seconds(seconds: f64) -> String {
+    if seconds > 0.0 { format!(" over {seconds} s") } else { String::new() }
+}
+
+/// What a grant holds, in words.
+fn granted(grant: &Grant) -> String {
+    let counts = grant.counts.iter().chain(&grant.own_counts);
+    let counts = counts.map(|(name, amount)| format!("{name} {amount:+}"));
+    let stats = grant.stats.iter().map(|(name, amount)| format!("{name} {:+}", round(*amount)));
+    let words = grant.flags.iter().chain(&grant.effects).chain(&grant.tags).cloned();
+    counts.chain(stats).chain(words).collect::<Vec<_>>().join(", ")
+}
+
+/// A reaction by its name, or by its number.
+pub fn of_reaction(scene: &Scene, reaction: ReactionId) -> String {
+    match scene.reaction(reaction).name() {
+        Some(name) => name.into(),
+        None => format!("reaction {}", reaction.index() + 1),
+    }
+}
+
+/// A number to six places.
+pub fn round(number: f64) -> f64 {
+    (number * 1e6).round() / 1e6 + 0.0
+}

@@ -1,0 +1,169 @@
+//! From a reaction back to its keys.
+
+use hazuro::motion::Easing;
+use hazuro::scene::{
+    Action, Again, Change, Destination, HEALTH, Move, Pace, Reaction, Switch, Trigger, Turn, Wait,
+};
+
+use crate::number_read;
+use crate::one_or_many::OneOrMany;
+use crate::playtest_file::ValueKeys;
+use crate::reaction_file::{ActionKeys, ByKeys, ReactionKeys, TriggerKeys};
+
+pub(crate) fn reaction(reaction: &Reaction) -> ReactionKeys {
+    let seconds = |seconds: f64| (seconds != 0.0).then_some(seconds);
+    let (every, times) = reaction.repetition();
+    let triggers = |all: &[Trigger]| OneOrMany::of(all.iter().map(trigger).collect());
+    let sequence = |actions: &[Action]| actions.iter().map(action).collect::<Vec<_>>();
+    let actions = match reaction.sequences() {
+        [one] => sequence(one).into_iter().map(OneOrMany::One).collect(),
+        many => many.iter().map(|one| OneOrMany::Many(sequence(one))).collect(),
+    };
+    let again = reaction.when_again();
+    ReactionKeys {
+        name: reaction.name().map(Into::into),
+        on: triggers(reaction.triggers()),
+        instead_of: reaction.replaces().map(Into::into),
+        order: (reaction.place() != 0).then(|| reaction.place()),
+        condition: reaction.condition().map(|condition| condition.text().into()),
+        after: seconds(reaction.delay()),
+        every,
+        times,
+        until: (!reaction.enders().is_empty()).then(|| triggers(reaction.enders())),
+        until_if: reaction.ending().map(|condition| condition.text().into()),
+        once: None,
+        limit: reaction.most_times(),
+        cooldown: seconds(reaction.cooldown_seconds()),
+        per_subject: reaction.is_per_subject().then_some(true),
+        again: (again != Again::default()).then(|| again.word().into()),
+        pass_on: reaction.passes_on().then_some(true),
+        actions,
+        otherwise: sequence(reaction.alternative()),
+    }
+}
+
+fn trigger(trigger: &Trigger) -> TriggerKeys {
+    let none = TriggerKeys::default();
+    match trigger {
+        Trigger::Start => TriggerKeys { start: Some(true), ..none },
+        Trigger::Detected { event, on, edge, of } => {
+            let first = (*edge && event.is_opening()).then_some(true);
+            let last = (*edge && !event.is_opening()).then_some(true);
+            let mut keys = TriggerKeys { first, last, of: of.clone(), ..none };
+            if let Some(key) = keys.event_mut(*event) {
+                *key = Some(on.to_string().into());
+            }
+            keys
+        }
+        Trigger::Cue(name) => TriggerKeys { cue: Some(name.clone()), ..none },
+    }
+}
+
+fn action(action: &Action) -> ActionKeys {
+    let none = ActionKeys::default();
+    let seconds = |seconds: f64| (seconds != 0.0).then_some(seconds);
+    let eased = |ease: Easing| (ease != Easing::Linear).then(|| ease.to_string());
+    match action.clone() {
+        Action::Move(Move { what, to, over, ease }) => {
+            let (to, by) = match to {
+                Destination::Home => (Some("home".into()), None),
+                Destination::Point => (Some("point".into()), None),
+                Destination::Entity(name) => (Some(name), None),
+                Destination::By(way) => (None, Some(ByKeys::Way(way))),
+            };
+            let moved = Some(what);
+            ActionKeys { moved, to, by, over: seconds(over), ease: eased(ease), ..none }
+        }
+        Action::Turn(Turn { what, towards, by, pace, ease }) => {
+            let (over, rate) = match pace {
+                Pace::Over(over) => (seconds(over), None),
+                Pace::Rate(rate) => (None, Some(degrees(rate))),
+            };
+            let keys = ActionKeys { over, rate, ease: eased(ease), ..none };
+            match towards {
+                Some(to) => ActionKeys { face: Some(what), to: Some(to), ..keys },
+                None => {
+                    let by = Some(ByKeys::Number(degrees(by)));
+                    ActionKeys { turn: Some(what), by, ..keys }
+                }
+            }
+        }
+        Action::Teleport { what, to } => ActionKeys { teleport: Some(what), to: Some(to), ..none },
+        Action::Switch { what, switch, to } => switched(what, switch, to),
+        Action::Tag { what, tag } => ActionKeys { tag: Some(what), with: Some(tag), ..none },
+        Action::Untag { what, tag } => ActionKeys { untag: Some(what), with: Some(tag), ..none },
+        Action::Count { name, of, change } => {
+            let (add, set) = match change {
+                Change::Add(amount) => (Some(ValueKeys::Whole(amount)), None),
+                Change::Set(value) => (None, Some(ValueKeys::Whole(value))),
+            };
+            ActionKeys { count: Some(name), of, add, set, ..none }
+        }
+        Action::Flag { name, of, to } => {
+            ActionKeys { flag: Some(name), of, set: to.map(ValueKeys::Flag), ..none }
+        }
+        Action::Stat { name, of, change: Change::Add(amount) } if name == HEALTH => {
+            let by = Some(ByKeys::Number(amount.abs()));
+            if amount < 0.0 {
+                ActionKeys { hurt: Some(of), by, ..none }
+            } else {
+                ActionKeys { heal: Some(of), by, ..none }
+            }
+        }
+        Action::Stat { name, of, change } => {
+            let (add, set) = match change {
+                Change::Add(amount) => (Some(ValueKeys::Number(amount)), None),
+                Change::Set(value) => (None, Some(ValueKeys::Number(value))),
+            };
+            ActionKeys { stat: Some(name), of: Some(of), add, set, ..none }
+        }
+        Action::Effect { name, of } => ActionKeys { effect: Some(name), of: Some(of), ..none },
+        Action::EndEffect { name, of } => {
+            ActionKeys { end_effect: Some(name), of: Some(of), ..none }
+        }
+        Action::Grant { grant, to } => {
+            let grant = Some(number_read::write_grant(&grant));
+            ActionKeys { grant, to: Some(to), ..none }
+        }
+        Action::Collect { what, to } => ActionKeys { collect: Some(what), to: Some(to), ..none },
+        Action::Say(key) => ActionKeys { say: Some(key), ..none },
+        Action::Cue(name) => ActionKeys { cue: Some(name), ..none },
+        Action::Send { event, on, who } => {
+            ActionKeys { send: Some(event.word().into()), on: Some(on), who, ..none }
+        }
+        Action::Spawn { kind, at } => ActionKeys { spawn: Some(kind), at: Some(at), ..none },
+        Action::Remove(what) => ActionKeys { remove: Some(what), ..none },
+        Action::Reset(what) => ActionKeys { reset: Some(what), ..none },
+        Action::Attach { what, to } => ActionKeys { attach: Some(what), to: Some(to), ..none },
+        Action::Detach(what) => ActionKeys { detach: Some(what), ..none },
+        Action::Call(name) => ActionKeys { call: Some(name), ..none },
+        Action::Stop { name, of } => ActionKeys { stop: Some(name), of, ..none },
+        Action::Wait(Wait::Seconds(seconds)) => {
+            ActionKeys { wait: Some(ValueKeys::Number(seconds)), ..none }
+        }
+        Action::Wait(Wait::Arrival(what)) => {
+            ActionKeys { wait: Some(ValueKeys::Text(what)), ..none }
+        }
+    }
+}
+
+fn switched(what: String, switch: Switch, to: Option<bool>) -> ActionKeys {
+    let none = ActionKeys::default();
+    let (set, what) = (to.map(ValueKeys::Flag), Some(what));
+    match (switch, to) {
+        (Switch::Enabled, Some(true)) => ActionKeys { enable: what, ..none },
+        (Switch::Enabled, Some(false)) => ActionKeys { disable: what, ..none },
+        (Switch::Enabled, None) => ActionKeys { toggle: what, ..none },
+        (Switch::Visible, Some(false)) => ActionKeys { hide: what, ..none },
+        (Switch::Visible, _) => ActionKeys { show: what, ..none },
+        (Switch::Solid, _) => ActionKeys { solid: what, set, ..none },
+        (Switch::Detect, _) => ActionKeys { detect: what, set, ..none },
+    }
+}
+
+/// Degrees that give back the same radians, as far as there are such.
+fn degrees(radians: f64) -> f64 {
+    let degrees = radians.to_degrees();
+    let round = (degrees * 1e9).round() / 1e9;
+    if round.to_radians().to_bits() == radians.to_bits() { round } else { degrees }
+}

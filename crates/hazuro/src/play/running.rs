@@ -1,0 +1,307 @@
+//! Reactions that take time: their rounds, sequences and ends.
+
+use smallvec::SmallVec;
+
+use crate::Time;
+use crate::react::{holds, still_so};
+use crate::scene::{Action, Again, EntityId, Hearers, Meant, ReactionId, Scene, Wait};
+use crate::state::{Event, Item, Run, State, Thread};
+use crate::why::Witness;
+
+use super::Play;
+use super::entry::{By, Entry, Problem};
+
+/// A reaction that has not yet done everything.
+///
+/// ```
+/// use hazuro::{Play, Scene, scene::{Action, Reaction, Trigger}};
+/// let scene = Scene::builder("Yard")
+///     .reaction(
+///         Reaction::on(Trigger::Start)
+///             .named("bells")
+///             .then(Action::cue("ding"))
+///             .then(Action::wait(2.0))
+///             .then(Action::cue("dong")),
+///     )
+///     .build()?;
+/// let mut play = Play::new(scene);
+/// play.step();
+/// let running = play.running();
+/// assert_eq!(running[0].name, Some("bells"));
+/// assert_eq!(running[0].next.secs(), 2.0);
+/// play.stop("bells")?;
+/// play.step();
+/// assert!(play.running().is_empty());
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Running<'a> {
+    /// Which reaction.
+    pub reaction: ReactionId,
+    /// Its name, if it has one.
+    pub name: Option<&'a str>,
+    /// The event it reacts to.
+    pub event: &'a Event,
+    /// How often it has begun.
+    pub rounds: u64,
+    /// When it goes on.
+    pub next: Time,
+    /// How many events wait until it is done.
+    pub queued: usize,
+}
+
+impl Play {
+    /// What reactions still have to do, in the order in which they began.
+    pub fn running(&self) -> Vec<Running<'_>> {
+        let running = self.state.runs.values().map(|run| {
+            let threads = run.threads.iter().map(|thread| thread.due);
+            let next = threads.chain(run.next_round).min().unwrap_or(self.state.now);
+            let queue = self.state.queues.get(&scope(&self.scene, run.reaction, &run.event));
+            Running {
+                reaction: run.reaction,
+                name: self.scene.reaction(run.reaction).name(),
+                event: &run.event,
+                rounds: run.rounds,
+                next,
+                queued: queue.map_or(0, std::collections::VecDeque::len),
+            }
+        });
+        running.collect()
+    }
+
+    /// Begins what a reaction does about an event.
+    pub(super) fn begin<W: Witness>(
+        &mut self,
+        reaction: ReactionId,
+        event: &Event,
+        turns: Option<u64>,
+        witness: &mut W,
+    ) {
+        let scene = self.scene.clone();
+        let (spec, wire) = (scene.reaction(reaction), scene.wire(reaction));
+        if wire.at_once {
+            for sequence in &wire.sequences {
+                self.perform(reaction, event, sequence, None);
+            }
+            return;
+        }
+        let who = spec.is_per_subject().then_some(event.who);
+        match spec.when_again() {
+            Again::Restart => {
+                let entries = &mut self.beside.entries;
+                stop(&mut self.state, entries, reaction, |run| {
+                    who.is_none_or(|who| run.who == who)
+                });
+            }
+            Again::Queue if !self.state.runs_of(reaction, who).is_empty() => {
+                let queue = self.state.queues.entry(scope(&scene, reaction, event)).or_default();
+                queue.push_back((Box::new(event.clone()), turns));
+                return;
+            }
+            _ => {}
+        }
+        let number = self.new_run(reaction, event, turns, false);
+        if wire.after > Time::ZERO {
+            let time = self.state.now + wire.after;
+            if let Some(run) = self.state.runs.get_mut(&number) {
+                run.next_round = Some(time);
+            }
+            self.state.agenda.put(time, Item::Round { run: number, round: 0 });
+        } else {
+            self.round(number, 0, witness);
+        }
+    }
+
+    /// Begins what a reaction does when its condition does not hold.
+    pub(super) fn begin_otherwise<W: Witness>(
+        &mut self,
+        reaction: ReactionId,
+        event: &Event,
+        witness: &mut W,
+    ) {
+        let scene = self.scene.clone();
+        let wire = scene.wire(reaction);
+        if !wire.otherwise_waits {
+            self.perform(reaction, event, &wire.otherwise, None);
+            return;
+        }
+        let number = self.new_run(reaction, event, None, true);
+        self.go_on(number, (0, 0));
+        self.end_if_done(number, witness);
+    }
+
+    fn new_run(
+        &mut self,
+        reaction: ReactionId,
+        event: &Event,
+        turns: Option<u64>,
+        otherwise: bool,
+    ) -> u64 {
+        let number = self.state.next_number();
+        let (event, threads) = (Box::new(event.clone()), SmallVec::new());
+        let (rounds, next_round) = (0, None);
+        let run = Run { reaction, event, turns, rounds, next_round, threads, otherwise };
+        self.state.runs.insert(number, run);
+        number
+    }
+
+    /// A reaction begins, maybe not for the first time.
+    pub(super) fn round<W: Witness>(&mut self, number: u64, round: u64, witness: &mut W) {
+        let scene = self.scene.clone();
+        let now = self.state.now;
+        let Some(run) = self.state.runs.get(&number).filter(|run| run.rounds == round) else {
+            return;
+        };
+        let (reaction, event, turns) = (run.reaction, run.event.clone(), run.turns);
+        let (spec, wire) = (scene.reaction(reaction), scene.wire(reaction));
+        let waited = round == 0 && wire.after > Time::ZERO;
+        let turned = if waited && turns.is_some() { self.turns(&event) } else { turns };
+        let by = By::Reaction(reaction);
+        let mut goes_on = !waited || still_so((reaction, &event), (turns, turned), now, witness);
+        if let Some(condition) = spec.ending().filter(|_| goes_on) {
+            match holds(condition, &scene, &self.state, &event) {
+                Ok(over) => goes_on = !over,
+                Err(failure) => self.problem(by, Some(&event), Problem::Condition(failure)),
+            }
+        }
+        // What begins with its event has been let through by then.
+        if !goes_on || (now > event.time && !self.may_run(by, &event)) {
+            if let Some(run) = self.state.runs.get_mut(&number) {
+                (run.next_round, run.threads) = (None, SmallVec::new());
+            }
+            self.end_if_done(number, witness);
+            return;
+        }
+        if let Some(run) = self.state.runs.get_mut(&number) {
+            run.rounds += 1;
+            let again = spec.repetition().1.is_none_or(|times| run.rounds < times);
+            run.next_round = wire.every.filter(|_| again).map(|every| {
+                // Counted from the first, so that rounding never adds up.
+                let rounds = run.rounds as i64;
+                event.time + wire.after + Time::from_nanos(every.nanos().saturating_mul(rounds))
+            });
+            if let Some(time) = run.next_round {
+                // A queued event is come to late: then from now on.
+                let time = if time > now { time } else { now + wire.every.unwrap_or(Time::ZERO) };
+                run.next_round = Some(time);
+                self.state.agenda.put(time, Item::Round { run: number, round: round + 1 });
+            }
+        }
+        for sequence in 0..wire.sequences.len() {
+            self.go_on(number, (sequence as u32, 0));
+        }
+        self.end_if_done(number, witness);
+    }
+
+    /// A sequence goes on after having waited.
+    pub(super) fn resume<W: Witness>(&mut self, number: u64, thread: u64, witness: &mut W) {
+        let Some(run) = self.state.runs.get_mut(&number) else { return };
+        let Some(place) = run.threads.iter().position(|it| it.number == thread) else { return };
+        let Thread { sequence, place, .. } = run.threads.remove(place);
+        self.go_on(number, (sequence, place));
+        self.end_if_done(number, witness);
+    }
+
+    /// Does what a sequence does up to where it waits.
+    fn go_on(&mut self, number: u64, (sequence, mut place): (u32, u32)) {
+        let scene = self.scene.clone();
+        loop {
+            let Some(run) = self.state.runs.get(&number) else { return };
+            let (reaction, event) = (run.reaction, run.event.clone());
+            let wire = scene.wire(reaction);
+            let actions =
+                if run.otherwise { &wire.otherwise } else { &wire.sequences[sequence as usize] };
+            let rest = &actions[place as usize..];
+            let waits = |action: &Action<Meant>| matches!(action, Action::Wait(_));
+            let until = rest.iter().position(waits).unwrap_or(rest.len());
+            self.perform(reaction, &event, &rest[..until], Some(number));
+            let Some(Action::Wait(wait)) = rest.get(until) else { return };
+            let now = self.state.now;
+            // An arrival may have been put off meanwhile, so it is looked at again then.
+            let (due, next) = match wait {
+                Wait::Seconds(seconds) => (now + Time::from_secs(*seconds), until + 1),
+                Wait::Arrival(what) => match what.of(&event) {
+                    Some(what) => (self.state.arrival(&scene, what).max(now), until),
+                    None => (now, until + 1),
+                },
+            };
+            if due > now {
+                let thread = self.state.next_number();
+                if let Some(run) = self.state.runs.get_mut(&number) {
+                    let place = place + next as u32;
+                    run.threads.push(Thread { number: thread, sequence, place, due });
+                    self.state.agenda.put(due, Item::Resume { run: number, thread });
+                }
+                return;
+            }
+            place += until as u32 + 1;
+        }
+    }
+
+    /// Forgets a run that is over, and begins with the next event that waits for that.
+    fn end_if_done<W: Witness>(&mut self, number: u64, witness: &mut W) {
+        let Some(run) = self.state.runs.get(&number) else { return };
+        if run.next_round.is_some() || !run.threads.is_empty() {
+            return;
+        }
+        let (reaction, scope) = (run.reaction, scope(&self.scene, run.reaction, &run.event));
+        self.state.runs.remove(&number);
+        let Some(queue) = self.state.queues.get_mut(&scope) else { return };
+        let next = queue.pop_front();
+        if queue.is_empty() {
+            self.state.queues.remove(&scope);
+        }
+        if let Some((event, turns)) = next {
+            self.begin(reaction, &event, turns, witness);
+        }
+    }
+
+    /// Ends the runs that an event ends.
+    pub(super) fn end_runs(&mut self, enders: &Hearers<(ReactionId, bool)>, event: &Event) {
+        for listener in enders.iter().filter(|it| event.edge || !it.only_edge) {
+            let (reaction, same) = listener.who();
+            stop(&mut self.state, &mut self.beside.entries, reaction, |run| {
+                let concerns = run.who == event.who || run.who.is_none() || event.who.is_none();
+                concerns && (!same || run.on == event.on)
+            });
+        }
+    }
+
+    fn perform(
+        &mut self,
+        reaction: ReactionId,
+        event: &Event,
+        actions: &[Action<Meant>],
+        run: Option<u64>,
+    ) {
+        self.acting(By::Reaction(reaction), event, |act| act.perform_all(actions, run));
+    }
+}
+
+/// Whose events wait in one queue.
+fn scope(scene: &Scene, reaction: ReactionId, event: &Event) -> (ReactionId, Option<EntityId>) {
+    (reaction, event.who.filter(|_| scene.reaction(reaction).is_per_subject()))
+}
+
+/// Ends those runs of a reaction whose event is one of these.
+pub(super) fn stop(
+    state: &mut State,
+    entries: &mut Vec<Entry>,
+    reaction: ReactionId,
+    ends: impl Fn(&Event) -> bool,
+) {
+    let time = state.now;
+    state.runs.retain(|_, run| {
+        let over = run.reaction == reaction && ends(&run.event);
+        if over {
+            entries.push(Entry::Stopped { time, reaction, who: run.event.who });
+        }
+        !over
+    });
+    state.queues.retain(|(queued, _), queue| {
+        if *queued == reaction {
+            queue.retain(|(event, _)| !ends(event));
+        }
+        !queue.is_empty()
+    });
+}

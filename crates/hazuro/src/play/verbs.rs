@@ -1,0 +1,97 @@
+//! The commonest actions as calls.
+
+use crate::scene::{Action, Change, EntityId, EntityKey, Facts, Fault, Switch};
+
+use super::Act;
+
+impl Act<'_> {
+    /// A count; 0 if nothing has changed it yet.
+    pub fn count(&self, name: &str) -> i64 {
+        self.facts().count(name)
+    }
+
+    /// Adds to a count.
+    pub fn add(&mut self, count: &str, amount: i64) {
+        self.perform(&Action::Count { name: count.into(), of: None, change: Change::Add(amount) });
+    }
+
+    /// Sets a count.
+    pub fn set(&mut self, count: &str, value: i64) {
+        self.perform(&Action::Count { name: count.into(), of: None, change: Change::Set(value) });
+    }
+
+    /// Raises or lowers a flag.
+    pub fn flag(&mut self, name: &str, up: bool) {
+        self.perform(&Action::Flag { name: name.into(), of: None, to: Some(up) });
+    }
+
+    /// Shows a text.
+    pub fn say(&mut self, key: &str) {
+        self.perform(&Action::Say(key.into()));
+    }
+
+    /// Sends a cue, with the subject and detector of this event.
+    pub fn cue(&mut self, name: &str) {
+        self.perform(&Action::Cue(name.into()));
+    }
+
+    /// Switches an entity on.
+    ///
+    /// # Errors
+    /// If the scene has no such entity.
+    pub fn enable(&mut self, what: impl EntityKey) -> Result<(), Fault> {
+        self.switch(what, true)
+    }
+
+    /// Switches an entity and its children off.
+    ///
+    /// # Errors
+    /// If the scene has no such entity.
+    pub fn disable(&mut self, what: impl EntityKey) -> Result<(), Fault> {
+        self.switch(what, false)
+    }
+
+    fn switch(&mut self, what: impl EntityKey, on: bool) -> Result<(), Fault> {
+        let what = self.scene.entity_id(what)?;
+        self.perform(&Action::Switch { what, switch: Switch::Enabled, to: Some(on) });
+        Ok(())
+    }
+
+    /// Puts an entity where another one is.
+    ///
+    /// # Errors
+    /// If the scene has no such entity.
+    pub fn teleport(&mut self, what: impl EntityKey, to: impl EntityKey) -> Result<(), Fault> {
+        let (what, to) = (self.scene.entity_id(what)?, self.scene.entity_id(to)?);
+        self.perform(&Action::Teleport { what, to });
+        Ok(())
+    }
+
+    /// A stat of an entity, with its effects; none if it has no such stat.
+    ///
+    /// # Errors
+    /// If the scene has no such entity.
+    pub fn stat(&self, of: impl EntityKey, name: &str) -> Result<Option<f64>, Fault> {
+        let of = self.scene.entity_id(of)?;
+        Ok(self.facts().stat(of, name))
+    }
+
+    /// Adds to a stat of an entity. Whether it has such a stat.
+    ///
+    /// # Errors
+    /// If the scene has no such entity.
+    pub fn add_stat(&mut self, of: impl EntityKey, name: &str, amount: f64) -> Result<bool, Fault> {
+        let of = self.scene.entity_id(of)?;
+        Ok(self.perform(&Action::Stat { name: name.into(), of, change: Change::Add(amount) }))
+    }
+
+    /// Takes an entity and its children out of the play.
+    ///
+    /// # Errors
+    /// If the scene has no such entity.
+    pub fn remove(&mut self, what: impl EntityKey) -> Result<(), Fault> {
+        let what: EntityId = self.scene.entity_id(what)?;
+        self.perform(&Action::Remove(what));
+        Ok(())
+    }
+}

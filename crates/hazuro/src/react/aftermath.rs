@@ -1,0 +1,67 @@
+//! What actions leave to see to, and why some are not carried out.
+
+use smallvec::SmallVec;
+
+use crate::scene::EntityId;
+use crate::state::{Cause, Event};
+
+/// What actions have left to see to.
+#[derive(Debug, Default)]
+pub(crate) struct Aftermath {
+    /// What was changed so that detection must look at it again, and why.
+    pub disturbed: SmallVec<[(EntityId, Cause); 4]>,
+    /// To be sent, in order: cues, what became of stats, what is sent by hand.
+    pub events: SmallVec<[Event; 1]>,
+    /// Whether anything was done at all.
+    pub acted: bool,
+    /// Whether the event is left to others.
+    pub passed_on: bool,
+    /// What was brought out last.
+    pub spawned: Option<EntityId>,
+}
+
+/// Why an action was not carried out.
+#[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
+pub enum Refusal {
+    /// Who arrived in a zone by teleport is not sent on by it before having left it.
+    JustArrived,
+    /// What is acted on has not what the action needs, as in `the stat "health"`.
+    Lacks(String),
+    /// What is acted on is not in the play, or has been collected.
+    Gone,
+    /// The pickup would give this subject nothing.
+    GivesNothing,
+    /// This subject has collected the pickup as often as it may.
+    UsedUp,
+    /// The effect is there already, and does not stack.
+    HasAlready,
+    /// The effect lasts while its subject is detected, and it is not.
+    NotDetected,
+    /// All of the kind's stock is in the play.
+    OutOfStock,
+    /// It would become its own ancestor.
+    OwnChild,
+}
+
+impl Refusal {
+    /// In words.
+    pub fn words(&self) -> String {
+        match self {
+            Self::JustArrived => "it arrived here by teleport and has not left since".into(),
+            Self::Lacks(need) => format!("it has not got {need}"),
+            Self::Gone => "it is not there".into(),
+            Self::GivesNothing => "it would give nothing".into(),
+            Self::UsedUp => "it has been collected as often as it may".into(),
+            Self::HasAlready => "it is there already".into(),
+            Self::NotDetected => "it lasts while the subject is detected, and it is not".into(),
+            Self::OutOfStock => "all of the stock is out".into(),
+            Self::OwnChild => "it would become its own ancestor".into(),
+        }
+    }
+
+    /// Whether it comes of a mistake in the scene rather than of how things stand.
+    pub fn is_mistake(&self) -> bool {
+        matches!(self, Self::Lacks(_) | Self::NotDetected | Self::OwnChild)
+    }
+}

@@ -1,0 +1,210 @@
+//! Checking stats, effects, grants and pickups, and looking up their names.
+
+use crate::Time;
+
+use super::features::Features;
+use super::id::{EffectId, StatId};
+use super::resolve::Resolver;
+use super::{Alter, Effect, Fault, Field, Grant, SceneBuilder, Stacking, Stat, Text, WALK};
+
+/// The names of stats or effects, numbered in order of appearance.
+#[derive(Debug)]
+pub(crate) struct Names<N> {
+    pub names: Vec<String>,
+    pub ids: std::collections::BTreeMap<String, N>,
+}
+
+impl<N> Default for Names<N> {
+    fn default() -> Self {
+        Self { names: Vec::new(), ids: std::collections::BTreeMap::new() }
+    }
+}
+
+impl<N: Copy> Names<N> {
+    fn intern(&mut self, name: &str, number: impl FnOnce(u32) -> N) {
+        if !self.ids.contains_key(name) {
+            self.ids.insert(name.to_owned(), number(self.names.len() as u32));
+            self.names.push(name.to_owned());
+        }
+    }
+}
+
+/// An effect with everything looked up.
+#[derive(Debug)]
+pub(crate) struct EffectSpec {
+    pub alters: Box<[(StatId, Alter)]>,
+    pub seconds: Option<Time>,
+    pub while_detected: bool,
+    pub again: Stacking,
+}
+
+impl Resolver {
+    /// Reads the names of stats and effects, and the tags that something gives.
+    pub(super) fn name_numbers(&mut self, scene: &SceneBuilder) {
+        let kinds = scene.kinds.iter().map(|kind| &kind.features);
+        let all = || kinds.clone().chain(scene.entities.iter().map(|entity| &entity.features));
+        for features in all() {
+            for (name, _) in &features.stats {
+                self.stats.intern(name, StatId);
+            }
+            if features.body.as_ref().is_some_and(|body| body.walk.is_some()) {
+                self.stats.intern(WALK, StatId);
+            }
+            for tag in features.pickup.iter().flat_map(|pickup| &pickup.grant.tags) {
+                self.given(tag);
+            }
+        }
+        for effect in &scene.effects {
+            self.effects.intern(&effect.name, EffectId);
+        }
+        for (.., action) in scene.reactions.iter().flat_map(super::Reaction::actions) {
+            match action {
+                super::Action::Tag { tag, .. } => self.given(tag),
+                super::Action::Grant { grant, .. } => {
+                    grant.tags.iter().for_each(|tag| self.given(tag));
+                }
+                _ => {}
+            }
+        }
+    }
+
+    fn given(&mut self, tag: &str) {
+        let tag = self.tags.intern(tag);
+        self.given_tags.insert(tag);
+    }
+
+    pub(super) fn stat(&mut self, name: &str, field: &Field) -> Option<StatId> {
+        let found = self.stats.ids.get(name).copied();
+        if found.is_none() {
+            let names = self.stats.names.clone();
+            self.unknown("stat", name, names.iter().map(String::as_str), field);
+        }
+        found
+    }
+
+    pub(super) fn effect(&mut self, name: &str, field: &Field) -> Option<EffectId> {
+        let found = self.effects.ids.get(name).copied();
+        if found.is_none() {
+            let names = self.effects.names.clone();
+            self.unknown("effect", name, names.iter().map(String::as_str), field);
+        }
+        found
+    }
+
+    pub(super) fn grant(&mut self, grant: &Grant, field: &Field) {
+        if grant.is_empty() {
+            self.error(field.clone(), Fault::GivesNothing);
+        }
+        for (key, counts) in [("counts", &grant.counts), ("own_counts", &grant.own_counts)] {
+            for name in counts.keys() {
+                self.name(name, &field.key(key).key(name));
+            }
+        }
+        for (name, amount) in &grant.stats {
+            let field = field.key("stats").key(name);
+            self.number(field.clone(), *amount, amount.is_finite(), "a finite number");
+            self.stat(name, &field);
+        }
+        for (index, name) in grant.effects.iter().enumerate() {
+            self.effect(name, &field.key("effects").item(index));
+        }
+        for (key, names) in [("tags", &grant.tags), ("flags", &grant.flags)] {
+            for (index, name) in names.iter().enumerate() {
+                self.name(name, &field.key(key).item(index));
+            }
+        }
+    }
+
+    /// Checks the stats and the pickup described here.
+    pub(super) fn check_numbers(&mut self, features: &Features, field: &Field) {
+        for (name, stat) in &features.stats {
+            let field = field.key("stats").key(name);
+            self.name(name, &field);
+            let Stat { start, least, most } = *stat;
+            let need = "a finite number";
+            self.number(field.key("start"), start, start.is_finite(), need);
+            self.number(field.key("min"), least, !least.is_nan(), "a number");
+            let fits = !most.is_nan() && most > least;
+            self.number(field.key("max"), most, fits, "a number above `min`");
+            let fits = (least..=most).contains(&start) || !start.is_finite();
+            self.number(field.key("start"), start, fits, "a number from `min` to `max`");
+        }
+        let Some(pickup) = &features.pickup else { return };
+        let field = field.key("pickup");
+        self.grant(&pickup.grant, &field);
+        if let Some(seconds) = pickup.back_after {
+            let fits = (1e-3..=super::resolve::MAX_SECONDS).contains(&seconds);
+            let need = "a number of seconds from 0.001 to 3000000";
+            self.number(field.key("back_after"), seconds, fits, need);
+        }
+    }
+
+    /// The stats of an entity, its walking speed among them.
+    pub(super) fn stats_of(&self, features: &Features) -> Box<[(StatId, Stat)]> {
+        let walk = features.body.as_ref().and_then(|body| body.walk);
+        let walk = walk.filter(|_| !features.stats.iter().any(|(name, _)| name == WALK));
+        let walk = walk.map(|start| (WALK, Stat { start, ..Stat::default() }));
+        let stats = features.stats.iter().map(|(name, stat)| (name.as_str(), *stat)).chain(walk);
+        let mut found: Vec<_> =
+            stats.filter_map(|(name, stat)| Some((*self.stats.ids.get(name)?, stat))).collect();
+        found.sort_unstable_by_key(|(id, _)| *id);
+        found.into()
+    }
+
+    pub(super) fn effects(&mut self, effects: &[Effect]) -> Vec<EffectSpec> {
+        let mut specs = Vec::with_capacity(effects.len());
+        for (index, effect) in effects.iter().enumerate() {
+            let field = Field::ROOT.key("effect").key(&effect.name);
+            self.name(&effect.name, &field);
+            if effects[..index].iter().any(|other| other.name == effect.name) {
+                let (name, first) = (effect.name.clone(), field.clone());
+                self.error(field.clone(), Fault::Duplicate { what: "effect", name, first });
+            }
+            if effect.alters.is_empty() {
+                self.error(field.clone(), Fault::GivesNothing);
+            }
+            let mut alters = Vec::with_capacity(effect.alters.len());
+            for (name, alter) in &effect.alters {
+                let field = field.key("stats").key(name);
+                let Alter { add, times, rate } = *alter;
+                self.number(field.key("add"), add, add.is_finite(), "a finite number");
+                self.number(field.key("rate"), rate, rate.is_finite(), "a finite number");
+                let fits = times.is_finite() && times >= 0.0;
+                self.number(field.key("times"), times, fits, "a factor from 0");
+                alters.extend(self.stat(name, &field).map(|stat| (stat, *alter)));
+            }
+            specs.push(EffectSpec {
+                alters: alters.into(),
+                seconds: effect.seconds.map(|seconds| self.seconds(field.key("seconds"), seconds)),
+                while_detected: effect.while_detected,
+                again: effect.again,
+            });
+        }
+        specs
+    }
+
+    pub(super) fn texts(&mut self, scene: &SceneBuilder) {
+        for (key, text) in &scene.texts {
+            for (language, text) in text.languages() {
+                let field = Field::ROOT.key("texts").key(key);
+                let field = if language.is_empty() { field } else { field.key(language) };
+                for name in unknown_placeholders(text) {
+                    self.error(field.clone(), Fault::Placeholder { name: name.into() });
+                }
+                let plain = Text::in_language(&scene.texts[key], &scene.language).is_some();
+                if language.is_empty() && plain {
+                    let (name, first) = (scene.language.clone(), field.clone());
+                    self.error(field, Fault::Duplicate { what: "text", name, first });
+                }
+            }
+        }
+    }
+}
+
+/// The names between braces that mean nothing.
+fn unknown_placeholders(text: &str) -> impl Iterator<Item = &str> {
+    super::texts::pieces(text).filter_map(|piece| match piece {
+        super::texts::Piece::Name(name) if !super::texts::is_placeholder(name) => Some(name),
+        _ => None,
+    })
+}

@@ -1,0 +1,270 @@
+//! Numbers on an entity, what changes them for a time, and what is given and collected.
+
+use std::collections::BTreeMap;
+use std::hash::{Hash, Hasher};
+
+/// A number on an entity, as health or strength.
+///
+/// ```
+/// use hazuro::scene::{Entity, Stat};
+/// let health = Stat { start: 100.0, most: 100.0, ..Stat::default() };
+/// let miller = Entity::new("miller").stat("health", health);
+/// ```
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Stat {
+    /// What it is to begin with. 0 unless said otherwise.
+    pub start: f64,
+    /// It is never less. 0 unless said otherwise.
+    pub least: f64,
+    /// It is never more. Infinite unless said otherwise.
+    pub most: f64,
+}
+
+impl Default for Stat {
+    fn default() -> Self {
+        Self { start: 0.0, least: 0.0, most: f64::INFINITY }
+    }
+}
+
+/// A change to stats that ends by itself. What a stat is without its effects is kept apart from
+/// them, so whatever ends in whatever order, what was there is there again, to the last bit.
+///
+/// ```
+/// use hazuro::scene::{Alter, Effect, Stacking};
+/// // Half as fast again for eight seconds; another mug begins the eight seconds anew.
+/// let broth = Effect::new("broth").alter("walk", Alter::times(1.5)).seconds(8.0);
+/// // Five health a second for as long as one stands in it.
+/// let dust = Effect::new("dust").alter("health", Alter::rate(-5.0)).while_detected();
+/// # let _ = (broth, dust, Stacking::Refresh);
+/// ```
+#[derive(Clone, Debug, PartialEq)]
+pub struct Effect {
+    pub(crate) name: String,
+    pub(crate) alters: BTreeMap<String, Alter>,
+    pub(crate) seconds: Option<f64>,
+    pub(crate) while_detected: bool,
+    pub(crate) again: Stacking,
+}
+
+/// What an [`Effect`] does to one stat: (what is there + `add`) x `times`, while what is there
+/// changes by `rate`.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Alter {
+    /// Added. Sums of several come before factors.
+    pub add: f64,
+    /// Multiplied by, from 0.
+    pub times: f64,
+    /// How fast what is there changes, each second. What it has changed stays.
+    pub rate: f64,
+}
+
+/// What happens when somebody gets an effect that he has already.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
+pub enum Stacking {
+    /// Its time begins anew.
+    #[default]
+    Refresh,
+    /// Its time is added to what is left.
+    Extend,
+    /// He has it twice.
+    Add,
+    /// Nothing.
+    Ignore,
+}
+
+impl Stacking {
+    /// All of them.
+    pub const ALL: [Self; 4] = [Self::Refresh, Self::Extend, Self::Add, Self::Ignore];
+
+    /// The word for it in files.
+    pub fn word(self) -> &'static str {
+        match self {
+            Self::Refresh => "refresh",
+            Self::Extend => "extend",
+            Self::Add => "add",
+            Self::Ignore => "ignore",
+        }
+    }
+}
+
+impl Alter {
+    /// Nothing.
+    pub const NOTHING: Self = Self { add: 0.0, times: 1.0, rate: 0.0 };
+
+    /// Adds so much.
+    pub fn add(amount: f64) -> Self {
+        Self { add: amount, ..Self::NOTHING }
+    }
+
+    /// Multiplies by so much.
+    pub fn times(factor: f64) -> Self {
+        Self { times: factor, ..Self::NOTHING }
+    }
+
+    /// Changes it by so much each second, for good.
+    pub fn rate(per_second: f64) -> Self {
+        Self { rate: per_second, ..Self::NOTHING }
+    }
+}
+
+impl Effect {
+    /// An effect that does nothing yet, and does not end.
+    pub fn new(name: impl Into<String>) -> Self {
+        let (alters, again) = (BTreeMap::new(), Stacking::default());
+        Self { name: name.into(), alters, seconds: None, while_detected: false, again }
+    }
+
+    /// Do this to a stat.
+    #[must_use]
+    pub fn alter(mut self, stat: impl Into<String>, alter: Alter) -> Self {
+        self.alters.insert(stat.into(), alter);
+        self
+    }
+
+    /// End after so many seconds.
+    #[must_use]
+    pub fn seconds(self, seconds: f64) -> Self {
+        Self { seconds: Some(seconds), ..self }
+    }
+
+    /// End as soon as the detector of the event that began it no longer detects the subject.
+    #[must_use]
+    pub fn while_detected(self) -> Self {
+        Self { while_detected: true, ..self }
+    }
+
+    /// What happens when somebody gets it who has it already.
+    #[must_use]
+    pub fn again(self, again: Stacking) -> Self {
+        Self { again, ..self }
+    }
+
+    /// Its name.
+    pub fn name(&self) -> &str {
+        &self.name
+    }
+
+    /// What it does to which stats.
+    pub fn alters(&self) -> &BTreeMap<String, Alter> {
+        &self.alters
+    }
+
+    /// After how many seconds it ends, if by itself.
+    pub fn duration(&self) -> Option<f64> {
+        self.seconds
+    }
+
+    /// Whether it ends with the detection that began it.
+    pub fn is_while_detected(&self) -> bool {
+        self.while_detected
+    }
+
+    /// What happens when somebody gets it who has it already.
+    pub fn stacking(&self) -> Stacking {
+        self.again
+    }
+}
+
+/// What somebody is given.
+///
+/// ```
+/// use hazuro::scene::Grant;
+/// let token = Grant::default().count("tokens", 1);
+/// let poultice = Grant::default().stat("health", 30.0);
+/// let sickle = Grant::default().tag("reaper");
+/// ```
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Grant {
+    /// Added to counts of the scene.
+    pub counts: BTreeMap<String, i64>,
+    /// Added to counts of whoever gets it.
+    pub own_counts: BTreeMap<String, i64>,
+    /// Flags of the scene raised.
+    pub flags: Vec<String>,
+    /// Added to stats of whoever gets it.
+    pub stats: BTreeMap<String, f64>,
+    /// Effects put on whoever gets it.
+    pub effects: Vec<String>,
+    /// Tags given to whoever gets it.
+    pub tags: Vec<String>,
+}
+
+impl Grant {
+    /// And so much of a count of the scene.
+    #[must_use]
+    pub fn count(mut self, name: impl Into<String>, amount: i64) -> Self {
+        self.counts.insert(name.into(), amount);
+        self
+    }
+
+    /// And so much of a count of whoever gets it.
+    #[must_use]
+    pub fn own_count(mut self, name: impl Into<String>, amount: i64) -> Self {
+        self.own_counts.insert(name.into(), amount);
+        self
+    }
+
+    /// And raises a flag of the scene.
+    #[must_use]
+    pub fn flag(mut self, name: impl Into<String>) -> Self {
+        self.flags.push(name.into());
+        self
+    }
+
+    /// And so much of a stat.
+    #[must_use]
+    pub fn stat(mut self, name: impl Into<String>, amount: f64) -> Self {
+        self.stats.insert(name.into(), amount);
+        self
+    }
+
+    /// And an effect.
+    #[must_use]
+    pub fn effect(mut self, name: impl Into<String>) -> Self {
+        self.effects.push(name.into());
+        self
+    }
+
+    /// And a tag.
+    #[must_use]
+    pub fn tag(mut self, name: impl Into<String>) -> Self {
+        self.tags.push(name.into());
+        self
+    }
+
+    /// Whether it gives nothing at all.
+    pub fn is_empty(&self) -> bool {
+        *self == Self::default()
+    }
+}
+
+impl Hash for Grant {
+    fn hash<H: Hasher>(&self, state: &mut H) {
+        (&self.counts, &self.own_counts, &self.flags, &self.effects, &self.tags).hash(state);
+        self.stats.len().hash(state);
+        for (name, amount) in &self.stats {
+            (name, (amount + 0.0).to_bits()).hash(state);
+        }
+    }
+}
+
+/// Something to collect. Whoever comes into its entity's zone collects it; then it and its
+/// children are off, and hidden, until it comes back. It is left lying for whom it would give
+/// nothing.
+///
+/// ```
+/// use hazuro::geometry::Shape;
+/// use hazuro::scene::{Entity, Grant, Pickup, Zone};
+/// let poultice = Entity::new("poultice")
+///     .zone(Zone::new(Shape::Sphere { radius: 0.5 }))
+///     .pickup(Pickup { grant: Grant::default().stat("health", 30.0), ..Pickup::default() });
+/// ```
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Pickup {
+    /// What it gives.
+    pub grant: Grant,
+    /// After how many seconds it comes back. Never unless said otherwise.
+    pub back_after: Option<f64>,
+    /// How often each subject may collect it. For ever unless said otherwise.
+    pub limit: Option<u64>,
+}

@@ -1,0 +1,197 @@
+//! The events that reactions and handlers wait for.
+
+use std::fmt;
+
+use super::{EventKind, Selector};
+
+/// The event that a reaction or handler waits for.
+///
+/// ```
+/// use hazuro::scene::Trigger;
+/// let opened = Trigger::first_enter("sluice_pad");
+/// let left = Trigger::last_exit("kind:pad");
+/// let paid = Trigger::cue("toll_paid");
+/// ```
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Trigger {
+    /// The start of the play.
+    Start,
+    /// Something is detected.
+    Detected {
+        /// What.
+        event: EventKind,
+        /// By which detectors.
+        on: Selector,
+        /// Of an event with which subjects begin to be detected, only when nobody was before; of
+        /// one with which they cease to be, only when nobody is left.
+        edge: bool,
+        /// Of an event of stats, only of this one.
+        of: Option<String>,
+    },
+    /// The cue of this name is sent.
+    Cue(String),
+}
+
+impl Trigger {
+    /// Any event of a detector. Without a detector, as for `start` and `cue`, it never happens.
+    pub fn of(event: EventKind, on: impl Into<Selector>) -> Self {
+        Self::Detected { event, on: on.into(), edge: false, of: None }
+    }
+
+    /// Somebody comes into the zone.
+    pub fn enter(zone: impl Into<Selector>) -> Self {
+        Self::of(EventKind::Enter, zone)
+    }
+
+    /// Somebody comes into the zone while nobody is inside.
+    pub fn first_enter(zone: impl Into<Selector>) -> Self {
+        Self::enter(zone).at_edge()
+    }
+
+    /// Somebody leaves the zone.
+    pub fn exit(zone: impl Into<Selector>) -> Self {
+        Self::of(EventKind::Exit, zone)
+    }
+
+    /// Somebody leaves the zone and nobody is left inside.
+    ///
+    /// With [`Reaction::after`](super::Reaction::after) it must stay that way: if somebody comes in before the time is
+    /// over, the reaction does not happen.
+    pub fn last_exit(zone: impl Into<Selector>) -> Self {
+        Self::exit(zone).at_edge()
+    }
+
+    /// Somebody has stayed inside for another interval.
+    pub fn inside(zone: impl Into<Selector>) -> Self {
+        Self::of(EventKind::Inside, zone)
+    }
+
+    /// Somebody begins to touch it.
+    pub fn touch(what: impl Into<Selector>) -> Self {
+        Self::of(EventKind::Touch, what)
+    }
+
+    /// A player clicks it.
+    pub fn click(what: impl Into<Selector>) -> Self {
+        Self::of(EventKind::Click, what)
+    }
+
+    /// A player uses what makes no offers.
+    pub fn interact(what: impl Into<Selector>) -> Self {
+        Self::of(EventKind::Interact, what)
+    }
+
+    /// A player uses a prompt.
+    pub fn accept(prompt: impl Into<Selector>) -> Self {
+        Self::of(EventKind::Accept, prompt)
+    }
+
+    /// A probe begins to hit something.
+    pub fn hit(probe: impl Into<Selector>) -> Self {
+        Self::of(EventKind::Hit, probe)
+    }
+
+    /// A body comes to stand on something.
+    pub fn land(body: impl Into<Selector>) -> Self {
+        Self::of(EventKind::Land, body)
+    }
+
+    /// A watcher notices somebody.
+    pub fn spot(watcher: impl Into<Selector>) -> Self {
+        Self::of(EventKind::Spot, watcher)
+    }
+
+    /// A seeker chooses another target, or none.
+    pub fn retarget(seeker: impl Into<Selector>) -> Self {
+        Self::of(EventKind::Retarget, seeker)
+    }
+
+    /// A pickup is collected.
+    pub fn collect(pickup: impl Into<Selector>) -> Self {
+        Self::of(EventKind::Collect, pickup)
+    }
+
+    /// A stat of an entity has sunk to its least.
+    pub fn empty(whose: impl Into<Selector>, stat: impl Into<String>) -> Self {
+        Self::of(EventKind::Empty, whose).of_stat(stat)
+    }
+
+    /// A stat of an entity has risen to its most.
+    pub fn full(whose: impl Into<Selector>, stat: impl Into<String>) -> Self {
+        Self::of(EventKind::Full, whose).of_stat(stat)
+    }
+
+    /// A cue is sent.
+    pub fn cue(name: impl Into<String>) -> Self {
+        Self::Cue(name.into())
+    }
+
+    /// Only when nobody was detected before, or when nobody is any more.
+    #[must_use]
+    pub fn at_edge(self) -> Self {
+        match self {
+            Self::Detected { event, on, of, .. } => Self::Detected { event, on, edge: true, of },
+            other => other,
+        }
+    }
+
+    /// Only of this stat.
+    #[must_use]
+    pub fn of_stat(self, stat: impl Into<String>) -> Self {
+        match self {
+            Self::Detected { event, on, edge, .. } => {
+                Self::Detected { event, on, edge, of: Some(stat.into()) }
+            }
+            other => other,
+        }
+    }
+
+    /// The stat that it waits for, if it names one.
+    pub fn stat_name(&self) -> Option<&str> {
+        match self {
+            Self::Detected { of, .. } => of.as_deref(),
+            Self::Start | Self::Cue(_) => None,
+        }
+    }
+
+    /// The kind of event.
+    pub fn event(&self) -> EventKind {
+        match self {
+            Self::Start => EventKind::Start,
+            Self::Detected { event, .. } => *event,
+            Self::Cue(_) => EventKind::Cue,
+        }
+    }
+
+    /// The detectors that it waits for, if it does.
+    pub fn detectors(&self) -> Option<&Selector> {
+        match self {
+            Self::Detected { on, .. } => Some(on),
+            Self::Start | Self::Cue(_) => None,
+        }
+    }
+
+    /// Whether it wants only the first to come or the last to go.
+    pub fn only_edge(&self) -> bool {
+        matches!(self, Self::Detected { edge: true, .. })
+    }
+}
+
+/// As in `enter sluice_pad`.
+impl fmt::Display for Trigger {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Self::Start => f.write_str("start"),
+            Self::Detected { event, on, edge, of } => {
+                let edge = match edge {
+                    false => "",
+                    true if event.is_opening() => "first ",
+                    true => "last ",
+                };
+                write!(f, "{edge}{event} {on}")?;
+                of.as_ref().map_or(Ok(()), |of| write!(f, " ({of})"))
+            }
+            Self::Cue(name) => write!(f, "cue {name}"),
+        }
+    }
+}

@@ -1,0 +1,53 @@
+//! What reactions still have to do.
+
+use std::collections::VecDeque;
+
+use smallvec::SmallVec;
+
+use crate::Time;
+use crate::scene::{EntityId, ReactionId};
+
+use super::{Event, State};
+
+/// A reaction that has not yet done everything.
+#[derive(Clone, Debug, PartialEq, Hash)]
+pub(crate) struct Run {
+    pub reaction: ReactionId,
+    pub event: Box<Event>,
+    /// [`Occupancy::turns`](super::Occupancy::turns) as it must still be when the waiting is over.
+    pub turns: Option<u64>,
+    /// How often it has begun.
+    pub rounds: u64,
+    /// When it begins next, if it does.
+    pub next_round: Option<Time>,
+    pub threads: SmallVec<[Thread; 1]>,
+    /// Does what is to be done otherwise.
+    pub otherwise: bool,
+}
+
+/// A sequence that waits.
+#[derive(Clone, Debug, PartialEq, Hash)]
+pub(crate) struct Thread {
+    pub number: u64,
+    pub sequence: u32,
+    /// The first action yet to be done.
+    pub place: u32,
+    pub due: Time,
+}
+
+/// Events that a reaction will come to later.
+pub(crate) type Queue = VecDeque<(Box<Event>, Option<u64>)>;
+
+impl State {
+    /// The numbers of a reaction's runs, of one subject or of all, oldest first.
+    pub(crate) fn runs_of(
+        &self,
+        reaction: ReactionId,
+        who: Option<Option<EntityId>>,
+    ) -> SmallVec<[u64; 2]> {
+        let runs = self.runs.iter().filter(|(_, run)| {
+            run.reaction == reaction && who.is_none_or(|who| run.event.who == who)
+        });
+        runs.map(|(number, _)| *number).collect()
+    }
+}

@@ -1,0 +1,129 @@
+//! Counts, flags, stats and effects.
+
+use std::collections::BTreeMap;
+use std::hash::{Hash, Hasher};
+
+use crate::Time;
+use crate::scene::{EffectId, EntityId, Scene, StatId};
+
+use super::State;
+
+/// Counts and flags, of the scene or of an entity.
+#[derive(Clone, Debug, Default, PartialEq, Hash)]
+pub(crate) struct Values {
+    pub counts: BTreeMap<String, i64>,
+    pub flags: BTreeMap<String, bool>,
+}
+
+/// What a stat was at some time, without its effects, and how it has changed since.
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+pub(crate) struct Meter {
+    pub base: f64,
+    pub since: Time,
+    /// Each second.
+    pub rate: f64,
+    /// What it was, effects and all, when that was last told of.
+    pub told: f64,
+    /// Tells what was foreseen before a change from what was after it.
+    pub turn: u64,
+}
+
+impl Hash for Meter {
+    fn hash<H: Hasher>(&self, state: &mut H) {
+        let bits = [self.base, self.rate, self.told].map(|number| (number + 0.0).to_bits());
+        (bits, self.since, self.turn).hash(state);
+    }
+}
+
+/// An effect that somebody has.
+#[derive(Clone, Debug, PartialEq, Hash)]
+pub(crate) struct Active {
+    pub effect: EffectId,
+    /// Tells it from others of its sort.
+    pub number: u64,
+    pub since: Time,
+    pub until: Option<Time>,
+    /// The stay it ends with.
+    pub stay: Option<u64>,
+}
+
+/// What a stat changed from and to.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Reading {
+    /// Which stat.
+    pub stat: StatId,
+    /// What it was.
+    pub was: f64,
+    /// What it is.
+    pub is: f64,
+}
+
+impl Hash for Reading {
+    fn hash<H: Hasher>(&self, state: &mut H) {
+        (self.stat, self.was.to_bits(), self.is.to_bits()).hash(state);
+    }
+}
+
+impl State {
+    /// The counts and flags of the scene or of an entity.
+    pub(crate) fn values(&self, of: Option<EntityId>) -> Option<&Values> {
+        match of {
+            Some(of) => self.own_values.get(&of),
+            None => Some(&self.values),
+        }
+    }
+
+    pub(crate) fn values_mut(&mut self, of: Option<EntityId>) -> &mut Values {
+        match of {
+            Some(of) => self.own_values.entry(of).or_default(),
+            None => &mut self.values,
+        }
+    }
+
+    pub(crate) fn count(&self, of: Option<EntityId>, name: &str) -> i64 {
+        self.values(of).and_then(|values| values.counts.get(name)).copied().unwrap_or_default()
+    }
+
+    pub(crate) fn flag(&self, of: Option<EntityId>, name: &str) -> bool {
+        self.values(of).and_then(|values| values.flags.get(name)).copied().unwrap_or_default()
+    }
+
+    /// A stat without its effects; none if the entity has no such stat.
+    pub(crate) fn base(&self, scene: &Scene, entity: EntityId, stat: StatId) -> Option<f64> {
+        let spec = scene.stat(entity, stat)?;
+        let Some(meter) = self.meters.get(&(entity, stat)) else { return Some(spec.start) };
+        let base = meter.base + meter.rate * (self.now - meter.since).secs();
+        Some(base.clamp(spec.least, spec.most))
+    }
+
+    /// A stat as it is now, with its effects; none if the entity has no such stat.
+    pub(crate) fn stat(&self, scene: &Scene, entity: EntityId, stat: StatId) -> Option<f64> {
+        let spec = scene.stat(entity, stat)?;
+        let base = self.base(scene, entity, stat)?;
+        let (add, times) = self.alteration(scene, entity, stat);
+        Some(((base + add) * times).clamp(spec.least, spec.most))
+    }
+
+    /// What the effects on an entity add to a stat and multiply it by. Summed up anew each time,
+    /// so that nothing is left of what has ended.
+    pub(crate) fn alteration(&self, scene: &Scene, entity: EntityId, stat: StatId) -> (f64, f64) {
+        let effects = self.effects.get(&entity).into_iter().flatten();
+        let alters = effects.flat_map(|active| &*scene.effect_spec(active.effect).alters);
+        alters
+            .filter(|(altered, _)| *altered == stat)
+            .fold((0.0, 1.0), |(add, times), (_, alter)| (add + alter.add, times * alter.times))
+    }
+
+    /// By how much the effects on an entity change a stat each second.
+    pub(crate) fn rate(&self, scene: &Scene, entity: EntityId, stat: StatId) -> f64 {
+        let effects = self.effects.get(&entity).into_iter().flatten();
+        let alters = effects.flat_map(|active| &*scene.effect_spec(active.effect).alters);
+        alters.filter(|(altered, _)| *altered == stat).map(|(_, alter)| alter.rate).sum()
+    }
+
+    /// The next number that nothing else has.
+    pub(crate) fn next_number(&mut self) -> u64 {
+        self.numbers_so_far += 1;
+        self.numbers_so_far
+    }
+}
