@@ -11,7 +11,8 @@ mod words;
 use std::path::PathBuf;
 use std::process::ExitCode;
 
-use clap::{Parser, Subcommand};
+use clap::{Parser, Subcommand, ValueEnum};
+use hazuro_files::Level;
 
 /// Finds out who set off what in a game scene, exactly when, and why not.
 #[derive(Debug, Parser)]
@@ -38,6 +39,9 @@ enum Command {
         /// Write the events as JSON Lines; `-` writes them to standard output, without the table
         #[arg(long, value_name = "FILE")]
         log: Option<PathBuf>,
+        /// How much the log tells
+        #[arg(long, value_name = "LEVEL", value_enum, default_value_t, requires = "log")]
+        log_level: LogLevel,
         /// Ticks a second, instead of the scene's
         #[arg(long, value_name = "HZ", value_parser = clap::value_parser!(u32).range(1..=10_000))]
         rate: Option<u32>,
@@ -54,6 +58,18 @@ enum Command {
         #[arg(long, value_name = "HZ", value_parser = clap::value_parser!(u32).range(1..=10_000))]
         rate: Option<u32>,
     },
+}
+
+/// How much a log tells.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, ValueEnum)]
+enum LogLevel {
+    /// What was detected
+    #[default]
+    Events,
+    /// And what was done about it
+    Actions,
+    /// And what was refused, and what went wrong
+    All,
 }
 
 /// How a command ended.
@@ -73,7 +89,14 @@ fn main() -> ExitCode {
     let ending = match command {
         Command::Demo => demo::demo(),
         Command::Check { paths } => check::check(&paths),
-        Command::Run { path, log, rate, seconds } => run::run(&path, log.as_deref(), rate, seconds),
+        Command::Run { path, log, log_level, rate, seconds } => {
+            let level = match log_level {
+                LogLevel::Events => Level::Events,
+                LogLevel::Actions => Level::Actions,
+                LogLevel::All => Level::All,
+            };
+            run::run(&path, (log.as_deref(), level), rate, seconds)
+        }
         Command::Test { paths, rate } => test::test(&paths, rate),
     };
     ExitCode::from(ending as u8)

@@ -3,8 +3,8 @@
 use std::io::{self, IsTerminal, Write};
 
 use hazuro::scene::{Detector, EventKind};
-use hazuro::{EntityId, Entry, Event, Input, Play, Problem, Refusal, Scene, Time};
-use hazuro_files::{Finding, Severity};
+use hazuro::{By, EntityId, Entry, Event, Input, Play, Scene, Time};
+use hazuro_files::{Finding, Scripts, Severity, Source, locate_problem};
 
 use crate::Ending;
 use crate::words::{describe, done, of_reaction, round};
@@ -205,18 +205,21 @@ impl Table {
 }
 
 /// Writes each problem of a play once, with its place. The ending that they call for.
-pub fn report_problems(play: &Play, source: &hazuro_files::Source, entries: &[Entry]) -> Ending {
-    let mut seen: Vec<(hazuro::By, &Problem)> = Vec::new();
+pub fn report_problems(
+    play: &Play,
+    source: &Source,
+    scripts: &Scripts,
+    entries: &[Entry],
+) -> Ending {
+    let mut seen: Vec<(By, &str)> = Vec::new();
+    let mut findings = Vec::new();
     for entry in entries {
-        if let Entry::Problem { by, problem, .. } = entry
-            && !seen.iter().any(|(other, _)| other == by)
-        {
-            seen.push((*by, problem));
+        let (Entry::Problem { by, .. } | Entry::Refused { by, .. }) = entry else { continue };
+        let Some(finding) = locate_problem(source, scripts, play.scene(), entry) else { continue };
+        if !seen.contains(&(*by, finding.code())) {
+            seen.push((*by, finding.code()));
+            findings.push(finding);
         }
     }
-    let findings: Vec<Finding> = seen
-        .into_iter()
-        .map(|(by, problem)| hazuro_files::locate_problem(source, play.scene(), by, problem))
-        .collect();
     report(&findings)
 }

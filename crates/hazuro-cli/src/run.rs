@@ -5,7 +5,7 @@ use std::io::{self, BufWriter, Write};
 use std::path::Path;
 
 use hazuro::{Entry, Input, Play, Time};
-use hazuro_files::{Finding, Severity, load, write_log};
+use hazuro_files::{Finding, Level, Severity, load, write_log};
 
 use crate::Ending;
 use crate::output::{Table, report, report_problems, say};
@@ -14,20 +14,25 @@ use crate::output::{Table, report, report_problems, say};
 const SECONDS: f64 = 10.0;
 
 /// Plays a scene or a playtest.
-pub fn run(path: &Path, log: Option<&Path>, rate: Option<u32>, seconds: Option<f64>) -> Ending {
+pub fn run(
+    path: &Path,
+    (log, level): (Option<&Path>, Level),
+    rate: Option<u32>,
+    seconds: Option<f64>,
+) -> Ending {
     let loaded = match load(path) {
         Ok(loaded) => loaded,
         Err(findings) => return report(&findings),
     };
-    let mut play = Play::new(loaded.scene.clone());
+    let mut play = match &loaded.playtest {
+        Some(playtest) => playtest.play(),
+        None => loaded.play(),
+    };
     if let Some(rate) = rate {
         play.set_rate(rate);
     }
     let length = loaded.playtest.as_ref().map(hazuro_files::Playtest::length);
     let until = seconds.map(Time::from_secs).or(length).unwrap_or(Time::from_secs(SECONDS));
-    if let Some(playtest) = &loaded.playtest {
-        playtest.start(&mut play);
-    }
     let entries = play.advance(until).to_vec();
     let to_stdout = log.is_some_and(|log| log == Path::new("-"));
     if !to_stdout {
@@ -35,12 +40,12 @@ pub fn run(path: &Path, log: Option<&Path>, rate: Option<u32>, seconds: Option<f
         print_table(&play, until, tape, &entries);
     }
     if let Some(log) = log
-        && let Err(error) = save(log, &play, &entries)
+        && let Err(error) = save(log, &play, &entries, level)
     {
         let message = format!("the log cannot be written to `{}`: {error}", log.display());
         return report(&[Finding::new(Severity::Error, "unwritable", message)]);
     }
-    report_problems(&play, &loaded.source, &entries)
+    report_problems(&play, &loaded.source, &loaded.scripts, &entries)
 }
 
 fn print_table(play: &Play, until: Time, tape: &[(Time, Input)], entries: &[Entry]) {
@@ -55,13 +60,13 @@ fn print_table(play: &Play, until: Time, tape: &[(Time, Input)], entries: &[Entr
     say!("\n{events} event{}", if events == 1 { "" } else { "s" });
 }
 
-fn save(path: &Path, play: &Play, entries: &[Entry]) -> io::Result<()> {
+fn save(path: &Path, play: &Play, entries: &[Entry], level: Level) -> io::Result<()> {
     let outcome = if path == Path::new("-") {
         let mut out = BufWriter::new(io::stdout().lock());
-        write_log(&mut out, play, entries).and_then(|()| out.flush())
+        write_log(&mut out, play, entries, level).and_then(|()| out.flush())
     } else {
         let mut out = BufWriter::new(File::create(path)?);
-        write_log(&mut out, play, entries).and_then(|()| out.flush())
+        write_log(&mut out, play, entries, level).and_then(|()| out.flush())
     };
     match outcome {
         // Whoever was reading has read enough.

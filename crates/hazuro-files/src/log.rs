@@ -2,8 +2,8 @@
 
 use std::io::{self, Write};
 
-use hazuro::scene::EventKind;
-use hazuro::{Entry, Event, Play};
+use hazuro::scene::{Action, Destination, EventKind, Move, Turn};
+use hazuro::{By, EntityId, Entry, Event, Play, Scene};
 use serde::Serialize;
 
 /// The version of the format, in the header.
@@ -45,34 +45,162 @@ struct Line<'a> {
     #[serde(skip_serializing_if = "Option::is_none")]
     speed: Option<f64>,
     #[serde(skip_serializing_if = "Option::is_none")]
+    stat: Option<&'a str>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    from: Option<f64>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    value: Option<f64>,
+    #[serde(skip_serializing_if = "Option::is_none")]
     first: Option<bool>,
     #[serde(skip_serializing_if = "Option::is_none")]
     last: Option<bool>,
 }
 
-/// Writes the log of a play: a header, then one line an event. Times are exact to a microsecond,
-/// places to a micrometre.
+/// How much a log tells.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Level {
+    /// Events.
+    #[default]
+    Events,
+    /// And what was done about them: `did`, `said`, `stopped`.
+    Actions,
+    /// And what was not done, and what went wrong: `refused`, `problem`.
+    All,
+}
+
+/// Something done, said, stopped or refused, or that went wrong: under the key of what it is.
+#[derive(Serialize)]
+struct Deed<'a> {
+    t: f64,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    did: Option<&'static str>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    said: Option<&'a str>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    stopped: Option<String>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    refused: Option<&'static str>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    problem: Option<String>,
+    /// To whom or what.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    what: Option<&'a str>,
+    /// With what: a name or an entity beside it.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    with: Option<&'a str>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    text: Option<&'a str>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    why: Option<String>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    by: Option<String>,
+}
+
+/// Writes the log of a play: a header, then one line an event, and one a deed if the level asks
+/// for them. Times are exact to a microsecond, places to a micrometre.
 ///
 /// # Errors
 /// What `out` reports.
-pub fn write_log(out: &mut impl Write, play: &Play, entries: &[Entry]) -> io::Result<()> {
+pub fn write_log(
+    out: &mut impl Write,
+    play: &Play,
+    entries: &[Entry],
+    level: Level,
+) -> io::Result<()> {
     let scene = play.scene();
     let header =
         Header { hazuro_log: VERSION, scene: scene.title(), rate: play.rate(), seed: scene.seed() };
     serde_json::to_writer(&mut *out, &header)?;
     writeln!(out)?;
-    for event in entries.iter().filter_map(Entry::event) {
-        serde_json::to_writer(&mut *out, &line(play, event))?;
+    for entry in entries {
+        match entry {
+            Entry::Event(event) => serde_json::to_writer(&mut *out, &line(play, event))?,
+            entry if level_of(entry) <= level => {
+                serde_json::to_writer(&mut *out, &deed(scene, entry))?;
+            }
+            _ => continue,
+        }
         writeln!(out)?;
     }
     Ok(())
+}
+
+fn level_of(entry: &Entry) -> Level {
+    match entry {
+        Entry::Event(_) => Level::Events,
+        Entry::Did { .. } | Entry::Said { .. } | Entry::Stopped { .. } => Level::Actions,
+        Entry::Refused { .. } | Entry::Problem { .. } => Level::All,
+    }
+}
+
+fn deed<'a>(scene: &'a Scene, entry: &'a Entry) -> Deed<'a> {
+    let t = micros(entry.time().secs());
+    let (did, said, stopped, refused, problem) = (None, None, None, None, None);
+    let (what, with, text, why, by) = (None, None, None, None, None);
+    let none = Deed { t, did, said, stopped, refused, problem, what, with, text, why, by };
+    let done_by = |by: &By| Some(by.describe(scene));
+    match entry {
+        Entry::Did { by, action, .. } => {
+            let (what, with) = objects(scene, action);
+            Deed { did: Some(action.word()), what, with, by: done_by(by), ..none }
+        }
+        Entry::Said { by, key, text, .. } => {
+            Deed { said: Some(key), text: Some(text), by: done_by(by), ..none }
+        }
+        Entry::Stopped { reaction, who, .. } => {
+            let what = who.map(|who| scene.name(who));
+            Deed { stopped: done_by(&By::Reaction(*reaction)), what, ..none }
+        }
+        Entry::Refused { by, action, why, .. } => {
+            let (what, with) = objects(scene, action);
+            let why = Some(why.words());
+            Deed { refused: Some(action.word()), what, with, why, by: done_by(by), ..none }
+        }
+        Entry::Problem { by, problem, .. } => {
+            Deed { problem: Some(problem.describe(scene)), by: done_by(by), ..none }
+        }
+        Entry::Event(_) => none,
+    }
+}
+
+/// To whom or what an action is done, and with what.
+fn objects<'a>(
+    scene: &'a Scene,
+    action: &'a Action<EntityId>,
+) -> (Option<&'a str>, Option<&'a str>) {
+    let what = action.target().map(|(target, _)| scene.name(*target));
+    let with = match action {
+        Action::Move(Move { to: Destination::Entity(to), .. })
+        | Action::Turn(Turn { towards: Some(to), .. })
+        | Action::Teleport { to, .. }
+        | Action::Collect { to, .. }
+        | Action::Attach { to, .. } => Some(scene.name(*to)),
+        Action::Move(Move { to: Destination::Home, .. }) => Some("home"),
+        Action::Tag { tag: name, .. }
+        | Action::Untag { tag: name, .. }
+        | Action::Count { name, .. }
+        | Action::Flag { name, .. }
+        | Action::Stat { name, .. }
+        | Action::Effect { name, .. }
+        | Action::EndEffect { name, .. }
+        | Action::Spawn { kind: name, .. }
+        | Action::Stop { name, .. }
+        | Action::Cue(name)
+        | Action::Call(name) => Some(name.as_str()),
+        Action::Send { event, .. } => Some(event.word()),
+        _ => None,
+    };
+    (what, with)
+}
+
+fn micros(number: f64) -> f64 {
+    (number * 1e6).round() / 1e6 + 0.0
 }
 
 fn line<'a>(play: &'a Play, event: &'a Event) -> Line<'a> {
     let scene = play.scene();
     let meeting = event.meeting.filter(|meeting| meeting.normal.length_squared() > 0.0);
     let moves = meeting.filter(|_| matches!(event.kind, EventKind::Touch | EventKind::Land));
-    let micros = |number: f64| (number * 1e6).round() / 1e6 + 0.0;
     Line {
         t: micros(event.time.secs()),
         tick: event.tick,
@@ -88,6 +216,9 @@ fn line<'a>(play: &'a Play, event: &'a Event) -> Line<'a> {
         point: event.meeting.map(|meeting| meeting.point.to_array().map(micros)),
         normal: meeting.map(|meeting| meeting.normal.to_array().map(micros)),
         speed: moves.map(|meeting| micros(meeting.speed)),
+        stat: event.reading.map(|reading| scene.stat_name(reading.stat)),
+        from: event.reading.map(|reading| micros(reading.was)),
+        value: event.reading.map(|reading| micros(reading.is)),
         first: (event.edge && event.kind.is_opening()).then_some(true),
         last: (event.edge && !event.kind.is_opening()).then_some(true),
     }

@@ -4,14 +4,16 @@ use std::ops::Range;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
-use hazuro::scene::{EventKind, Fault, Field};
+use hazuro::scene::{Detector, EventKind, Fault, Field, StatId};
 use hazuro::{Cause, EntityId, Input, Play, Scene, Time};
 
 use crate::condition::{Known, Program};
 use crate::expression;
 use crate::finding::{Finding, Severity};
+use crate::load::play_of;
 use crate::parse::parse;
 use crate::playtest_file::{ExpectKeys, PlaytestKeys, ValueKeys};
+use crate::script::Scripts;
 use crate::source::Source;
 use crate::spans::Spans;
 
@@ -23,6 +25,7 @@ const MAX_SECONDS: f64 = 86_400.0;
 pub struct Playtest {
     pub(crate) source: Source,
     pub(crate) scene: Arc<Scene>,
+    pub(crate) scripts: Scripts,
     pub(crate) seconds: Time,
     pub(crate) tape: Vec<(Time, Input)>,
     pub(crate) expectations: Vec<Expectation>,
@@ -51,6 +54,7 @@ pub(crate) struct Pattern {
     pub who: Option<EntityId>,
     pub cause: Option<Cause>,
     pub need: Option<String>,
+    pub of: Option<StatId>,
     pub after: Option<Time>,
     pub by: Option<Time>,
 }
@@ -71,6 +75,19 @@ impl Playtest {
     /// The scene it plays.
     pub fn scene(&self) -> &Arc<Scene> {
         &self.scene
+    }
+
+    /// With the scripts of its scene.
+    #[must_use]
+    pub fn with_scripts(self, scripts: Scripts) -> Self {
+        Self { scripts, ..self }
+    }
+
+    /// A play of its scene, with its scripts, in which its tape is going to happen.
+    pub fn play(&self) -> Play {
+        let mut play = play_of(&self.scene, &self.scripts);
+        self.start(&mut play);
+        play
     }
 
     /// Lets its tape happen in a play of its scene that is still at time 0.
@@ -138,7 +155,8 @@ pub fn read_playtest(source: &Source, scene: Arc<Scene>) -> Result<Playtest, Vec
         })
         .collect();
     if reader.findings.is_empty() {
-        Ok(Playtest { source: source.clone(), scene, seconds, tape, expectations })
+        let (source, scripts) = (source.clone(), Scripts::default());
+        Ok(Playtest { source, scene, scripts, seconds, tape, expectations })
     } else {
         Err(reader.findings)
     }
@@ -264,7 +282,15 @@ impl Reader<'_> {
             let message = "`need` goes with `refused`";
             self.error(&field.key("need"), "no-partner", message, "take it away");
         }
-        let pattern = Pattern { event, on, cue, who, cause, need, after, by };
+        let of = keys.of.as_ref().and_then(|name| {
+            let field = field.key("of");
+            if event.detector() != Some(Detector::Stats) {
+                let message = "`of` goes with `stat`, `empty` and `full`";
+                self.error(&field, "no-partner", message, "take it away");
+            }
+            self.scene.stat_id(name).map_err(|fault| self.fault(&field, &fault)).ok()
+        });
+        let pattern = Pattern { event, on, cue, who, cause, need, of, after, by };
         Some(What::Event { pattern, times })
     }
 
@@ -272,6 +298,7 @@ impl Reader<'_> {
         for (key, there) in [
             ("on", keys.on.is_some()),
             ("need", keys.need.is_some()),
+            ("of", keys.of.is_some()),
             ("cause", keys.cause.is_some()),
             ("after", keys.after.is_some()),
             ("by", keys.by.is_some()),

@@ -91,6 +91,8 @@ pub(crate) struct ExpectKeys {
     pub cause: Option<String>,
     /// Of `refused`: the need that was lacking.
     pub need: Option<String>,
+    /// Of `stat`, `empty` and `full`: the stat.
+    pub of: Option<String>,
     /// Not before this many seconds.
     pub after: Option<f64>,
     /// At this many seconds at the latest.

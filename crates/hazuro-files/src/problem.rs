@@ -1,14 +1,47 @@
-//! Where in a scene file a problem of a play comes from.
+//! Where in a scene file or script a problem of a play comes from.
 
 use hazuro::scene::Field;
-use hazuro::{By, Problem, Scene};
+use hazuro::{By, Entry, Event, Problem, Scene};
 
 use crate::finding::{Finding, Severity};
+use crate::script::Scripts;
 use crate::source::Source;
 use crate::spans::Spans;
 
-/// A problem that came up while playing, at its place in the text of the scene.
-pub fn locate_problem(source: &Source, scene: &Scene, by: By, problem: &Problem) -> Finding {
+/// What went wrong while playing, at its place in the text of the scene or of its script: a
+/// problem, or an action refused because of a mistake in the scene. None for all else that
+/// happens.
+pub fn locate_problem(
+    source: &Source,
+    scripts: &Scripts,
+    scene: &Scene,
+    entry: &Entry,
+) -> Option<Finding> {
+    match entry {
+        Entry::Problem { by, problem, event, .. } => {
+            let cause = event.as_ref().map(|event| happened(scene, event));
+            Some(located(source, scripts, scene, *by, problem, cause.as_deref()))
+        }
+        Entry::Refused { by, action, why, .. } if why.is_mistake() => {
+            let target = action.target().map_or("it", |(target, _)| scene.name(*target));
+            let word = action.word();
+            let message = format!("`{word}` is not done to `{target}`: {}", why.words());
+            let help = format!("in {}", by.describe(scene));
+            let finding = Finding::new(Severity::Warning, "unable", message).with_help(help);
+            Some(at(finding, source, *by, "do"))
+        }
+        _ => None,
+    }
+}
+
+fn located(
+    source: &Source,
+    scripts: &Scripts,
+    scene: &Scene,
+    by: By,
+    problem: &Problem,
+    cause: Option<&str>,
+) -> Finding {
     let (severity, code, key, help) = match problem {
         Problem::Condition(_) => (
             Severity::Error,
@@ -31,26 +64,49 @@ pub fn locate_problem(source: &Source, scene: &Scene, by: By, problem: &Problem)
         Problem::Score(_) => {
             (Severity::Error, "score-failed", "seeker", "a score that fails counts as the worst")
         }
-        Problem::Handler(_) => (Severity::Error, "handler-failed", "do", "see the function"),
+        Problem::Handler(_) => {
+            (Severity::Error, "function-failed", "do", "what it had done by then stays done")
+        }
         Problem::Panic(_) => {
-            (Severity::Error, "handler-panicked", "do", "what it had done by then stays done")
+            (Severity::Error, "function-panicked", "do", "what it had done by then stays done")
         }
         Problem::NoRoutine(_) => {
             (Severity::Error, "unknown-name", "do", "give the play a routine of this name")
         }
-        Problem::TooDeep(_) => (Severity::Error, "too-deep", "do", "let one of them do without"),
+        Problem::TooDeep(_) => {
+            (Severity::Error, "too-deep", "do", "let a function call another itself instead")
+        }
     };
+    let led = cause.map_or(String::new(), |cause| format!("; {} led there", cause));
+    let help = format!("{help}; in {}{led}", by.describe(scene));
     let finding = Finding::new(severity, code, problem.describe(scene)).with_help(help);
-    match (by, Spans::of(source)) {
-        (By::Reaction(reaction), Some(spans)) => {
-            let field = Field::ROOT.key("reaction").item(reaction.index()).key(key);
-            finding.at(source, spans.find(&field))
-        }
-        (By::Detector(on), Some(spans)) => {
-            let key = if key == "if" { "admit" } else { key };
-            let field = Field::ROOT.key("entity").item(on.index()).key(key);
-            finding.at(source, spans.find(&field))
-        }
-        _ => finding,
+    if let Problem::Handler(failure) = problem
+        && let Some(place) = &failure.place
+        && let Some(script) = scripts.source(&place.file)
+    {
+        return finding.at(script, script.word_at(place.line, place.column));
     }
+    at(finding, source, by, key)
+}
+
+/// The finding at a key of whoever did it.
+fn at(finding: Finding, source: &Source, by: By, key: &str) -> Finding {
+    let Some(spans) = Spans::of(source) else { return finding };
+    let field = match by {
+        By::Reaction(reaction) => Field::ROOT.key("reaction").item(reaction.index()).key(key),
+        By::Detector(on) => {
+            let key = if key == "if" { "admit" } else { key };
+            Field::ROOT.key("entity").item(on.index()).key(key)
+        }
+        By::Handler(_) | By::Host => return finding,
+    };
+    finding.at(source, spans.find(&field))
+}
+
+/// An event in words.
+fn happened(scene: &Scene, event: &Event) -> String {
+    let on = event.cue.as_deref().or_else(|| event.on.map(|on| scene.name(on)));
+    let on = on.map_or(String::new(), |on| format!(" {on}"));
+    let who = event.who.map_or(String::new(), |who| format!(" by {}", scene.name(who)));
+    format!("`{}{on}`{who} at {} s", event.kind, event.time)
 }

@@ -2,7 +2,7 @@
 
 use hazuro::scene::{Action, Again, Condition, Field, Reaction, Selector, Trigger, nearest};
 
-use crate::action_read::read_action;
+use crate::action_read::{BadAction, read_action};
 use crate::condition;
 use crate::one_or_many::OneOrMany;
 use crate::reaction_file::{ActionKeys, ReactionKeys, TriggerKeys};
@@ -175,48 +175,67 @@ impl Reader<'_> {
     }
 
     fn no_event(&mut self, field: &Field, message: &str) {
-        let help = "give one of: start, enter, exit, inside, touch, untouch, hover, click, offer, \
-                    accept, interact, hit, clear, land, lift_off, spot, lose, retarget, collect, \
-                    respawn, stat, empty, full, cue and so on";
-        self.error(field, "one-event", message, help);
+        self.error(field, "one-event", message, EVENTS);
     }
 
     /// The triggers of a table: one for each detector it names.
     fn trigger(&mut self, keys: &TriggerKeys, field: &Field) -> Vec<Trigger> {
-        let TriggerKeys { start, cue, of, first, last, .. } = keys;
-        let edge = first.or(*last).unwrap_or_default();
-        let detected = keys.events().map(|(event, names)| {
-            let on = names.all().iter().map(|on| Selector::from(on.as_str()));
-            on.map(|on| Trigger::Detected { event, on, edge, of: of.clone() }).collect()
-        });
-        let others = [start.map(|_| Trigger::Start), cue.as_ref().map(Trigger::cue)];
-        let others = others.into_iter().flatten().map(|trigger| vec![trigger]);
-        let given: Vec<Vec<Trigger>> = detected.chain(others).collect();
-        let [triggers] = given.as_slice() else {
-            let message = if given.is_empty() {
-                "no event is named here"
-            } else {
-                "one event too many: several events are a list of tables"
-            };
-            self.no_event(field, message);
-            return Vec::new();
-        };
-        let Some(event) = triggers.first().map(Trigger::event) else {
-            self.no_event(field, "no detector is named here");
-            return Vec::new();
-        };
-        if *start == Some(false) {
-            let help = "write start = true";
-            self.error(&field.key("start"), "one-event", "`start = false` waits for nothing", help);
-        }
-        if first.is_some() && !event.is_opening() {
-            let message = "`first` goes with an event that begins a detection, as `enter`";
-            self.error(&field.key("first"), "no-partner", message, "did you mean `last`?");
-        }
-        if last.is_some() && !event.is_closing() {
-            let message = "`last` goes with an event that ends a detection, as `exit`";
-            self.error(&field.key("last"), "no-partner", message, "did you mean `first`?");
-        }
-        triggers.clone()
+        read_trigger(keys).unwrap_or_else(|bad| {
+            let field = if bad.key.is_empty() { field.clone() } else { field.key(bad.key) };
+            self.error(&field, bad.code, &bad.message, &bad.help);
+            Vec::new()
+        })
     }
+}
+
+/// What one can wait for.
+const EVENTS: &str = "give one of: start, enter, exit, inside, touch, untouch, hover, click, \
+                      offer, accept, interact, hit, clear, land, lift_off, spot, lose, retarget, \
+                      collect, respawn, stat, empty, full, cue and so on";
+
+/// Reads what is waited for: one event of one or several detectors.
+///
+/// # Errors
+/// What is wrong with it.
+pub(crate) fn read_trigger(keys: &TriggerKeys) -> Result<Vec<Trigger>, BadAction> {
+    let TriggerKeys { start, cue, of, first, last, .. } = keys;
+    let bad = |key, code, message: &str, help: &str| {
+        Err(BadAction { key, code, message: message.into(), help: help.into() })
+    };
+    let edge = first.or(*last).unwrap_or_default();
+    let detected = keys.events().map(|(event, names)| {
+        let on = names.all().iter().map(|on| Selector::from(on.as_str()));
+        on.map(|on| Trigger::Detected { event, on, edge, of: of.clone() }).collect()
+    });
+    let others = [start.map(|_| Trigger::Start), cue.as_ref().map(Trigger::cue)];
+    let others = others.into_iter().flatten().map(|trigger| vec![trigger]);
+    let given: Vec<Vec<Trigger>> = detected.chain(others).collect();
+    let [triggers] = given.as_slice() else {
+        let message = if given.is_empty() {
+            "no event is named here"
+        } else {
+            "one event too many: several events are a list of tables"
+        };
+        return bad("", "one-event", message, EVENTS);
+    };
+    let Some(event) = triggers.first().map(Trigger::event) else {
+        return bad("", "one-event", "no detector is named here", EVENTS);
+    };
+    if *start == Some(false) {
+        return bad(
+            "start",
+            "one-event",
+            "`start = false` waits for nothing",
+            "write start = true",
+        );
+    }
+    if first.is_some() && !event.is_opening() {
+        let message = "`first` goes with an event that begins a detection, as `enter`";
+        return bad("first", "no-partner", message, "did you mean `last`?");
+    }
+    if last.is_some() && !event.is_closing() {
+        let message = "`last` goes with an event that ends a detection, as `exit`";
+        return bad("last", "no-partner", message, "did you mean `first`?");
+    }
+    Ok(triggers.clone())
 }

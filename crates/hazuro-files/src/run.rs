@@ -2,7 +2,7 @@
 
 use hazuro::scene::EventKind;
 use hazuro::why::{Chain, Notebook, Unwitnessed, Witness};
-use hazuro::{Entry, Event, Play, Scene, Time};
+use hazuro::{Entry, Event, Scene, Time};
 
 use crate::playtest::{Expectation, Pattern, Playtest, Times, What};
 use crate::playtest_file::ValueKeys;
@@ -69,11 +69,10 @@ fn play_through<W: Witness>(
     rate: Option<u32>,
     witness: &mut W,
 ) -> (Vec<Entry>, Vec<Option<Value>>) {
-    let mut play = Play::new(playtest.scene.clone());
+    let mut play = playtest.play();
     if let Some(rate) = rate {
         play.set_rate(rate);
     }
-    playtest.start(&mut play);
     let mut moments: Vec<(Time, usize)> = Vec::new();
     for (index, expectation) in playtest.expectations.iter().enumerate() {
         if let What::Value { at, .. } = expectation.what {
@@ -144,6 +143,7 @@ impl Judge<'_> {
                 who: None,
                 cause: None,
                 need: None,
+                of: None,
                 after: None,
                 by: None,
                 ..pattern.clone()
@@ -228,6 +228,7 @@ impl Pattern {
             && fits(self.who.as_ref(), event.who.as_ref())
             && fits(self.cause.as_ref(), event.cause.as_ref())
             && fits(self.need.as_ref(), event.need.as_ref())
+            && fits(self.of.as_ref(), event.reading.map(|reading| reading.stat).as_ref())
             && self.after.is_none_or(|after| event.time >= after)
             && self.by.is_none_or(|by| event.time <= by)
     }
@@ -238,6 +239,7 @@ impl Pattern {
         words.extend(on.map(|on| format!(" {on}")));
         words.extend(self.who.map(|who| format!(": {}", scene.name(who))));
         words.extend(self.cause.map(|cause| format!(" ({cause})")));
+        words.extend(self.of.map(|of| format!(", {}", scene.stat_name(of))));
         words.extend(self.need.as_ref().map(|need| format!(", for want of {need}")));
         words.extend(self.after.map(|after| format!(", not before {} s", after.secs())));
         words.extend(self.by.map(|by| format!(", by {} s", by.secs())));

@@ -1,5 +1,7 @@
 //! From the structure of a scene file to a scene.
 
+use std::path::Path;
+
 use hazuro::Scene;
 use hazuro::geometry::{Pose, Posed, Shape};
 use hazuro::glam::DQuat;
@@ -15,6 +17,7 @@ use crate::number_read;
 use crate::one_or_many::TextKeys;
 use crate::parse::parse;
 use crate::scene_file::{AdmitKeys, BodyKeys, EntityKeys, KindKeys, PartKeys, SceneKeys};
+use crate::script::{self, Script, Scripts};
 use crate::shape_keys::Given;
 use crate::source::Source;
 use crate::spans::Spans;
@@ -116,14 +119,40 @@ macro_rules! apply_features {
     };
 }
 
-/// Reads a scene.
+/// Reads a scene, and the scripts it names from their files.
 ///
 /// # Errors
 /// Everything that is wrong with it, in the order of the text: at least one finding, all of
 /// severity error.
 pub fn read_scene(source: &Source) -> Result<Scene, Vec<Finding>> {
+    read_scene_with(source, &Source::read).map(|(scene, _)| scene)
+}
+
+/// Reads a scene and the scripts it names, which `file` reads from their paths.
+///
+/// # Errors
+/// Everything that is wrong with them, the scripts first: at least one finding, all of severity
+/// error.
+pub fn read_scene_with(
+    source: &Source,
+    file: &dyn Fn(&Path) -> Result<Source, Finding>,
+) -> Result<(Scene, Scripts), Vec<Finding>> {
     let keys: SceneKeys = parse(source).map_err(|finding| vec![finding])?;
     let mut reader = Reader::new(source, &keys);
+    let folder = Path::new(source.name()).parent().unwrap_or(Path::new(""));
+    let mut texts = Vec::new();
+    for (index, name) in keys.scene.scripts.iter().enumerate() {
+        match file(&folder.join(name)) {
+            Ok(text) => texts.push(text),
+            Err(finding) => {
+                let field = Field::ROOT.key("scene").key("scripts").item(index);
+                let help = "`scripts` are paths from the folder of the scene";
+                reader.error(&field, finding.code(), finding.message(), help);
+            }
+        }
+    }
+    let scripts = script::parse(texts)?;
+    reader.functions = scripts.iter().flat_map(Script::functions).collect();
     let builder = reader.scene(&keys);
     let scene = builder.build();
     if let Err(errors) = &scene {
@@ -137,7 +166,10 @@ pub fn read_scene(source: &Source) -> Result<Scene, Vec<Finding>> {
         }
     }
     match scene {
-        Ok(scene) if reader.findings.is_empty() => Ok(scene),
+        Ok(scene) if reader.findings.is_empty() => {
+            let scripts = Scripts::of(scripts, &scene)?;
+            Ok((scene, scripts))
+        }
         _ => {
             reader.findings.sort_by_key(Finding::start);
             Err(reader.findings)

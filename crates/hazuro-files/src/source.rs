@@ -92,6 +92,18 @@ impl Source {
         &self.named
     }
 
+    /// The bytes of the word, or else the character, at a line and column, both from 1.
+    pub(crate) fn word_at(&self, line: usize, column: usize) -> std::ops::Range<usize> {
+        let text = self.text();
+        let before: usize = text.split_inclusive('\n').take(line.max(1) - 1).map(str::len).sum();
+        let rest = text[before..].lines().next().unwrap_or_default();
+        let at = rest.char_indices().nth(column.max(1) - 1).map_or(rest.len(), |(at, _)| at);
+        let word = rest[at..].chars().take_while(|it| it.is_alphanumeric() || *it == '_');
+        let first = rest[at..].chars().next().map_or(0, char::len_utf8);
+        let length = word.map(char::len_utf8).sum::<usize>().max(first);
+        before + at..before + at + length
+    }
+
     /// The line and column, from 1, of a byte.
     pub fn line_and_column(&self, offset: usize) -> (usize, usize) {
         let text = self.text();

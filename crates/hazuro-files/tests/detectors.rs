@@ -342,7 +342,7 @@ fn the_log_tells_where_how_fast_and_what_for() {
     play.schedule(hazuro::Time::ZERO, hazuro::Input::Walk { who: miller, to: [0.0; 3].into() });
     let entries = play.advance(hazuro::Time::from_secs(4.0)).to_vec();
     let mut log = Vec::new();
-    write_log(&mut log, &play, &entries).unwrap();
+    write_log(&mut log, &play, &entries, hazuro_files::Level::Events).unwrap();
     let log = String::from_utf8(log).unwrap();
     let line = |word: &str| log.lines().find(|line| line.contains(word)).unwrap().to_owned();
     assert!(line("refused").contains(r#""on":"chest","who":"miller","part":"body""#));
