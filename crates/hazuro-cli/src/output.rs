@@ -33,7 +33,8 @@ pub fn report(findings: &[Finding]) -> Ending {
     let stderr = io::stderr();
     let colour = coloured(&stderr);
     for finding in findings {
-        let _ = write!(stderr.lock(), "{}", finding.render(100, colour));
+        let text = finding.render(100, colour);
+        let _ = writeln!(stderr.lock(), "{}", text.trim_end_matches('\n'));
     }
     ending(findings)
 }

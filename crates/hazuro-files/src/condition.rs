@@ -9,7 +9,7 @@ use rhai::packages::{
     ArithmeticPackage, BasicArrayPackage, BasicMathPackage, LogicPackage, MoreStringPackage,
     Package,
 };
-use rhai::{AST, ASTNode, Dynamic, Engine, Expr, Module, Scope, Shared};
+use rhai::{AST, ASTNode, Dynamic, Engine, Expr, Scope};
 
 pub(crate) use crate::properties::Known;
 use crate::properties::{PROPERTIES, Values, property};
@@ -250,21 +250,16 @@ fn engine() -> &'static Engine {
     })
 }
 
-/// The functions of the language itself.
-pub(crate) fn language() -> [Shared<Module>; 5] {
-    [
+/// An engine without access to anything, bounded in every way.
+pub(crate) fn bounded(steps: u64) -> Engine {
+    let mut engine = Engine::new_raw();
+    for module in [
         ArithmeticPackage::new().as_shared_module(),
         LogicPackage::new().as_shared_module(),
         BasicMathPackage::new().as_shared_module(),
         BasicArrayPackage::new().as_shared_module(),
         MoreStringPackage::new().as_shared_module(),
-    ]
-}
-
-/// An engine without access to anything, bounded in every way.
-pub(crate) fn bounded(steps: u64) -> Engine {
-    let mut engine = Engine::new_raw();
-    for module in language() {
+    ] {
         engine.register_global_module(module);
     }
     engine

@@ -7,6 +7,9 @@ use hazuro::geometry::{Pose, Ray, Shape};
 use hazuro::glam::DVec3;
 use hazuro::scene::{Facts, Trigger};
 use hazuro::{Act, EntityId, Event, Filter, Hit, Lent};
+use rhai::packages::{
+    BasicFnPackage, BasicIteratorPackage, BasicMapPackage, BasicStringPackage, Package,
+};
 use rhai::{
     AST, Dynamic, Engine, EvalAltResult, FnPtr, ImmutableString, Map, NativeCallContext, Position,
     Token,
@@ -89,6 +92,14 @@ pub(crate) fn engine() -> &'static Engine {
     static ENGINE: OnceLock<Engine> = OnceLock::new();
     ENGINE.get_or_init(|| {
         let mut engine = bounded(MAX_STEPS);
+        for module in [
+            BasicIteratorPackage::new().as_shared_module(),
+            BasicFnPackage::new().as_shared_module(),
+            BasicMapPackage::new().as_shared_module(),
+            BasicStringPackage::new().as_shared_module(),
+        ] {
+            engine.register_global_module(module);
+        }
         engine
             .set_max_call_levels(MAX_DEPTH)
             .set_max_string_size(MAX_TEXT)

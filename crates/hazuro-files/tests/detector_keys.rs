@@ -242,6 +242,7 @@ fn detectors() -> impl Strategy<Value = Entity> {
             let needs = Needs {
                 counts: [("keys".into(), i64::from(points))].into(),
                 tags: vec!["wet".into()],
+                ..Needs::default()
             };
             let prompt = Prompt {
                 reach: one,

@@ -286,7 +286,7 @@ fn the_log_has_a_line_an_event_with_its_own_keys() {
     playtest.start(&mut play);
     let entries = play.advance(playtest.length()).to_vec();
     let mut log = Vec::new();
-    write_log(&mut log, &play, &entries).unwrap();
+    write_log(&mut log, &play, &entries, hazuro_files::Level::Events).unwrap();
     let log = String::from_utf8(log).unwrap();
     let expected = [
         r#"{"hazuro_log":1,"scene":"Yard","rate":20,"seed":5}"#,

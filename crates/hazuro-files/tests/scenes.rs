@@ -6,8 +6,8 @@ use hazuro::geometry::{Pose, Posed, Shape};
 use hazuro::glam::DQuat;
 use hazuro::motion::Easing;
 use hazuro::scene::{
-    Action, Admit, Body, Entity, EventKind, Kind, Part, Reaction, SceneBuilder, Selector, Trigger,
-    Zone,
+    Action, Admit, Again, Alter, Body, Change, Condition, Effect, Entity, EventKind, Grant, Kind,
+    Part, Pickup, Reaction, SceneBuilder, Selector, Stacking, Stat, Text, Trigger, Zone,
 };
 use hazuro::{Entry, Play, Problem, Scene, Time};
 use hazuro_files::{
@@ -136,6 +136,45 @@ fn action() -> impl Strategy<Value = Action> {
         any::<i32>().prop_map(|amount| Action::add("tokens", i64::from(amount))),
         Just(Action::say("hello")),
         Just(Action::cue("opened")),
+        more_actions(),
+    ]
+}
+
+fn more_actions() -> impl Strategy<Value = Action> {
+    let name = || select(&NAMES[..]);
+    let whole = || (-90..90_i32).prop_map(f64::from);
+    prop_oneof![
+        (name(), [whole(), whole(), whole()])
+            .prop_map(|(what, way)| Action::move_by(what, way).over(1.5).into()),
+        (whole(), any::<bool>()).prop_map(|(by, rate)| {
+            let turn = Action::turn("who", by.to_radians());
+            if rate { turn.rate(2_f64.to_radians()) } else { turn.over(0.5) }.into()
+        }),
+        name().prop_map(|to| Action::face("on", to).ease(Easing::EASE).into()),
+        (any::<bool>(), any::<bool>()).prop_map(|(up, own)| match own {
+            true => Action::flag_of("who", "lit", up),
+            false => Action::flag("lit", up),
+        }),
+        any::<bool>().prop_map(|on| Action::detect("who", on)),
+        any::<bool>().prop_map(|on| Action::solid("kind:thing", on)),
+        (whole(), any::<bool>()).prop_map(|(by, set)| {
+            let change = if set { Change::Set(by) } else { Change::Add(by) };
+            Action::stat("who", if set { "might" } else { "health" }, change)
+        }),
+        Just(Action::effect("tired", "who")),
+        Just(Action::end_effect("tired", "tag:wet")),
+        Just(Action::tag("who", "dry")),
+        Just(Action::untag("who", "wet")),
+        Just(Action::grant(Grant::default().count("tokens", 2).tag("rich").effect("tired"), "who")),
+        Just(Action::send(EventKind::Enter, "on", "who")),
+        Just(Action::spawn("thing", "mill")),
+        name().prop_map(Action::reset),
+        name().prop_map(Action::remove),
+        name().prop_map(|what| Action::attach(what, "who")),
+        name().prop_map(Action::detach),
+        Just(Action::stop("named")),
+        (0.0..9.0_f64).prop_map(Action::wait),
+        name().prop_map(Action::wait_for),
     ]
 }
 
@@ -144,19 +183,37 @@ fn reaction() -> impl Strategy<Value = Reaction> {
         any::<bool>().prop_map(|first| Trigger::Detected {
             event: EventKind::Enter,
             on: Selector::from("kind:thing"),
-            edge: first
+            edge: first,
+            of: None,
         }),
         any::<bool>().prop_map(|last| Trigger::Detected {
             event: EventKind::Exit,
             on: Selector::from("tag:wet"),
-            edge: last
+            edge: last,
+            of: None,
         }),
         Just(Trigger::inside("mill")),
         Just(Trigger::cue("opened")),
     ];
     (trigger, 0.0..9.0_f64, any::<bool>(), prop::collection::vec(action(), 1..4)).prop_map(
         |(trigger, after, once, actions)| {
-            let mut reaction = Reaction::on(trigger).after(after).cooldown(after / 2.0);
+            let mut reaction = Reaction::on(trigger.clone()).after(after).cooldown(after / 2.0);
+            if after > 5.0 {
+                let condition = Condition::new("true", |_| true);
+                reaction = reaction
+                    .or(Trigger::cue("also"))
+                    .until(trigger)
+                    .until(Trigger::empty("kind:thing", "might"))
+                    .every(after)
+                    .times(3)
+                    .order(-2)
+                    .per_subject()
+                    .again(Again::Queue)
+                    .when(condition)
+                    .otherwise(actions[0].clone())
+                    .then(Action::cue("first"))
+                    .meanwhile();
+            }
             if once {
                 reaction = reaction.once();
             }
@@ -169,15 +226,34 @@ fn scene() -> impl Strategy<Value = SceneBuilder> {
     let entities = NAMES.map(entity);
     (entities, prop::collection::vec(reaction(), 0..4), 1..1000_u32).prop_map(
         |(entities, reactions, rate)| {
-            let thing =
-                Kind::new("thing").tags(["dry"]).zone(Zone::new(Shape::Sphere { radius: 1.0 }));
+            let might = Stat { start: 2.0, least: -1.0, most: 9.5 };
+            let grant = Grant::default().stat("might", 1.5).flag("lit").own_count("purse", 3);
+            let thing = Kind::new("thing")
+                .tags(["dry"])
+                .zone(Zone::new(Shape::Sphere { radius: 1.0 }))
+                .solid(Shape::Sphere { radius: 1.0 })
+                .stat("might", might)
+                .stat("health", Stat::default())
+                .pickup(Pickup { grant, back_after: Some(2.5), limit: Some(1) })
+                .stock(2);
+            let tired = Effect::new("tired")
+                .alter("might", Alter { add: -1.0, times: 0.5, rate: 0.25 })
+                .seconds(4.0)
+                .while_detected()
+                .again(Stacking::Extend);
             let scene = Scene::builder("Round \"trip\"").rate(rate).seed(7).kind(thing);
-            let scene = scene.text("hello", "Hello {who}\n— \\ok").count("tokens", -3);
+            let scene = scene
+                .text("hello", "Hello {who}\n— \\ok")
+                .effect(tired)
+                .flag("lit", true)
+                .count("tokens", -3);
             let mut entities = entities.to_vec();
             entities[1] = entities[1].clone().parent("mill");
             // Something for each trigger to wait for.
             entities[0] = entities[0].clone().kind("thing");
-            let scene = entities.into_iter().fold(scene, SceneBuilder::entity);
+            let scene = scene.text("gate", Text::new("en", "Gate").and("de", "Tor")).language("en");
+            let named = Reaction::on(Trigger::Start).named("named").then(Action::wait(1.0));
+            let scene = entities.into_iter().fold(scene.reaction(named), SceneBuilder::entity);
             reactions.into_iter().fold(scene, SceneBuilder::reaction)
         },
     )
@@ -236,9 +312,10 @@ fn with_condition(condition: &str) -> (i64, Option<String>) {
     let mut play = Play::new(read_scene(&source).unwrap_or_else(|found| panic!("{found:?}")));
     let entries = play.advance(Time::from_secs(0.1)).to_vec();
     let problem = entries.iter().find_map(|entry| match entry {
-        Entry::Problem { by, problem, .. } => {
+        Entry::Problem { problem, .. } => {
             assert!(matches!(problem, Problem::Condition(_)));
-            let finding = locate_problem(&source, play.scene(), *by, problem);
+            let scripts = hazuro_files::Scripts::default();
+            let finding = locate_problem(&source, &scripts, play.scene(), entry).unwrap();
             assert_eq!(finding.place().as_deref(), Some("yard.toml:10:6"));
             Some(problem.describe(play.scene()))
         }
