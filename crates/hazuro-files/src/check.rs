@@ -7,6 +7,8 @@ use crate::finding::{Finding, Severity};
 use crate::source::Source;
 use crate::spans::Spans;
 
+mod texts;
+
 /// Looks for detectors that nothing in the scene can set off, and for those that are likely to act
 /// otherwise than meant. `source` is the text that the scene was read from.
 pub fn check_scene(source: &Source, scene: &Scene) -> Vec<Finding> {
@@ -16,6 +18,7 @@ pub fn check_scene(source: &Source, scene: &Scene) -> Vec<Finding> {
         checker.entity(id);
     }
     checker.rivals();
+    texts::check(&mut checker);
     checker.findings.sort_by_key(Finding::start);
     checker.findings
 }

@@ -221,6 +221,7 @@ impl<'a> Reader<'a> {
         for (name, value) in &head.counts {
             builder = builder.count(name, *value);
         }
+        builder = head.scripts.iter().fold(builder, |builder, name| builder.script(name));
         for (name, up) in &head.flags {
             builder = builder.flag(name, *up);
         }

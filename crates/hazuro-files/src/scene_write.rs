@@ -16,7 +16,7 @@ use crate::{detector_write, number_read, reaction_write};
 /// The text of a scene file, in TOML, that reads as this scene.
 ///
 /// Conditions are written as their text, so only those that were read from a file can be read
-/// back. Scripts are not part of a scene: name them in the file if its reactions call them.
+/// back. Scripts are only named.
 ///
 /// ```
 /// use hazuro_files::{Source, read_scene, write_scene};
@@ -37,7 +37,7 @@ pub fn write_scene(scene: &Scene) -> String {
             counts: scene.counts().clone(),
             flags: scene.flags().clone(),
             language: (scene.language() != SceneBuilder::LANGUAGE).then(|| scene.language().into()),
-            scripts: Vec::new(),
+            scripts: scene.scripts().to_vec(),
         },
         kind: scene.kinds().iter().map(|kind| (kind.name().to_owned(), write_kind(kind))).collect(),
         entity: scene.described().map(|id| write_entity(scene.entity(id))).collect(),

@@ -208,19 +208,18 @@ impl Script {
         });
         match outcome {
             Ok(Ok(_)) => Ok(()),
-            Ok(Err(error)) => Err(self.failure(*error)),
+            Ok(Err(error)) => Err(self.failure(function.fn_name(), *error)),
             Err(_) => Err(Failure::from("the script engine panicked".to_owned())),
         }
     }
 
-    fn failure(&self, error: EvalAltResult) -> Failure {
+    fn failure(&self, function: &str, error: EvalAltResult) -> Failure {
         let (message, position) = innermost(error);
-        let place = position.line().map(|line| Place {
-            file: self.source.name().into(),
-            line,
-            column: position.position().unwrap_or(1),
-        });
-        Failure { message, place }
+        // Where nothing is known of the place, the function at least is.
+        let named = || self.source.line_and_column(named_at(&self.source, function).start);
+        let here = position.line().zip(position.position());
+        let (line, column) = here.unwrap_or_else(named);
+        Failure { message, place: Some(Place { file: self.source.name().into(), line, column }) }
     }
 }
 

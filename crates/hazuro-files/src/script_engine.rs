@@ -32,7 +32,7 @@ type Outcome<T> = Result<T, Box<EvalAltResult>>;
 
 thread_local! {
     /// What the script that runs now acts with, lent for the time of the call.
-    static LENT: RefCell<Option<Lent>> = const { RefCell::new(None) };
+    static LENT: RefCell<Option<Box<Lent>>> = const { RefCell::new(None) };
     /// The handlers of a script that registers them now.
     static REGISTERED: RefCell<Option<Vec<Registered>>> = const { RefCell::new(None) };
 }
@@ -61,11 +61,11 @@ impl Happening {
 
 /// Runs something to which everything is lent meanwhile.
 pub(crate) fn lent_to<T>(lent: Lent, run: impl FnOnce() -> T) -> (Lent, T) {
-    let before = LENT.replace(Some(lent));
+    let before = LENT.replace(Some(Box::new(lent)));
     let outcome = run();
     let lent = LENT.replace(before);
     // Only whoever put it there takes it away; `acting` always puts it back.
-    (lent.expect("what is lent is put back"), outcome)
+    (*lent.expect("what is lent is put back"), outcome)
 }
 
 /// Acts with what is lent.
@@ -119,7 +119,7 @@ pub(crate) fn engine() -> &'static Engine {
 #[expect(deprecated, reason = "not deprecated, but marked so because it may still change")]
 fn allow_words(engine: &mut Engine) {
     engine.on_parse_token(|token, _, _| match token {
-        Token::Reserved(word) if ["spawn", "with", "exit"].contains(&word.as_str()) => {
+        Token::Reserved(word) if ["spawn", "with", "exit", "call"].contains(&word.as_str()) => {
             Token::Identifier(word)
         }
         token => token,
@@ -222,8 +222,9 @@ fn read_keys<'a, T: serde::Deserialize<'a>>(keys: &'a Dynamic) -> Outcome<T> {
     rhai::serde::from_dynamic(keys).map_err(|mut error| {
         let _ = error.take_position();
         let message = error.to_string();
-        // What the engine says before it comes to the point.
-        message.rsplit("parsing: ").next().unwrap_or(&message).to_owned().into()
+        // Without what the engine says before it comes to the point, and all that would do.
+        let message = message.strip_prefix("Syntax error: ").unwrap_or(&message);
+        message.split(", expected one of").next().unwrap_or(message).to_owned().into()
     })
 }
 

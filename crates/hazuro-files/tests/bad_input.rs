@@ -215,10 +215,6 @@ fn reactions() {
         "on = { enter = \"pad\" }\ndo = [{ enable = \"pad\", over = 1 }]",
         "6:32 no-partner `over` does not go with `enable`",
     );
-    reaction(
-        "on = { enter = \"pad\" }\ndo = [{ say = \"hello\" }]",
-        "6:15 unknown-name there is no text named `hello`",
-    );
     reaction("on = { enter = \"pad\" }\ndo = [{ count = \"a\" }]", "6:7 one-change");
     reaction("on = { start = true }\ndo = [{ hide = \"who\" }]", "6:16 nobody-meant");
     reaction("on = { enter = \"pad\" }\nafter = nan\ndo = [{ cue = \"x\" }]", "6:9 bad-number");

@@ -36,6 +36,7 @@
 
 mod detect;
 pub mod geometry;
+mod mix;
 pub mod motion;
 mod play;
 mod react;

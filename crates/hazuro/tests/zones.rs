@@ -453,3 +453,18 @@ proptest! {
         }
     }
 }
+
+#[test]
+fn a_turn_at_the_very_moment_of_leaving_is_no_new_visit() {
+    for x in [5.0, 7.3, 11.7] {
+        let scene = yard()
+            .entity(Entity::new("far").at([x, 0.3, 9.0]))
+            .reaction(Reaction::on(Trigger::exit("pad")).then(Action::face("who", "far")));
+        let mut play = Play::new(scene.build().unwrap());
+        let ball = play.scene().find("ball").unwrap();
+        let (to, until) = ([x, 0.3, 0.1].into(), Time::from_secs(1.3));
+        play.schedule(Time::ZERO, Input::Drive { who: ball, to, until });
+        let entries = play_until(&mut play, 3.0);
+        assert_eq!(words(&play, &entries), ["enter pad ball move", "exit pad ball move"]);
+    }
+}

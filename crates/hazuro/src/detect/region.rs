@@ -12,6 +12,9 @@ use crate::why::{Chain, Check, Evidence, Gate, Witness, run};
 
 use super::{touch, zone};
 
+/// A span too short to tell on which side of a boundary something is.
+const NOTHING: Time = Time::from_nanos(2);
+
 pub(super) type Gates<'a> = [Check<Look<'a>>; 6];
 
 /// One detector looking at one subject over a span of time.
@@ -209,6 +212,11 @@ impl Look<'_> {
         }
         for stay in &self.stays {
             if stay.start >= until && until > from {
+                continue;
+            }
+            // Who has only just left, by less than a time can tell, has not come in again.
+            let just_left = stay.end < until && stay.end - from <= NOTHING;
+            if just_left && !self.before.contains(&stay.by_part) {
                 continue;
             }
             if stay.start > from || !self.before.contains(&stay.by_part) {

@@ -1,8 +1,9 @@
 //! From an event to what is done about it.
 
-use std::collections::{HashMap, VecDeque};
+use std::collections::VecDeque;
 
 use crate::Time;
+use crate::mix::MixMap;
 use crate::react::{Consider, Doing, consider};
 use crate::scene::{Call, EntityId, EventKind, Listener, ReactionId};
 use crate::state::Event;
@@ -21,7 +22,7 @@ const MAX_ROUNDS: u32 = 32;
 pub(super) struct Instant {
     time: Time,
     /// Only ever asked for one of them, so that their order does not matter.
-    runs: HashMap<Run, u32>,
+    runs: MixMap<Run, u32>,
     /// Who reacted, in order, for naming a circle.
     trail: VecDeque<By>,
     events: VecDeque<Event>,

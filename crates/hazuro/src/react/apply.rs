@@ -174,7 +174,9 @@ impl Doing<'_> {
         } else {
             self.state.tags.insert(what, tags);
         }
-        self.after.disturbed.push((what, Cause::Admit));
+        if self.scene.rules_on(tag) {
+            self.after.disturbed.push((what, Cause::Admit));
+        }
     }
 
     pub fn change_count(&mut self, of: Option<EntityId>, name: &str, change: Change) {

@@ -28,6 +28,7 @@ pub struct SceneBuilder {
     pub(super) language: String,
     pub(super) counts: BTreeMap<String, i64>,
     pub(super) flags: BTreeMap<String, bool>,
+    pub(super) scripts: Vec<String>,
 }
 
 impl SceneBuilder {
@@ -51,6 +52,7 @@ impl SceneBuilder {
             language: Self::LANGUAGE.into(),
             counts: BTreeMap::new(),
             flags: BTreeMap::new(),
+            scripts: Vec::new(),
         }
     }
 
@@ -118,6 +120,13 @@ impl SceneBuilder {
     #[must_use]
     pub fn flag(mut self, name: impl Into<String>, up: bool) -> Self {
         self.flags.insert(name.into(), up);
+        self
+    }
+
+    /// Note the name of a script whose functions it calls. Whoever plays the scene provides them.
+    #[must_use]
+    pub fn script(mut self, name: impl Into<String>) -> Self {
+        self.scripts.push(name.into());
         self
     }
 

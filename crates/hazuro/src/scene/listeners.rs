@@ -4,6 +4,8 @@ use std::collections::BTreeMap;
 
 use smallvec::SmallVec;
 
+use crate::mix::MixMap;
+
 use super::id::{StatId, TagId};
 use super::{EntityId, EventKind, Selector, Trigger};
 
@@ -32,7 +34,7 @@ impl<L: Copy> Listener<L> {
 }
 
 /// Those who hear of an event, in order.
-pub(crate) type Hearers<L> = SmallVec<[Listener<L>; 4]>;
+pub(crate) type Hearers<L> = SmallVec<[Listener<L>; 2]>;
 
 /// What is known of an event before anybody hears of it.
 #[derive(Clone, Copy, Debug)]
@@ -48,7 +50,7 @@ pub(crate) struct Call<'a> {
 /// Reactions or handlers, by the event they wait for.
 #[derive(Debug)]
 pub(crate) struct Listeners<L> {
-    by_detector: BTreeMap<(EventKind, EntityId), Vec<Listener<L>>>,
+    by_detector: MixMap<(EventKind, EntityId), Vec<Listener<L>>>,
     /// Of those who wait for whatever has a tag, for detectors that get it later.
     by_tag: BTreeMap<(EventKind, TagId), Vec<Listener<L>>>,
     at_start: Vec<Listener<L>>,
@@ -58,7 +60,7 @@ pub(crate) struct Listeners<L> {
 impl<L> Default for Listeners<L> {
     fn default() -> Self {
         Self {
-            by_detector: BTreeMap::new(),
+            by_detector: MixMap::default(),
             by_tag: BTreeMap::new(),
             at_start: Vec::new(),
             on_cue: BTreeMap::new(),

@@ -100,10 +100,13 @@ pub struct Scene {
     language: String,
     counts: BTreeMap<String, i64>,
     flags: BTreeMap<String, bool>,
+    scripts: Vec<String>,
     // Looked up:
     ids: HashMap<String, EntityId>,
     tags: Vec<String>,
     given_tags: BTreeSet<TagId>,
+    /// Those that the rule of a detector names.
+    ruling_tags: BTreeSet<TagId>,
     stats: Names<StatId>,
     effect_ids: Names<EffectId>,
     effect_specs: Vec<EffectSpec>,
@@ -131,6 +134,7 @@ impl PartialEq for Scene {
             && self.effects == other.effects
             && (&self.texts, &self.language) == (&other.texts, &other.language)
             && (&self.counts, &self.flags) == (&other.counts, &other.flags)
+            && self.scripts == other.scripts
     }
 }
 
@@ -223,6 +227,11 @@ impl Scene {
     /// All texts by key.
     pub fn texts(&self) -> &BTreeMap<String, Text> {
         &self.texts
+    }
+
+    /// The names of the scripts whose functions it calls.
+    pub fn scripts(&self) -> &[String] {
+        &self.scripts
     }
 
     /// The language of texts that name none.
@@ -347,6 +356,11 @@ impl Scene {
     pub(crate) fn tag_id(&self, name: &str) -> Result<TagId, Fault> {
         let found = self.tags.iter().position(|tag| tag == name);
         found.map(|found| TagId(found as u32)).ok_or_else(|| unknown("tag", name, &self.tags))
+    }
+
+    /// Whether who has this tag matters to any detector.
+    pub(crate) fn rules_on(&self, tag: TagId) -> bool {
+        self.ruling_tags.contains(&tag)
     }
 
     /// Whether somebody may get this tag while playing.

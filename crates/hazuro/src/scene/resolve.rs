@@ -61,7 +61,7 @@ pub(super) fn resolve(mut scene: SceneBuilder) -> Result<Scene, SceneErrors> {
     let kin = |thing: &Thing| Kin { parent: thing.parent, childless: thing.children.is_empty() };
     let kin = things.iter().map(kin).collect();
     let mut limbs: BTreeMap<EntityId, Vec<EntityId>> = BTreeMap::new();
-    let mut conditional = Vec::new();
+    let (mut conditional, mut ruling_tags) = (Vec::new(), BTreeSet::new());
     for (index, thing) in things.iter().enumerate() {
         let entity = EntityId(index as u32);
         if let Some(owner) = thing.owner.filter(|owner| thing.solid.is_some() && *owner != entity) {
@@ -69,6 +69,9 @@ pub(super) fn resolve(mut scene: SceneBuilder) -> Result<Scene, SceneErrors> {
         }
         let senses = thing.senses.as_ref().map(|senses| &senses.admission);
         let rules = [senses, thing.zone.as_ref().map(|zone| &zone.admission)];
+        for rule in rules.into_iter().flatten() {
+            ruling_tags.extend(rule.lists.tags.iter().chain(&rule.not.tags));
+        }
         if rules.into_iter().flatten().any(|rule| rule.condition.is_some()) {
             conditional.push(entity);
         }
@@ -78,7 +81,7 @@ pub(super) fn resolve(mut scene: SceneBuilder) -> Result<Scene, SceneErrors> {
     let widest = prompts.map(|prompt| prompt.told.reach + prompt.told.margin).fold(0.0, f64::max);
     let has_pointers = senses().any(|senses| senses.pointer.is_some());
     let SceneBuilder { title, rate, seed, kinds, entities, reactions, effects, .. } = scene;
-    let SceneBuilder { texts, language, counts, flags, .. } = scene;
+    let SceneBuilder { texts, language, counts, flags, scripts, .. } = scene;
     Ok(Scene {
         name: title,
         rate,
@@ -92,9 +95,11 @@ pub(super) fn resolve(mut scene: SceneBuilder) -> Result<Scene, SceneErrors> {
         language,
         counts,
         flags,
+        scripts,
         ids,
         tags: tags.names,
         given_tags,
+        ruling_tags,
         stats,
         effect_ids,
         effect_specs,

@@ -1,0 +1,86 @@
+//! Texts that are missing, altogether or in one language, and pickups that nobody can collect.
+
+use std::collections::BTreeSet;
+
+use hazuro::scene::{Action, Field, nearest};
+
+use super::Checker;
+
+pub(super) fn check(checker: &mut Checker<'_>) {
+    missing(checker);
+    languages(checker);
+    pickups(checker);
+}
+
+/// Texts that are said and are not there.
+fn missing(checker: &mut Checker<'_>) {
+    let scene = checker.scene;
+    for (index, reaction) in scene.reactions().iter().enumerate() {
+        let several = reaction.sequences().len() > 1;
+        for (key, number, place, action) in reaction.actions() {
+            let Action::Say(text) = action else { continue };
+            if scene.texts().contains_key(text) {
+                continue;
+            }
+            let field = Field::ROOT.key("reaction").item(index).key(key);
+            let field = if several && key == "do" { field.item(number) } else { field };
+            let message = format!("there is no text named `{text}`, so the name itself is shown");
+            let help = match nearest(text, scene.texts().keys().map(String::as_str)) {
+                Some(nearest) => format!("did you mean `{nearest}`?"),
+                None => format!("add it: [texts] \"{text}\" = \"...\""),
+            };
+            checker.warn(&field.item(place).key("say"), "missing-text", message, help);
+        }
+    }
+}
+
+/// Texts that are not in a language in which others are.
+fn languages(checker: &mut Checker<'_>) {
+    let scene = checker.scene;
+    let own = |language: &str| match language {
+        "" => scene.language().to_owned(),
+        language => language.to_owned(),
+    };
+    let all = scene.texts().values().flat_map(|text| text.languages());
+    let translated: Vec<BTreeSet<String>> = scene
+        .texts()
+        .values()
+        .map(|text| text.languages().map(|(language, _)| own(language)).collect())
+        .collect();
+    let all: BTreeSet<String> = all.map(|(language, _)| own(language)).collect();
+    for (key, has) in scene.texts().keys().zip(translated) {
+        let lacks: Vec<&str> = all.difference(&has).map(String::as_str).collect();
+        if lacks.is_empty() {
+            continue;
+        }
+        let message = format!("the text `{key}` is missing in {}", lacks.join(", "));
+        let help = format!("add it: \"{key}\" = {{ {} = \"...\" }}", lacks[0]);
+        checker.warn(&Field::ROOT.key("texts").key(key), "missing-language", message, help);
+    }
+}
+
+/// Pickups without a zone, which nothing collects.
+fn pickups(checker: &mut Checker<'_>) {
+    let scene = checker.scene;
+    let collected = |name: &str| {
+        scene.reactions().iter().flat_map(|reaction| reaction.actions()).any(|(.., action)| {
+            match action {
+                Action::Collect { what, .. } => what == name || what == "on" || what.contains(':'),
+                Action::Call(_) => true,
+                _ => false,
+            }
+        })
+    };
+    for id in scene.described() {
+        let entity = scene.entity(id);
+        let own = entity.own_pickup().is_some();
+        let given = scene.kind_of(id).is_some_and(|kind| kind.own_pickup().is_some());
+        let name = entity.name();
+        if (own || given) && !scene.has_zone(id) && !collected(name) {
+            let message = format!("nobody can collect `{name}`: it has no zone to come into");
+            let help = "give it one, or let a reaction collect it: { collect = \"...\" }";
+            let field = checker.place(id, "pickup", own);
+            checker.warn(&field, "never-set-off", message, help.into());
+        }
+    }
+}

@@ -1,0 +1,39 @@
+//! A fast hash for small keys that nobody else chooses.
+
+use std::collections::HashMap;
+use std::hash::{BuildHasherDefault, Hasher};
+
+/// A map that is only ever asked for one key, so that its order does not matter.
+pub(crate) type MixMap<K, V> = HashMap<K, V, BuildHasherDefault<Mix>>;
+
+/// Multiplies and folds. Source of the constant: D. Knuth, "The Art of Computer Programming",
+/// volume 3, section 6.4 (the golden ratio in 64 bits).
+#[derive(Clone, Copy, Debug, Default)]
+pub(crate) struct Mix(u64);
+
+impl Hasher for Mix {
+    fn write(&mut self, bytes: &[u8]) {
+        bytes.iter().for_each(|byte| self.write_u64(u64::from(*byte)));
+    }
+
+    fn write_u64(&mut self, number: u64) {
+        let mixed = u128::from(self.0.rotate_left(23) ^ number) * 0x9e37_79b9_7f4a_7c15;
+        self.0 = (mixed as u64) ^ ((mixed >> 64) as u64);
+    }
+
+    fn write_u32(&mut self, number: u32) {
+        self.write_u64(u64::from(number));
+    }
+
+    fn write_usize(&mut self, number: usize) {
+        self.write_u64(number as u64);
+    }
+
+    fn write_isize(&mut self, number: isize) {
+        self.write_u64(number as u64);
+    }
+
+    fn finish(&self) -> u64 {
+        self.0
+    }
+}
