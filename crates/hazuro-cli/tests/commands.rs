@@ -192,7 +192,9 @@ fn every_scene_in_the_documents_can_be_played() {
     let root = Path::new(env!("CARGO_MANIFEST_DIR")).join("../..");
     let folder = Folder::new("docs");
     let mut played = 0;
-    for name in ["README.md", "docs/guide.md", "docs/files.md", "docs/detectors.md"] {
+    for name in
+        ["README.md", "docs/guide.md", "docs/files.md", "docs/detectors.md", "docs/reactions.md"]
+    {
         let text = std::fs::read_to_string(root.join(name)).expect(name);
         for block in text.split("```toml\n").skip(1).filter_map(|rest| rest.split("```").next()) {
             let is_playtest = block.starts_with("scene = ");

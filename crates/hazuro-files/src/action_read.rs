@@ -196,13 +196,10 @@ impl Reader<'_> {
                 Action::Stat { name: what, of, change: self.number()? }
             }
             "hurt" | "heal" => {
-                let by = match &keys.by {
-                    Some(ByKeys::Number(by)) => *by,
-                    _ => {
-                        let help = format!("as in {{ {verb} = \"who\", by = 5 }}");
-                        self.error("by", "missing-key", "`by` how much is missing", &help);
-                        return None;
-                    }
+                let Some(ByKeys::Number(by)) = keys.by else {
+                    let help = format!("as in {{ {verb} = \"who\", by = 5 }}");
+                    self.error("by", "missing-key", "`by` how much is missing", &help);
+                    return None;
                 };
                 let by = if verb == "hurt" { -by } else { by };
                 Action::stat(what, HEALTH, Change::Add(by))

@@ -108,17 +108,18 @@ impl Reader<'_> {
             effect = effect.while_detected();
         }
         if let Some(word) = &keys.again {
-            let words = || Stacking::ALL.iter().map(|again| again.word());
-            match Stacking::ALL.into_iter().find(|again| again.word() == word) {
-                Some(again) => effect = effect.again(again),
-                None => self.unknown_word(&field.key("again"), word, words().collect()),
+            if let Some(again) = Stacking::ALL.into_iter().find(|again| again.word() == word) {
+                effect = effect.again(again);
+            } else {
+                let words = Stacking::ALL.map(Stacking::word);
+                self.unknown_word(&field.key("again"), word, &words);
             }
         }
         effect
     }
 
     /// Reports a word that is none of those there are.
-    pub(crate) fn unknown_word(&mut self, field: &Field, word: &str, known: Vec<&str>) {
+    pub(crate) fn unknown_word(&mut self, field: &Field, word: &str, known: &[&str]) {
         let help = match nearest(word, known.iter().copied()) {
             Some(nearest) => format!("did you mean `{nearest}`?"),
             None => format!("there are {}", known.join(", ")),

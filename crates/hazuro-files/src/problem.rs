@@ -77,7 +77,7 @@ fn located(
             (Severity::Error, "too-deep", "do", "let a function call another itself instead")
         }
     };
-    let led = cause.map_or(String::new(), |cause| format!("; {} led there", cause));
+    let led = cause.map_or(String::new(), |cause| format!("; {cause} led there"));
     let help = format!("{help}; in {}{led}", by.describe(scene));
     let finding = Finding::new(severity, code, problem.describe(scene)).with_help(help);
     if let Problem::Handler(failure) = problem

@@ -7,6 +7,7 @@ use hazuro::scene::{Detector, Facts, WALK};
 use hazuro::{EntityId, Scene};
 use rhai::{Dynamic, Engine, EvalAltResult};
 
+use crate::one_or_many::OneOrMany;
 use crate::scene_file::SceneKeys;
 
 /// What an entity has.
@@ -49,7 +50,7 @@ impl Known {
         known.counts.extend(keys.scene.counts.keys().cloned());
         known.flags.extend(keys.scene.flags.keys().cloned());
         let done = keys.reaction.iter().flat_map(|reaction| {
-            let done = reaction.actions.iter().flat_map(|item| item.all());
+            let done = reaction.actions.iter().flat_map(OneOrMany::all);
             done.chain(&reaction.otherwise)
         });
         for action in done {

@@ -75,12 +75,11 @@ impl Reader<'_> {
             reaction = reaction.pass_on();
         }
         if let Some(word) = &keys.again {
-            match Again::ALL.into_iter().find(|again| again.word() == word) {
-                Some(again) => reaction = reaction.again(again),
-                None => {
-                    let words = Again::ALL.iter().map(|again| again.word()).collect();
-                    self.unknown_word(&field.key("again"), word, words);
-                }
+            if let Some(again) = Again::ALL.into_iter().find(|again| again.word() == word) {
+                reaction = reaction.again(again);
+            } else {
+                let words = Again::ALL.map(Again::word);
+                self.unknown_word(&field.key("again"), word, &words);
             }
         }
         reaction

@@ -80,13 +80,11 @@ fn action(action: &Action) -> ActionKeys {
                 Pace::Rate(rate) => (None, Some(degrees(rate))),
             };
             let keys = ActionKeys { over, rate, ease: eased(ease), ..none };
-            match towards {
-                Some(to) => ActionKeys { face: Some(what), to: Some(to), ..keys },
-                None => {
-                    let by = Some(ByKeys::Number(degrees(by)));
-                    ActionKeys { turn: Some(what), by, ..keys }
-                }
+            if towards.is_some() {
+                return ActionKeys { face: Some(what), to: towards, ..keys };
             }
+            let by = Some(ByKeys::Number(degrees(by)));
+            ActionKeys { turn: Some(what), by, ..keys }
         }
         Action::Teleport { what, to } => ActionKeys { teleport: Some(what), to: Some(to), ..none },
         Action::Switch { what, switch, to } => switched(what, switch, to),

@@ -6,7 +6,7 @@ use hazuro::Scene;
 use hazuro::geometry::{Pose, Posed, Shape};
 use hazuro::glam::DQuat;
 use hazuro::scene::{
-    Admit, Body, Entity, Field, Kind, Part, Reaction, SceneError, Text, Trigger, Zone,
+    Admit, Body, Entity, Field, Kind, Part, Reaction, SceneBuilder, SceneError, Text, Trigger, Zone,
 };
 
 use crate::condition;
@@ -209,7 +209,7 @@ impl<'a> Reader<'a> {
         self.findings.push(finding);
     }
 
-    fn scene(&mut self, keys: &SceneKeys) -> hazuro::scene::SceneBuilder {
+    fn scene(&mut self, keys: &SceneKeys) -> SceneBuilder {
         let head = &keys.scene;
         let mut builder = Scene::builder(head.name.clone().unwrap_or_else(|| "Untitled".into()));
         if let Some(rate) = head.rate {
@@ -221,7 +221,7 @@ impl<'a> Reader<'a> {
         for (name, value) in &head.counts {
             builder = builder.count(name, *value);
         }
-        builder = head.scripts.iter().fold(builder, |builder, name| builder.script(name));
+        builder = head.scripts.iter().fold(builder, SceneBuilder::script);
         for (name, up) in &head.flags {
             builder = builder.flag(name, *up);
         }

@@ -274,10 +274,12 @@ fn unknown_calls(source: &Source, tree: &AST) -> Vec<Finding> {
     known.extend(["call", "curry", "is_shared", "type_of", "Fn", "is_def_fn"].map(str::to_owned));
     let mut findings = Vec::new();
     tree.walk(&mut |nodes: &[ASTNode<'_>]| {
-        let (call, position) = match nodes.last() {
-            Some(ASTNode::Expr(Expr::FnCall(call, at) | Expr::MethodCall(call, at))) => (call, at),
-            Some(ASTNode::Stmt(Stmt::FnCall(call, at))) => (call, at),
-            _ => return true,
+        let Some(
+            ASTNode::Expr(Expr::FnCall(call, position) | Expr::MethodCall(call, position))
+            | ASTNode::Stmt(Stmt::FnCall(call, position)),
+        ) = nodes.last()
+        else {
+            return true;
         };
         let name = call.name.as_str();
         if call.op_token.is_none() && !known.contains(name) {

@@ -79,6 +79,14 @@ fn acting<T>(run: impl FnOnce(&mut Act<'_>) -> Outcome<T>) -> Outcome<T> {
     outcome
 }
 
+/// Does with what is lent what cannot fail.
+fn doing(run: impl FnOnce(&mut Act<'_>)) -> Outcome<()> {
+    acting(|act| {
+        run(act);
+        Ok(())
+    })
+}
+
 /// Runs a script from top to bottom and collects the handlers it registers.
 pub(crate) fn registered_by(tree: &AST) -> Outcome<Vec<Registered>> {
     REGISTERED.set(Some(Vec::new()));
@@ -180,20 +188,26 @@ fn actions(engine: &mut Engine) {
             let keys = Dynamic::from(keys);
             acting(|act| perform(act, &keys))
         })
-        .register_fn("say", |key: &str| acting(|act| Ok(act.say(key))))
-        .register_fn("cue", |name: &str| acting(|act| Ok(act.cue(name))))
-        .register_fn("add", |count: &str, amount: i64| acting(|act| Ok(act.add(count, amount))))
-        .register_fn("set", |count: &str, value: i64| acting(|act| Ok(act.set(count, value))))
+        .register_fn("say", |key: &str| doing(|act| act.say(key)))
+        .register_fn("cue", |name: &str| doing(|act| act.cue(name)))
+        .register_fn("add", |count: &str, amount: i64| doing(|act| act.add(count, amount)))
+        .register_fn("set", |count: &str, value: i64| doing(|act| act.set(count, value)))
         .register_fn("count", |name: &str| acting(|act| Ok(act.count(name))))
         .register_fn("counts", || acting(|act| Ok(Values::counts(&act.facts(), None))))
         .register_fn("flag", |name: &str| acting(|act| Ok(act.facts().flag(name))))
-        .register_fn("flag", |name: &str, up: bool| acting(|act| Ok(act.flag(name, up))))
+        .register_fn("flag", |name: &str, up: bool| doing(|act| act.flag(name, up)))
         .register_fn("time", || acting(|act| Ok(act.time().secs())))
-        .register_fn("pass_on", || acting(|act| Ok(act.pass_on())))
+        .register_fn("pass_on", || {
+            acting(|act| {
+                act.pass_on();
+                Ok(())
+            })
+        })
         .register_fn("on", register);
 }
 
 /// Registers a handler, as long as the script is run from top to bottom.
+#[expect(clippy::needless_pass_by_value, reason = "as the engine gives it")]
 fn register(context: NativeCallContext<'_>, keys: Map, run: FnPtr) -> Outcome<()> {
     let keys = Dynamic::from(keys);
     let told: TriggerKeys = read_keys(&keys)?;
@@ -396,6 +410,7 @@ fn closest(to: &Dynamic, reach: &Dynamic, of: &Map) -> Outcome<Dynamic> {
 }
 
 #[expect(clippy::needless_pass_by_value, reason = "for `map_err`")]
+#[expect(clippy::unnecessary_box_returns, reason = "the engine's errors are boxed")]
 fn words(fault: hazuro::scene::Fault) -> Box<EvalAltResult> {
     let cure = fault.cure().map_or(String::new(), |cure| format!(": {cure}"));
     format!("{fault}{cure}").into()

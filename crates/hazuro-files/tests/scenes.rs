@@ -151,9 +151,8 @@ fn more_actions() -> impl Strategy<Value = Action> {
             if rate { turn.rate(2_f64.to_radians()) } else { turn.over(0.5) }.into()
         }),
         name().prop_map(|to| Action::face("on", to).ease(Easing::EASE).into()),
-        (any::<bool>(), any::<bool>()).prop_map(|(up, own)| match own {
-            true => Action::flag_of("who", "lit", up),
-            false => Action::flag("lit", up),
+        (any::<bool>(), any::<bool>()).prop_map(|(up, own)| {
+            if own { Action::flag_of("who", "lit", up) } else { Action::flag("lit", up) }
         }),
         any::<bool>().prop_map(|on| Action::detect("who", on)),
         any::<bool>().prop_map(|on| Action::solid("kind:thing", on)),

@@ -67,3 +67,8 @@ struct Readme;
 #[doc = include_str!("../../../docs/guide.md")]
 #[cfg(doctest)]
 struct Guide;
+
+/// The example of the page on reactions, so that it stays true.
+#[doc = include_str!("../../../docs/reactions.md")]
+#[cfg(doctest)]
+struct Reactions;

@@ -13,7 +13,9 @@ pub(crate) struct Mix(u64);
 
 impl Hasher for Mix {
     fn write(&mut self, bytes: &[u8]) {
-        bytes.iter().for_each(|byte| self.write_u64(u64::from(*byte)));
+        for byte in bytes {
+            self.write_u64(u64::from(*byte));
+        }
     }
 
     fn write_u64(&mut self, number: u64) {

@@ -2,7 +2,7 @@
 
 use std::collections::BTreeSet;
 
-use hazuro::scene::{Action, Field, nearest};
+use hazuro::scene::{Action, Field, Reaction, Text, nearest};
 
 use super::Checker;
 
@@ -41,7 +41,7 @@ fn languages(checker: &mut Checker<'_>) {
         "" => scene.language().to_owned(),
         language => language.to_owned(),
     };
-    let all = scene.texts().values().flat_map(|text| text.languages());
+    let all = scene.texts().values().flat_map(Text::languages);
     let translated: Vec<BTreeSet<String>> = scene
         .texts()
         .values()
@@ -63,12 +63,10 @@ fn languages(checker: &mut Checker<'_>) {
 fn pickups(checker: &mut Checker<'_>) {
     let scene = checker.scene;
     let collected = |name: &str| {
-        scene.reactions().iter().flat_map(|reaction| reaction.actions()).any(|(.., action)| {
-            match action {
-                Action::Collect { what, .. } => what == name || what == "on" || what.contains(':'),
-                Action::Call(_) => true,
-                _ => false,
-            }
+        scene.reactions().iter().flat_map(Reaction::actions).any(|(.., action)| match action {
+            Action::Collect { what, .. } => what == name || what == "on" || what.contains(':'),
+            Action::Call(_) => true,
+            _ => false,
         })
     };
     for id in scene.described() {

@@ -248,12 +248,11 @@ impl Act<'_> {
             self.problem(Problem::NobodyMeant { word: "point", action: action.word() });
             return false;
         }
-        let outcome = match self.refusal(action) {
-            Some(why) => Err(why),
-            None => {
-                let (scene, state, event) = (&**self.scene, &mut *self.state, self.event);
-                Doing { scene, state, event, after: &mut self.beside.after }.apply(action)
-            }
+        let outcome = if let Some(why) = self.refusal(action) {
+            Err(why)
+        } else {
+            let (scene, state, event) = (&**self.scene, &mut *self.state, self.event);
+            Doing { scene, state, event, after: &mut self.beside.after }.apply(action)
         };
         if let Err(why) = outcome {
             self.beside.entries.push(Entry::Refused { time, by, action: action.clone(), why });

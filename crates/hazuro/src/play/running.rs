@@ -85,15 +85,12 @@ impl Play {
             }
             return;
         }
-        let who = spec.is_per_subject().then_some(event.who);
+        let concerns = |run: &Event| !spec.is_per_subject() || run.who == event.who;
         match spec.when_again() {
             Again::Restart => {
-                let entries = &mut self.beside.entries;
-                stop(&mut self.state, entries, reaction, |run| {
-                    who.is_none_or(|who| run.who == who)
-                });
+                stop(&mut self.state, &mut self.beside.entries, reaction, concerns);
             }
-            Again::Queue if !self.state.runs_of(reaction, who).is_empty() => {
+            Again::Queue if self.state.is_busy(reaction, concerns) => {
                 let queue = self.state.queues.entry(scope(&scene, reaction, event)).or_default();
                 queue.push_back((Box::new(event.clone()), turns));
                 return;

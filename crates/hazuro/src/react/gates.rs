@@ -1,7 +1,7 @@
 //! Whether a reaction reacts to an event.
 
 use crate::Time;
-use crate::scene::{Again, Condition, EntityId, ReactionId, Scene};
+use crate::scene::{Again, Condition, ReactionId, Scene};
 use crate::state::{Event, Moment, State, Wear};
 use crate::why::{Chain, Check, Evidence, Gate, Witness, run};
 
@@ -37,7 +37,9 @@ const fn gates<'a>() -> [Check<Consider<'a>>; 5] {
             gate: Gate::Idle,
             passes: |look| {
                 let ignores = look.scene.reaction(look.reaction).when_again() == Again::Ignore;
-                !ignores || look.state.runs_of(look.reaction, look.scope().map(Some)).is_empty()
+                let own = look.scene.reaction(look.reaction).is_per_subject();
+                let concerns = |event: &Event| !own || event.who == look.event.who;
+                !ignores || !look.state.is_busy(look.reaction, concerns)
             },
             evidence: |_| Evidence::None,
         },
@@ -74,11 +76,6 @@ impl Consider<'_> {
             return self.state.own_wear.get(&(self.reaction, self.event.who));
         }
         Some(&self.state.wear[self.reaction.index()])
-    }
-
-    /// Whose runs it looks at, if not at all.
-    fn scope(&self) -> Option<EntityId> {
-        self.event.who.filter(|_| self.scene.reaction(self.reaction).is_per_subject())
     }
 
     fn condition_holds(&mut self) -> bool {

@@ -206,177 +206,6 @@ pub enum Wait<T = String> {
     Arrival(T),
 }
 
-impl Action {
-    /// Switch an entity on.
-    pub fn enable(what: impl Into<String>) -> Self {
-        Self::switch(what, Switch::Enabled, Some(true))
-    }
-
-    /// Switch an entity off, and with it all its children.
-    pub fn disable(what: impl Into<String>) -> Self {
-        Self::switch(what, Switch::Enabled, Some(false))
-    }
-
-    /// Switch an entity over.
-    pub fn toggle(what: impl Into<String>) -> Self {
-        Self::switch(what, Switch::Enabled, None)
-    }
-
-    /// Make an entity visible.
-    pub fn show(what: impl Into<String>) -> Self {
-        Self::switch(what, Switch::Visible, Some(true))
-    }
-
-    /// Make an entity and its children invisible. They still detect and are detected.
-    pub fn hide(what: impl Into<String>) -> Self {
-        Self::switch(what, Switch::Visible, Some(false))
-    }
-
-    /// Let an entity and its children block bodies and stop rays, or not.
-    pub fn solid(what: impl Into<String>, on: bool) -> Self {
-        Self::switch(what, Switch::Solid, Some(on))
-    }
-
-    /// Let the detectors of an entity and its children detect, or not.
-    pub fn detect(what: impl Into<String>, on: bool) -> Self {
-        Self::switch(what, Switch::Detect, Some(on))
-    }
-
-    fn switch(what: impl Into<String>, switch: Switch, to: Option<bool>) -> Self {
-        Self::Switch { what: what.into(), switch, to }
-    }
-
-    /// Give an entity a tag.
-    pub fn tag(what: impl Into<String>, tag: impl Into<String>) -> Self {
-        Self::Tag { what: what.into(), tag: tag.into() }
-    }
-
-    /// Take a tag away from an entity.
-    pub fn untag(what: impl Into<String>, tag: impl Into<String>) -> Self {
-        Self::Untag { what: what.into(), tag: tag.into() }
-    }
-
-    /// Add to a count of the scene.
-    pub fn add(count: impl Into<String>, amount: i64) -> Self {
-        Self::Count { name: count.into(), of: None, change: Change::Add(amount) }
-    }
-
-    /// Set a count of the scene.
-    pub fn set(count: impl Into<String>, value: i64) -> Self {
-        Self::Count { name: count.into(), of: None, change: Change::Set(value) }
-    }
-
-    /// Add to a count of an entity.
-    pub fn add_to(of: impl Into<String>, count: impl Into<String>, amount: i64) -> Self {
-        Self::Count { name: count.into(), of: Some(of.into()), change: Change::Add(amount) }
-    }
-
-    /// Raise or lower a flag of the scene.
-    pub fn flag(name: impl Into<String>, up: bool) -> Self {
-        Self::Flag { name: name.into(), of: None, to: Some(up) }
-    }
-
-    /// Raise or lower a flag of an entity.
-    pub fn flag_of(of: impl Into<String>, name: impl Into<String>, up: bool) -> Self {
-        Self::Flag { name: name.into(), of: Some(of.into()), to: Some(up) }
-    }
-
-    /// Change a stat of an entity.
-    pub fn stat(of: impl Into<String>, name: impl Into<String>, change: Change<f64>) -> Self {
-        Self::Stat { name: name.into(), of: of.into(), change }
-    }
-
-    /// Take so much of an entity's stat `health`.
-    pub fn hurt(whom: impl Into<String>, by: f64) -> Self {
-        Self::stat(whom, HEALTH, Change::Add(-by))
-    }
-
-    /// Give an entity so much of its stat `health`.
-    pub fn heal(whom: impl Into<String>, by: f64) -> Self {
-        Self::stat(whom, HEALTH, Change::Add(by))
-    }
-
-    /// Put an effect on an entity.
-    pub fn effect(name: impl Into<String>, of: impl Into<String>) -> Self {
-        Self::Effect { name: name.into(), of: of.into() }
-    }
-
-    /// End an effect on an entity.
-    pub fn end_effect(name: impl Into<String>, of: impl Into<String>) -> Self {
-        Self::EndEffect { name: name.into(), of: of.into() }
-    }
-
-    /// Give an entity what a grant holds.
-    pub fn grant(grant: Grant, to: impl Into<String>) -> Self {
-        Self::Grant { grant, to: to.into() }
-    }
-
-    /// Let somebody collect a pickup.
-    pub fn collect(what: impl Into<String>, to: impl Into<String>) -> Self {
-        Self::Collect { what: what.into(), to: to.into() }
-    }
-
-    /// Show a text.
-    pub fn say(key: impl Into<String>) -> Self {
-        Self::Say(key.into())
-    }
-
-    /// Send a cue.
-    pub fn cue(name: impl Into<String>) -> Self {
-        Self::Cue(name.into())
-    }
-
-    /// Send an event by hand.
-    pub fn send(event: EventKind, on: impl Into<String>, who: impl Into<String>) -> Self {
-        Self::Send { event, on: on.into(), who: Some(who.into()) }
-    }
-
-    /// Bring out one of a kind's stock.
-    pub fn spawn(kind: impl Into<String>, at: impl Into<String>) -> Self {
-        Self::Spawn { kind: kind.into(), at: at.into() }
-    }
-
-    /// Take an entity out of the play.
-    pub fn remove(what: impl Into<String>) -> Self {
-        Self::Remove(what.into())
-    }
-
-    /// Make an entity what and where it was at the start.
-    pub fn reset(what: impl Into<String>) -> Self {
-        Self::Reset(what.into())
-    }
-
-    /// Make an entity a child of another.
-    pub fn attach(what: impl Into<String>, to: impl Into<String>) -> Self {
-        Self::Attach { what: what.into(), to: to.into() }
-    }
-
-    /// Make an entity nobody's child.
-    pub fn detach(what: impl Into<String>) -> Self {
-        Self::Detach(what.into())
-    }
-
-    /// Run a function or routine.
-    pub fn call(name: impl Into<String>) -> Self {
-        Self::Call(name.into())
-    }
-
-    /// End what a reaction of this name still has to do.
-    pub fn stop(name: impl Into<String>) -> Self {
-        Self::Stop { name: name.into(), of: None }
-    }
-
-    /// Let the actions after it wait so many seconds.
-    pub fn wait(seconds: f64) -> Self {
-        Self::Wait(Wait::Seconds(seconds))
-    }
-
-    /// Let the actions after it wait until an entity has arrived where it is going.
-    pub fn wait_for(what: impl Into<String>) -> Self {
-        Self::Wait(Wait::Arrival(what.into()))
-    }
-}
-
 /// The stat that `hurt` and `heal` change.
 pub const HEALTH: &str = "health";
 /// The stat that is a walker's speed, in metres a second. Who walks has it.
@@ -436,7 +265,8 @@ impl<T> Action<T> {
             | Self::Attach { what, .. }
             | Self::Remove(what)
             | Self::Reset(what)
-            | Self::Detach(what) => Some((what, word)),
+            | Self::Detach(what)
+            | Self::Wait(Wait::Arrival(what)) => Some((what, word)),
             Self::Stat { of, .. } | Self::Effect { of, .. } | Self::EndEffect { of, .. } => {
                 Some((of, "of"))
             }
@@ -445,7 +275,6 @@ impl<T> Action<T> {
             }
             Self::Grant { to, .. } => Some((to, "to")),
             Self::Send { on, .. } => Some((on, "on")),
-            Self::Wait(Wait::Arrival(what)) => Some((what, word)),
             Self::Spawn { .. } | Self::Say(_) | Self::Cue(_) | Self::Call(_) | Self::Wait(_) => {
                 None
             }

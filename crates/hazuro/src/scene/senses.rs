@@ -113,7 +113,6 @@ impl Senses {
     /// Whether there is a detector of this sort other than a zone.
     pub fn has(&self, detector: Detector) -> bool {
         match detector {
-            Detector::Zone => false,
             Detector::Touch => self.touch.is_some(),
             Detector::Pointer => self.pointer.is_some(),
             Detector::Prompt => self.prompt.is_some(),
@@ -121,7 +120,7 @@ impl Senses {
             Detector::Footing => self.footing.is_some(),
             Detector::Sight => self.sight.is_some(),
             Detector::Seeker => self.seeker.is_some(),
-            Detector::Pickup | Detector::Stats => false,
+            Detector::Zone | Detector::Pickup | Detector::Stats => false,
         }
     }
 }

@@ -91,8 +91,9 @@ pub(crate) fn is_placeholder(name: &str) -> bool {
     let words: Vec<&str> = name.split('.').collect();
     match words.as_slice() {
         ["who" | "on" | "part" | "cue" | "need" | "time" | "value"] => true,
-        ["count" | "flag", name] => !name.is_empty(),
-        ["who" | "on", "count" | "flag" | "stat", name] => !name.is_empty(),
+        ["count" | "flag", name] | ["who" | "on", "count" | "flag" | "stat", name] => {
+            !name.is_empty()
+        }
         _ => false,
     }
 }

@@ -142,10 +142,10 @@ impl Resolver {
             Action::Spawn { kind, .. } => {
                 self.kind(kind, &field.key("spawn"));
             }
-            Action::Stop { name, .. } => {
-                if !scene.reactions.iter().any(|other| other.name.as_ref() == Some(name)) {
-                    self.unknown_reaction(scene, name, &field.key("stop"));
-                }
+            Action::Stop { name, .. }
+                if !scene.reactions.iter().any(|other| other.name.as_ref() == Some(name)) =>
+            {
+                self.unknown_reaction(scene, name, &field.key("stop"));
             }
             Action::Send { event, .. } if event.detector().is_none() => {
                 self.error(field.key("send"), Fault::NeverDetected { event: *event });

@@ -5,7 +5,7 @@ use std::collections::VecDeque;
 use smallvec::SmallVec;
 
 use crate::Time;
-use crate::scene::{EntityId, ReactionId};
+use crate::scene::ReactionId;
 
 use super::{Event, State};
 
@@ -39,15 +39,8 @@ pub(crate) struct Thread {
 pub(crate) type Queue = VecDeque<(Box<Event>, Option<u64>)>;
 
 impl State {
-    /// The numbers of a reaction's runs, of one subject or of all, oldest first.
-    pub(crate) fn runs_of(
-        &self,
-        reaction: ReactionId,
-        who: Option<Option<EntityId>>,
-    ) -> SmallVec<[u64; 2]> {
-        let runs = self.runs.iter().filter(|(_, run)| {
-            run.reaction == reaction && who.is_none_or(|who| run.event.who == who)
-        });
-        runs.map(|(number, _)| *number).collect()
+    /// Whether a reaction has not yet done everything about an event that `concerns` holds of.
+    pub(crate) fn is_busy(&self, reaction: ReactionId, concerns: impl Fn(&Event) -> bool) -> bool {
+        self.runs.values().any(|run| run.reaction == reaction && concerns(&run.event))
     }
 }
