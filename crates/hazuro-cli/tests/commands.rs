@@ -59,7 +59,7 @@ fn the_demo_tells_its_story() {
     let output = hazuro(&["demo"]);
     assert_eq!(output.status.code(), Some(0), "{}", stderr(&output));
     let told = stdout(&output);
-    assert!(told.lines().count() < 240, "{told}");
+    assert!(told.lines().count() < 350, "{told}");
     for line in [
         "58 of 58 expectations met",
         "2.400000  enter         sluice_pad   miller",
@@ -314,4 +314,78 @@ fn test_looks_for_playtests_in_folders_at_any_depth() {
         stdout(&output)
     );
     assert!(stderr(&output).contains("did you mean `expect`?"), "{}", stderr(&output));
+}
+
+#[test]
+fn the_log_tells_as_much_as_it_is_asked_to() {
+    let playtest = demo("mill.playtest.toml");
+    let lines = |level: &[&str]| -> Vec<serde_json::Value> {
+        let arguments = [&["run", &playtest, "--log", "-"], level].concat();
+        let log = stdout(&hazuro(&arguments));
+        log.lines().map(|line| serde_json::from_str(line).expect("JSON")).collect()
+    };
+    let events = lines(&[]);
+    let actions = lines(&["--log-level", "actions"]);
+    let all = lines(&["--log-level", "all"]);
+    let having = |lines: &[serde_json::Value], key: &str| {
+        lines.iter().filter(|line| line.get(key).is_some()).count()
+    };
+    assert_eq!(having(&events, "event") + 1, events.len());
+    assert_eq!(having(&events, "event"), having(&all, "event"));
+    assert!(having(&actions, "did") > 20 && having(&actions, "said") > 8);
+    assert_eq!((having(&actions, "refused"), having(&actions, "did")), (0, having(&all, "did")));
+    let left = |line: &&serde_json::Value| {
+        line["refused"] == "collect" && line["what"] == "poultice" && line["with"] == "miller"
+    };
+    let left = all.iter().find(left).expect("the poultice is left lying");
+    assert_eq!(left["why"], "it would give nothing");
+    let empty = all.iter().find(|line| line["event"] == "empty").expect("somebody is worn out");
+    assert_eq!((&empty["stat"], &empty["value"]), (&"health".into(), &0.0.into()));
+    let alone = hazuro(&["run", &playtest, "--log-level", "all"]);
+    assert_eq!(alone.status.code(), Some(2), "a level without a log");
+}
+
+#[test]
+fn a_script_that_fails_is_shown_where_it_does() {
+    let folder = Folder::new("script");
+    let script = "fn f(event) {\n  say(\"x\");\n  let a = event.whoo;\n}\n";
+    folder.write("yard.rhai", script);
+    let scene = "[scene]\nscripts = [\"yard.rhai\"]\n[[reaction]]\non = { cue = \"go\" }\n\
+                 do = [{ call = \"f\" }]\n[[reaction]]\non = { start = true }\n\
+                 do = [{ cue = \"go\" }]\n";
+    let scene = folder.write("yard.scene.toml", scene);
+    let output = hazuro(&["run", &scene, "--seconds", "1"]);
+    assert_eq!(output.status.code(), Some(2));
+    let told = stderr(&output);
+    for part in ["yard.rhai:3:17", "let a = event.whoo;", "reaction 1 (on cue go)", "`cue go`"] {
+        assert!(told.contains(part), "{part} in\n{told}");
+    }
+    folder.write("yard.rhai", "fn g() { }");
+    let output = hazuro(&["check", &scene]);
+    assert_eq!(output.status.code(), Some(2));
+    assert!(stdout(&output).contains("there is no function named `f` to call"));
+}
+
+#[test]
+fn the_mill_and_the_yard_tell_the_same_story_at_any_rate() {
+    for name in ["mill.playtest.toml", "yard.playtest.toml"] {
+        let playtest = demo(name);
+        let log = |rate: &str| {
+            let log =
+                hazuro(&["run", &playtest, "--rate", rate, "--log", "-", "--log-level", "all"]);
+            let lines = stdout(&log);
+            let told = lines.lines().skip(1).map(|line| {
+                let mut line: serde_json::Value = serde_json::from_str(line).expect("JSON");
+                // In which tick it was is all that may differ.
+                line["tick"].take();
+                line.to_string()
+            });
+            told.collect::<Vec<_>>()
+        };
+        let first = log("60");
+        assert!(first.len() > 40);
+        for rate in ["7", "240"] {
+            assert_eq!(log(rate), first, "{name} at {rate} Hz");
+        }
+    }
 }

@@ -231,9 +231,9 @@ proptest! {
         }
         let end = play.state().clone();
         play.restore(past[back].clone());
-        for step in back..60 {
+        for (step, told) in told.iter().enumerate().skip(back) {
             let again = play.advance(Time::from_secs((step + 1) as f64 / 10.0));
-            prop_assert_eq!(again, &told[step][..]);
+            prop_assert_eq!(again, &told[..]);
         }
         prop_assert_eq!(play.state(), &end);
     }

@@ -73,7 +73,7 @@ impl Scene {
     }
 
     /// What a stat of an entity is like, its own or its kind's; none if it has no such stat. Who
-    /// walks has the stat [`WALK`].
+    /// walks has the stat [`WALK`](super::WALK).
     pub fn stat(&self, entity: EntityId, stat: StatId) -> Option<&Stat> {
         self.thing(entity).stat(stat)
     }
