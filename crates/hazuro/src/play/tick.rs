@@ -8,13 +8,13 @@ use crate::why::Witness;
 
 use super::entry::By;
 use super::running::stop;
-use super::watch::Watch;
 use super::{Play, intents};
 
 impl Play {
     /// Plays until `until`.
     pub(super) fn run<W: Witness>(&mut self, until: Time, witness: &mut W) {
         self.beside.entries.clear();
+        self.beside.watch.heard.clear();
         if self.state.now >= until {
             return;
         }
@@ -41,7 +41,7 @@ impl Play {
         if W::LISTENS {
             // Until then nothing changes; what happens at that very moment is to be heard too.
             let until = next.min(wake.unwrap_or(end)) + Time::from_nanos(1);
-            Watch::hear(&self.scene, &self.state, until.min(end), witness);
+            self.beside.watch.hear(&self.scene, &self.state, until.min(end), witness);
         }
         if let Some(time) = wake.filter(|time| *time <= next) {
             self.state.now = time;

@@ -15,6 +15,7 @@ use crate::Time;
 use crate::detect::probe::ProbeRay;
 use crate::detect::{Change, look, members};
 use crate::geometry::{Aabb, Form, Pose};
+use crate::mix::MixMap;
 use crate::motion::{Path, Segment};
 use crate::scene::{BodySpec, Detector, EntityId, Layers, Scene, Switch, Thing};
 use crate::space::{Course, Face, Index, Indices};
@@ -58,6 +59,8 @@ pub(super) struct Watch {
     pub(super) rounds: Rounds,
     /// The last ray of each probe.
     pub(super) rays: BTreeMap<EntityId, ProbeRay>,
+    /// What a witness has heard of in this run, and the changes that rested on.
+    pub(super) heard: MixMap<Pair, (u32, u32)>,
     /// Who is near; kept for its memory.
     pub(super) near: Vec<Near>,
 }
@@ -262,7 +265,7 @@ impl Watch {
 
     /// Runs the gates of every pair that a witness asks for, from now until `until`, for it to
     /// hear.
-    pub fn hear<W: Witness>(scene: &Scene, state: &State, until: Time, witness: &mut W) {
+    pub fn hear<W: Witness>(&mut self, scene: &Scene, state: &State, until: Time, witness: &mut W) {
         let subjects: Vec<EntityId> =
             scene.ids().filter(|id| scene.has_body(*id) || scene.is_solid(*id)).collect();
         for on in scene.ids() {
@@ -272,12 +275,25 @@ impl Watch {
                     scene.has_body(**who) || (region.solids && state.owner(scene, **who).is_none())
                 };
                 for &who in subjects.iter().filter(subject) {
-                    if witness.wants(&Chain::Detector { on, detector, who }) {
+                    let chain = Chain::Detector { on, detector, who };
+                    let pair = (on, detector, who);
+                    if witness.wants(&chain) && self.is_news(scene, state, pair) {
                         look((scene, state), (on, detector, who), until, witness);
                     }
                 }
             }
         }
+    }
+
+    /// Whether a pair can be otherwise than when it was last heard: one of the two moves, or has
+    /// been changed since.
+    fn is_news(&mut self, scene: &Scene, state: &State, pair: Pair) -> bool {
+        let changes = self.changes(scene, pair);
+        let (on, detector, who) = pair;
+        let mut movers = members(scene, detector, who).into_iter().chain([on]);
+        let moves = movers.any(|mover| state.is_moving(scene, mover));
+        let before = self.heard.insert(pair, changes);
+        moves || before != Some(changes)
     }
 
     pub(super) fn changes(&self, scene: &Scene, (on, detector, who): Pair) -> (u32, u32) {

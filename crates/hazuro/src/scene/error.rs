@@ -255,7 +255,7 @@ impl Fault {
                 Some(format!("did you mean `{nearest}`?"))
             }
             Self::Unknown { what: "tag", .. } => {
-                Some("a tag exists once an entity or a kind has it".into())
+                Some("a tag exists once an entity or a kind has it, or something gives it".into())
             }
             Self::Unknown { what: "layer", .. } => {
                 Some("a layer exists once an entity or a kind is in it".into())
