@@ -61,7 +61,7 @@ fn the_demo_tells_its_story() {
     let told = stdout(&output);
     assert!(told.lines().count() < 350, "{told}");
     for line in [
-        "58 of 58 expectations met",
+        "62 of 62 expectations met",
         "2.400000  enter         sluice_pad   miller",
         "refused       lever_toll   miller       for want of tokens",
         "9.912414  “The gate shuts",
@@ -115,7 +115,7 @@ fn test_passes_and_fails_with_what_was_seen_instead() {
     let output = hazuro(&["test", DEMO]);
     assert_eq!(output.status.code(), Some(0));
     let told = stdout(&output);
-    assert!(told.ends_with("58 passed, 0 failed\n"), "{told}");
+    assert!(told.ends_with("62 passed, 0 failed\n"), "{told}");
 
     let folder = Folder::new("test");
     folder.write(

@@ -57,6 +57,16 @@ struct Line<'a> {
 }
 
 /// How much a log tells.
+///
+/// ```
+/// use hazuro::{Play, Scene, Time};
+/// use hazuro_files::{Level, write_log};
+/// let mut play = Play::new(Scene::builder("Yard").build().unwrap());
+/// let entries = play.advance(Time::from_secs(1.0)).to_vec();
+/// let mut log = Vec::new();
+/// write_log(&mut log, &play, &entries, Level::All).unwrap();
+/// assert_eq!(log.iter().filter(|byte| **byte == b'\n').count(), 2);
+/// ```
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord)]
 pub enum Level {
     /// Events.

@@ -14,6 +14,7 @@ use rhai::{
     AST, Dynamic, Engine, EvalAltResult, FnPtr, ImmutableString, Map, NativeCallContext, Position,
     Token,
 };
+use serde_json::Value;
 
 use crate::action_read::read_action;
 use crate::condition::bounded;
@@ -209,8 +210,7 @@ fn actions(engine: &mut Engine) {
 /// Registers a handler, as long as the script is run from top to bottom.
 #[expect(clippy::needless_pass_by_value, reason = "as the engine gives it")]
 fn register(context: NativeCallContext<'_>, keys: Map, run: FnPtr) -> Outcome<()> {
-    let keys = Dynamic::from(keys);
-    let told: TriggerKeys = read_keys(&keys)?;
+    let told: TriggerKeys = read_keys(written(&Dynamic::from(keys), &nobody)?)?;
     let triggers = read_trigger(&told).map_err(|bad| Box::<EvalAltResult>::from(bad.message))?;
     let place = context.call_position();
     REGISTERED.with_borrow_mut(|registered| {
@@ -224,36 +224,53 @@ fn register(context: NativeCallContext<'_>, keys: Map, run: FnPtr) -> Outcome<()
 
 /// Does an action that is written as in a scene file.
 fn perform(act: &mut Act<'_>, keys: &Dynamic) -> Outcome<bool> {
-    let named = with_names(act, keys);
-    let keys: ActionKeys = read_keys(&named)?;
+    let name = |entity: EntityId| act.scene().name(entity).to_owned();
+    let keys: ActionKeys = read_keys(written(keys, &name)?)?;
     let action = read_action(&keys).map_err(|all| -> Box<EvalAltResult> {
         all.into_iter().map(|bad| bad.message).collect::<Vec<_>>().join("; ").into()
     })?;
     act.run(action).map_err(words)
 }
 
-fn read_keys<'a, T: serde::Deserialize<'a>>(keys: &'a Dynamic) -> Outcome<T> {
-    rhai::serde::from_dynamic(keys).map_err(|mut error| {
-        let _ = error.take_position();
+/// Reads a table as it would stand in a scene file.
+fn read_keys<T: serde::de::DeserializeOwned>(keys: Value) -> Outcome<T> {
+    serde_json::from_value(keys).map_err(|error| {
         let message = error.to_string();
-        // Without what the engine says before it comes to the point, and all that would do.
-        let message = message.strip_prefix("Syntax error: ").unwrap_or(&message);
-        message.split(", expected one of").next().unwrap_or(message).to_owned().into()
+        // Without all that would do.
+        message.split(", expected one of").next().unwrap_or(&message).to_owned().into()
     })
 }
 
-/// The same with each entity replaced by its name.
-fn with_names(act: &Act<'_>, value: &Dynamic) -> Dynamic {
+/// A value as it would stand in a scene file: each entity by its name.
+fn written(value: &Dynamic, name: &dyn Fn(EntityId) -> String) -> Outcome<Value> {
     if let Some(handle) = value.clone().try_cast::<Handle>() {
-        return act.scene().name(handle.0).to_owned().into();
+        return Ok(name(handle.0).into());
     }
-    match value.read_lock::<Map>() {
-        Some(map) => {
-            let named = map.iter().map(|(key, value)| (key.clone(), with_names(act, value)));
-            Dynamic::from(named.collect::<Map>())
-        }
-        None => value.clone(),
+    if let Some(map) = value.read_lock::<Map>() {
+        let entries = map.iter().map(|(key, value)| Ok((key.to_string(), written(value, name)?)));
+        return Ok(Value::Object(entries.collect::<Outcome<_>>()?));
     }
+    if let Some(list) = value.read_lock::<rhai::Array>() {
+        let items = list.iter().map(|value| written(value, name));
+        return Ok(Value::Array(items.collect::<Outcome<_>>()?));
+    }
+    if let Ok(whole) = value.as_int() {
+        return Ok(whole.into());
+    }
+    if let Ok(number) = value.as_float() {
+        return Ok(number.into());
+    }
+    if let Ok(flag) = value.as_bool() {
+        return Ok(flag.into());
+    }
+    let text = value.clone().into_immutable_string();
+    let odd = |kind| format!("`{kind}` cannot stand here: numbers, texts, lists, entities can");
+    text.map(|text| text.as_str().into()).map_err(|kind| odd(kind).into())
+}
+
+/// The name of nobody, where there are no entities yet.
+fn nobody(_: EntityId) -> String {
+    String::new()
 }
 
 fn questions(engine: &mut Engine) {
@@ -356,8 +373,7 @@ fn place_of(place: DVec3) -> Dynamic {
 }
 
 fn shape_of(keys: Map) -> Outcome<Shape> {
-    let keys = Dynamic::from(keys);
-    let told: PosedKeys = read_keys(&keys)?;
+    let told: PosedKeys = read_keys(written(&Dynamic::from(keys), &nobody)?)?;
     let shape = told.given().simple().next();
     shape.ok_or_else(|| "a shape is wanted, as #{ box: [1, 1, 1] }".into())
 }

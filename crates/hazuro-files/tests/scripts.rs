@@ -363,3 +363,56 @@ fn what_is_wrong_with_a_script_is_found_when_it_is_loaded() {
         ("no-such-file", "yard.toml:3:12".into())
     );
 }
+
+#[test]
+fn scripts_ask_the_four_questions_of_space() {
+    let solids = "[[entity]]\nname = \"wall\"\nlayers = [\"stone\"]\nat = [0, 0, 20]\n\
+                  solid = { box = [4, 4, 1] }\n\
+                  [[entity]]\nname = \"door\"\ntags = [\"wood\"]\nat = [0, 0, 25]\n\
+                  solid = { box = [4, 4, 1] }\n\
+                  [[reaction]]\non = { start = true }\ndo = [{ call = \"ask\" }]\n";
+    let script = r#"
+fn ask(event) {
+    let wall = entity("wall");
+    let hit = ray([0, 0, 10], [0, 0, 40]);
+    set("ray", if hit.entity == wall && hit.distance == 9.5 && hit.normal[2] == -1.0 { 1 } else { 0 });
+    let wood = ray([0, 0, 10], [0, 0, 40], #{ tag: "wood" });
+    set("tag", if wood.entity.name == "door" { 1 } else { 0 });
+    let rest = ray([0, 0, 10], wall, #{ without: wall, of: "solids" });
+    set("without", if rest == () { 1 } else { 0 });
+    let ball = #{ sphere: #{ radius: 0.5 } };
+    let swept = sweep(ball, [0, 0, 10], [0, 0, 40], #{ layers: ["stone"] });
+    set("sweep", if swept.distance == 9.0 { 1 } else { 0 });
+    set("overlap", overlap(#{ box: [1, 1, 20] }, [0, 0, 22], #{ of: ["solids"] }).len());
+    let near = nearest("wall", 9.0, #{ of: ["solids"], without: "wall" });
+    set("nearest", if near == entity("door") { 1 } else { 0 });
+    set("far", if distance(wall, near) == 5.0 { 1 } else { 0 });
+}
+"#;
+    let mut play = load(solids, script).unwrap();
+    let entries = play.advance(Time::from_secs(0.1)).to_vec();
+    let names = ["ray", "tag", "without", "sweep", "overlap", "nearest", "far"];
+    let counts = names.map(|name| (name, play.count(name)));
+    let wrong: Vec<_> = entries.iter().filter(|it| matches!(it, Entry::Problem { .. })).collect();
+    assert!(wrong.is_empty(), "{wrong:?}");
+    let expected = [1, 1, 1, 1, 2, 1, 1];
+    assert_eq!(counts.map(|(_, count)| count), expected, "{counts:?}");
+}
+
+#[test]
+fn questions_that_make_no_sense_are_answered_in_words() {
+    for (asked, expected) in [
+        ("ray([0, 0], [0, 0, 1])", "a place is [x, y, z], or an entity"),
+        ("ray([0, 0, 0], \"paad\")", "no entity named `paad`"),
+        ("ray([0, 0, 0], [0, 0, 1], #{ layer: \"x\" })", "`layer` is none of of, layers"),
+        ("ray([0, 0, 0], [0, 0, 1], #{ of: \"walls\" })", "there are solids, bodies and zones"),
+        ("ray([0, 0, 0], [0, 0, 1], #{ layers: [\"x\"] })", "no layer named `x`"),
+        ("overlap(#{ ball: 1 }, [0, 0, 0])", "unknown field `ball`"),
+        ("overlap(#{}, [0, 0, 0])", "a shape is wanted"),
+        ("nearest([0, 0, 0], -1)", "a reach is a number from 0"),
+        ("on(#{ enter: \"pad\" }, |e| 1)", "`on` stands outside of functions"),
+    ] {
+        let (message, _) = wrong(&format!("fn f(event) {{ {asked}; }}"));
+        assert!(message.contains(expected), "{asked}: {message}");
+    }
+}

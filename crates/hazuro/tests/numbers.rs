@@ -319,3 +319,71 @@ fn unable_actions_are_faults_where_they_can_be_known_and_refused_where_not() {
     });
     assert_eq!(refused.as_deref(), Some("it has not got the stat `health`"));
 }
+
+#[test]
+fn of_two_who_arrive_together_the_first_in_the_scene_collects() {
+    let grant = Grant::default().own_count("coins", 1);
+    let coin = Pickup { grant, ..Pickup::default() };
+    let runner = |name: &str, x: f64| Entity::new(name).body(ball(0.5)).at([x, 0.0, 0.0]);
+    let scene = Scene::builder("Race")
+        .entity(runner("left", -9.0))
+        .entity(runner("right", 9.0))
+        .entity(Entity::new("coin").zone(cube(2.0)).pickup(coin))
+        .build()
+        .unwrap();
+    let mut play = Play::new(scene);
+    for name in ["right", "left"] {
+        let who = play.scene().find(name).unwrap();
+        let (to, until) = ([0.0; 3].into(), Time::from_secs(1.0));
+        play.schedule(Time::ZERO, Input::Drive { who, to, until });
+    }
+    let entries = play_until(&mut play, 2.0);
+    let collected: Vec<_> =
+        words(&play, &entries).into_iter().filter(|it| it.starts_with("collect")).collect();
+    assert_eq!(collected, ["collect coin left"]);
+}
+
+#[test]
+fn a_reset_gives_back_what_was_there_at_the_start() {
+    let scene = dusty().kind(Kind::new("none")).build().unwrap();
+    let mut play = Play::new(scene);
+    play.place("ball", [0.0; 3]).unwrap();
+    play_until(&mut play, 1.0);
+    assert!((stat(&play, "ball", "health") - 60.0).abs() < 1e-9);
+    play.act(Action::reset("ball")).unwrap();
+    let entries = play_until(&mut play, 9.0);
+    assert_eq!(words(&play, &entries), ["exit dust ball teleport"]);
+    assert_eq!(stat(&play, "ball", "health"), 100.0, "and nothing of the dust is left");
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(32))]
+
+    #[test]
+    fn going_back_gives_the_same_numbers(places in prop::collection::vec(-3.0..3.0_f64, 1..20), back in 0..30_usize) {
+        let herb = Pickup { grant: Grant::default().stat("health", 7.0), back_after: Some(0.35), limit: Some(9) };
+        let scene = dusty()
+            .entity(Entity::new("herb").at([1.5, 0.0, 0.0]).zone(cube(1.0)).pickup(herb))
+            .reaction(Reaction::on(Trigger::empty("ball", "health")).then(Action::heal("who", 30.0)))
+            .build()
+            .unwrap();
+        let mut play = Play::new(scene);
+        let ball = play.scene().find("ball").unwrap();
+        for (index, x) in places.into_iter().enumerate() {
+            let (start, end) = (index as f64 * 0.2, index as f64 * 0.2 + 0.15);
+            let (to, until) = ([x, 0.0, 0.0].into(), Time::from_secs(end));
+            play.schedule(Time::from_secs(start), Input::Drive { who: ball, to, until });
+        }
+        let (mut past, mut told) = (Vec::new(), Vec::new());
+        for step in 0..40 {
+            past.push(play.state().clone());
+            told.push(play.advance(Time::from_secs(f64::from(step + 1) * 0.1)).to_vec());
+        }
+        let end = play.state().fingerprint();
+        play.restore(past[back].clone());
+        for (step, told) in told.iter().enumerate().skip(back) {
+            prop_assert_eq!(play.advance(Time::from_secs((step + 1) as f64 * 0.1)), &told[..]);
+        }
+        prop_assert_eq!(play.state().fingerprint(), end);
+    }
+}

@@ -13,6 +13,14 @@ use super::act::Act;
 type Run = dyn FnMut(&Event, &mut Act<'_>) -> Result<(), Failure> + Send;
 
 /// Why a handler or routine failed.
+///
+/// ```
+/// use hazuro::{Failure, Place};
+/// let plain = Failure::from("no more sacks".to_owned());
+/// let place = Place { file: "mill.rhai".into(), line: 3, column: 7 };
+/// let located = Failure { place: Some(place), ..plain };
+/// assert_eq!(located.message, "no more sacks");
+/// ```
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Failure {
     /// What went wrong, in full.

@@ -21,6 +21,12 @@ pub(crate) struct Aftermath {
 }
 
 /// Why an action was not carried out.
+///
+/// ```
+/// use hazuro::Refusal;
+/// assert_eq!(Refusal::OutOfStock.words(), "all of the stock is out");
+/// assert!(Refusal::Lacks("a solid".into()).is_mistake());
+/// ```
 #[derive(Clone, Debug, PartialEq, Eq)]
 #[non_exhaustive]
 pub enum Refusal {

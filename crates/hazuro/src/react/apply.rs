@@ -215,15 +215,24 @@ impl Doing<'_> {
     }
 
     fn reset(&mut self, what: EntityId) {
-        for entity in self.state.family(self.scene, what) {
+        let family = self.state.family(self.scene, what);
+        let switches = |state: &State, entity: &EntityId| {
+            let live = state.live(*entity);
+            (live.switches, live.taken, live.removed)
+        };
+        let before: Vec<_> = family.iter().map(|it| switches(self.state, it)).collect();
+        for &entity in &family {
             self.begin_anew(entity);
         }
+        let after: Vec<_> = family.iter().map(|it| switches(self.state, it)).collect();
         if self.scene.thing(what).stocked {
             self.after.disturbed.push((what, Cause::Remove));
         } else {
             // Put where it was, and switched as it was.
             self.after.disturbed.push((what, Cause::Teleport));
-            self.after.disturbed.push((what, Cause::Enable));
+            if before != after {
+                self.after.disturbed.push((what, Cause::Enable));
+            }
         }
     }
 

@@ -189,6 +189,12 @@ impl Switch {
 
 /// How a count or a stat changes. Counts stop at the ends of their range, stats at their least
 /// and most.
+///
+/// ```
+/// use hazuro::scene::{Action, Change};
+/// let train = Action::stat("who", "strength", Change::Add(1.0));
+/// let rest = Action::stat("who", "strength", Change::Set(5.0));
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Change<N = i64> {
     /// Add this much, which may be negative.
@@ -198,6 +204,12 @@ pub enum Change<N = i64> {
 }
 
 /// For what the actions after it wait.
+///
+/// ```
+/// use hazuro::scene::{Action, Wait};
+/// assert_eq!(Action::wait(2.0), Action::Wait(Wait::Seconds(2.0)));
+/// assert_eq!(Action::wait_for("gate"), Action::Wait(Wait::Arrival("gate".into())));
+/// ```
 #[derive(Clone, Debug, PartialEq)]
 pub enum Wait<T = String> {
     /// So many seconds.

@@ -7,6 +7,12 @@ use crate::motion::Easing;
 use super::Action;
 
 /// A movement as an [`Action`].
+///
+/// ```
+/// use hazuro::scene::{Action, Move};
+/// let lift: Move = Action::move_by("millstone", [0.0, 1.0, 0.0]).over(2.0);
+/// # let _ = lift;
+/// ```
 #[derive(Clone, Debug, PartialEq)]
 pub struct Move<T = String> {
     /// What moves.
@@ -33,6 +39,13 @@ pub enum Destination<T = String> {
 }
 
 /// A turn about Y as an [`Action`].
+///
+/// ```
+/// use hazuro::scene::{Action, Turn};
+/// let slowly: Turn = Action::face("owl", "who").rate(0.5);
+/// let at_once: Action = Action::turn("weathercock", 1.5).into();
+/// # let _ = (slowly, at_once);
+/// ```
 #[derive(Clone, Debug, PartialEq)]
 pub struct Turn<T = String> {
     /// What turns.

@@ -48,6 +48,12 @@ pub struct Effect {
 
 /// What an [`Effect`] does to one stat: (what is there + `add`) x `times`, while what is there
 /// changes by `rate`.
+///
+/// ```
+/// use hazuro::scene::Alter;
+/// let curse = Alter { add: -1.0, ..Alter::times(0.5) };
+/// assert_eq!((curse.add, curse.times, curse.rate), (-1.0, 0.5, 0.0));
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Alter {
     /// Added. Sums of several come before factors.
@@ -59,6 +65,13 @@ pub struct Alter {
 }
 
 /// What happens when somebody gets an effect that he has already.
+///
+/// ```
+/// use hazuro::scene::{Alter, Effect, Stacking};
+/// let stew = Effect::new("stew").alter("strength", Alter::add(1.0)).seconds(9.0);
+/// assert_eq!(stew.stacking(), Stacking::Refresh);
+/// assert_eq!(stew.again(Stacking::Extend).stacking().word(), "extend");
+/// ```
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
 pub enum Stacking {
     /// Its time begins anew.

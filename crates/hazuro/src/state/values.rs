@@ -48,6 +48,17 @@ pub(crate) struct Active {
 }
 
 /// What a stat changed from and to.
+///
+/// ```
+/// use hazuro::{Play, Scene, scene::{Action, Entity, Stat}};
+/// let health = Stat { start: 10.0, ..Stat::default() };
+/// let mut play =
+///     Play::new(Scene::builder("Yard").entity(Entity::new("miller").stat("health", health)).build()?);
+/// play.act(Action::hurt("miller", 4.0))?;
+/// let reading = play.step().iter().find_map(|entry| entry.event()?.reading).unwrap();
+/// assert_eq!((reading.was, reading.is), (10.0, 6.0));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Reading {
     /// Which stat.
