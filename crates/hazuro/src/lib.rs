@@ -34,6 +34,7 @@
 //! Lengths are metres, times seconds, angles radians; Y is up, axes are right-handed, and an
 //! unturned body faces -Z. The same input gives the same log, bit for bit, on any machine.
 
+mod bodies;
 mod detect;
 pub mod geometry;
 mod mix;

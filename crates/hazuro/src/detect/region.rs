@@ -305,19 +305,7 @@ fn velocity(path: &Path, time: Time, point: DVec3) -> DVec3 {
     else {
         return DVec3::ZERO;
     };
-    let span = (segment.end - segment.start).secs();
-    if span <= 0.0 || span > 1e6 || segment.from == segment.to {
-        return DVec3::ZERO;
-    }
-    if segment.from.rotation == segment.to.rotation {
-        return (segment.to.position - segment.from.position) / span;
-    }
-    // Over a short stretch around that moment, since it also turns.
-    let fraction = time.fraction(segment.start, segment.end);
-    let (low, high) = ((fraction - 5e-5).max(0.0), (fraction + 5e-5).min(1.0));
-    let at = |share: f64| segment.from.towards(&segment.to, share);
-    let local = at(fraction).inverse().point(point);
-    (at(high).point(local) - at(low).point(local)) / (span * (high - low))
+    segment.velocity(time, point)
 }
 
 /// Whether a subject is inside a zone or touches, the form being that of the detector, and how far

@@ -93,6 +93,11 @@ impl Convex {
         Self { radius: self.radius + margin, ..self.clone() }
     }
 
+    /// Whether turning about Y makes no difference to it.
+    pub(crate) fn is_round(&self) -> bool {
+        !matches!(self.core, Core::Box(_) | Core::Hull(_))
+    }
+
     /// Whether it has no end.
     pub fn is_endless(&self) -> bool {
         self.core == Core::HalfSpace

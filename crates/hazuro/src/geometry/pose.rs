@@ -3,7 +3,7 @@
 use std::hash::{Hash, Hasher};
 use std::ops::Mul;
 
-use glam::{DQuat, DVec3};
+use glam::{DQuat, DVec2, DVec3};
 
 /// A position in metres and a rotation (a unit quaternion).
 ///
@@ -38,6 +38,17 @@ impl Pose {
     #[must_use]
     pub fn turned(self, radians: f64) -> Self {
         Self { rotation: DQuat::from_rotation_y(radians), ..self }
+    }
+
+    /// The same place, turned about Y so that -Z points along `way`; unturned if that is straight up
+    /// or down.
+    #[must_use]
+    pub(crate) fn facing(self, way: DVec3) -> Self {
+        if way.x == 0.0 && way.z == 0.0 {
+            self
+        } else {
+            self.turned(DVec2::new(-way.z, -way.x).to_angle())
+        }
     }
 
     /// A point given in this pose's frame, in the frame the pose is given in.

@@ -31,6 +31,24 @@ impl Segment {
         }
     }
 
+    /// How fast a point of what moves along it moves at `time`, in metres a second; at rest where
+    /// it stands still or only jumps.
+    pub fn velocity(&self, time: Time, point: DVec3) -> DVec3 {
+        let span = (self.end - self.start).secs();
+        if span <= 0.0 || span > 1e6 || self.from == self.to {
+            return DVec3::ZERO;
+        }
+        if self.from.rotation == self.to.rotation {
+            return (self.to.position - self.from.position) / span;
+        }
+        // Over a short stretch around that moment, since it also turns.
+        let fraction = time.fraction(self.start, self.end);
+        let (low, high) = ((fraction - 5e-5).max(0.0), (fraction + 5e-5).min(1.0));
+        let at = |share: f64| self.from.towards(&self.to, share);
+        let local = at(fraction).inverse().point(point);
+        (at(high).point(local) - at(low).point(local)) / (span * (high - low))
+    }
+
     /// The part of the segment from `start` to `end`.
     #[must_use]
     pub fn between(&self, start: Time, end: Time) -> Self {

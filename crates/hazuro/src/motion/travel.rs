@@ -4,8 +4,12 @@
 //! it. The chords are cut at fixed fractions of the movement, so they are the same at any tick
 //! rate; between two cuts everything moves evenly, which is what sweeps need to be exact.
 
+use std::hash::{Hash, Hasher};
+
+use glam::DVec3;
+
 use crate::Time;
-use crate::geometry::Pose;
+use crate::geometry::{Pose, bits};
 
 use super::Easing;
 
@@ -34,13 +38,15 @@ const MAX_CHORDS: f64 = 10_000.0;
 /// assert_eq!(lift.pose(Time::from_secs(1.0)).position.y, 1.5);
 /// assert_eq!(lift.pose(Time::from_secs(9.0)).position.y, 3.0);
 /// ```
-#[derive(Clone, Debug, PartialEq, Hash)]
+#[derive(Clone, Debug, PartialEq)]
 pub struct Travel {
     start: Time,
     end: Time,
     from: Pose,
     to: Pose,
     ease: Easing,
+    /// The constant acceleration under way, in metres a second squared; 0 on all that is eased.
+    acceleration: DVec3,
     chords: u32,
 }
 
@@ -58,7 +64,54 @@ impl Travel {
             }
         };
         let chords = chords.ceil().clamp(1.0, MAX_CHORDS) as u32;
-        Self { start, end, from, to, ease, chords }
+        Self { start, end, from, to, ease, acceleration: DVec3::ZERO, chords }
+    }
+
+    /// A movement under constant acceleration, as of something thrown, which lasts from `start` to
+    /// `end` and begins at `from` with `velocity`, in metres a second. Turns evenly towards
+    /// `rotation`.
+    ///
+    /// ```
+    /// use hazuro::{Time, geometry::Pose, motion::Travel};
+    /// use glam::{DQuat, DVec3};
+    /// let (start, end) = (Time::ZERO, Time::from_secs(1.0));
+    /// let (up, gravity) = (DVec3::Y * 5.0, DVec3::Y * -10.0);
+    /// let throw = Travel::arc(start, end, Pose::IDENTITY, DQuat::IDENTITY, up, gravity);
+    /// assert!((throw.pose(Time::from_secs(0.5)).position.y - 1.25).abs() < 5e-5);
+    /// assert_eq!(throw.pose(end).position.y, 0.0);
+    /// ```
+    pub fn arc(
+        start: Time,
+        end: Time,
+        from: Pose,
+        rotation: glam::DQuat,
+        velocity: DVec3,
+        acceleration: DVec3,
+    ) -> Self {
+        let seconds = (end - start).secs();
+        let way = (velocity + acceleration * (seconds / 2.0)) * seconds;
+        let to = Pose { position: from.position + way, rotation };
+        let turning = from.angle_to(&to) / CHORD_TURN;
+        // A chord lies off a parabola by an eighth of the acceleration times its time squared.
+        let bent = seconds * (acceleration.length() / (8.0 * CHORD_ERROR)).sqrt();
+        let chords = turning.max(bent).ceil().clamp(1.0, MAX_CHORDS) as u32;
+        Self { start, end, from, to, ease: Easing::Linear, acceleration, chords }
+    }
+
+    /// How fast the mover is at `time`, in metres a second, unless it is eased; 0 when it is there.
+    pub fn velocity(&self, time: Time) -> DVec3 {
+        let seconds = (self.end - self.start).secs();
+        if time >= self.end || seconds <= 0.0 {
+            return DVec3::ZERO;
+        }
+        let since = (time.max(self.start) - self.start).secs();
+        (self.to.position - self.from.position) / seconds
+            + self.acceleration * (since - seconds / 2.0)
+    }
+
+    /// Keeps the mover turned like this from now on.
+    pub(crate) fn turn_to(&mut self, rotation: glam::DQuat) {
+        (self.from.rotation, self.to.rotation) = (rotation, rotation);
     }
 
     /// When it began.
@@ -91,7 +144,9 @@ impl Travel {
 
     /// Whether it goes straight and evenly, without turning.
     pub(crate) fn is_straight(&self) -> bool {
-        self.ease == Easing::Linear && self.from.rotation == self.to.rotation
+        self.ease == Easing::Linear
+            && self.from.rotation == self.to.rotation
+            && self.acceleration == DVec3::ZERO
     }
 
     /// Until when to follow it at one go from `now` on; none if it is over.
@@ -163,7 +218,13 @@ impl Travel {
         if time < self.start {
             return self.from;
         }
-        let at = |chord: u32| self.ease.progress(f64::from(chord) / f64::from(self.chords));
+        let share = |chord: u32| f64::from(chord) / f64::from(self.chords);
+        if self.acceleration != DVec3::ZERO {
+            let fraction = time.fraction(self.chord_end(chord), self.chord_end(chord + 1));
+            let [low, high] = [share(chord), share(chord + 1)].map(|share| self.on_arc(share));
+            return low.towards(&high, fraction);
+        }
+        let at = |chord: u32| self.ease.progress(share(chord));
         let progress = match self.ease {
             Easing::Linear => time.fraction(self.start, self.end),
             Easing::Steps { .. } => at(chord),
@@ -174,5 +235,20 @@ impl Travel {
             }
         };
         self.from.towards(&self.to, progress)
+    }
+
+    /// The pose when so much of the time of a movement under acceleration is over.
+    fn on_arc(&self, share: f64) -> Pose {
+        let mut pose = self.from.towards(&self.to, share);
+        let seconds = (self.end - self.start).secs();
+        pose.position += self.acceleration * (seconds * seconds * share * (share - 1.0) / 2.0);
+        pose
+    }
+}
+
+impl Hash for Travel {
+    fn hash<H: Hasher>(&self, state: &mut H) {
+        (self.start, self.end, self.from, self.to, self.ease).hash(state);
+        (bits(self.acceleration), self.chords).hash(state);
     }
 }

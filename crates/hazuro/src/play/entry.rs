@@ -68,6 +68,17 @@ pub enum Entry {
         /// The event that led there.
         event: Option<Box<Event>>,
     },
+    /// Somebody on foot does not get where he is to go. He waits there, and goes on when he can.
+    Halted {
+        /// When.
+        time: Time,
+        /// Who.
+        who: EntityId,
+        /// What is in the way, if it is an entity.
+        by: Option<EntityId>,
+        /// Where he is to go, in metres.
+        goal: glam::DVec3,
+    },
     /// What a reaction still had to do was ended: by an event, by a stop, or because it began
     /// anew.
     Stopped {
@@ -128,6 +139,7 @@ impl Entry {
             | Self::Said { time, .. }
             | Self::Refused { time, .. }
             | Self::Stopped { time, .. }
+            | Self::Halted { time, .. }
             | Self::Problem { time, .. } => *time,
         }
     }

@@ -67,8 +67,12 @@ impl Watch {
 
     /// Looks at one entity from now on.
     pub(super) fn look(&mut self, scene: &Scene, state: &State, entity: EntityId, cause: Cause) {
+        if scene.has_movers() {
+            self.jostle(scene, state, entity);
+        }
         let strolls = cause == Cause::Move
             && self.strolls.may(entity)
+            && state.live(entity).rides.is_none()
             && (state.links.is_empty() || !state.links.contains_key(&entity));
         let step = if strolls { small_step(state, entity) } else { None };
         if !self.rounds.is_empty() {

@@ -6,6 +6,7 @@ mod dispatch;
 mod entry;
 mod handler;
 mod intents;
+mod legwork;
 mod looking;
 mod pending;
 mod players;

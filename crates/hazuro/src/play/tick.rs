@@ -3,7 +3,7 @@
 use crate::Time;
 use crate::react::face;
 use crate::scene::{Detector, EventKind};
-use crate::state::{Cause, Event, Input, Item};
+use crate::state::{Cause, Event, Input, Item, Target};
 use crate::why::Witness;
 
 use super::entry::By;
@@ -32,16 +32,29 @@ impl Play {
 
     /// Lets the next thing before `end` happen. `false` if there is none.
     fn happen<W: Witness>(&mut self, end: Time, witness: &mut W) -> bool {
+        if let Some(who) = self.beside.watch.jostled.pop_first() {
+            self.settle(who, witness);
+            return true;
+        }
         let due = self.state.agenda.next().filter(|due| due.time < end);
         let crossing = self.beside.watch.next_crossing(&self.scene).filter(|time| *time < end);
         let wake = self.beside.watch.next_wake().filter(|time| *time < end);
+        let decision = self.beside.watch.next_decision().filter(|time| *time < end);
         let round = self.beside.watch.rounds.next().filter(|time| *time < end);
         let next = due.map_or(end, |due| due.time);
         let next = next.min(crossing.unwrap_or(end)).min(round.unwrap_or(end));
         if W::LISTENS {
             // Until then nothing changes; what happens at that very moment is to be heard too.
-            let until = next.min(wake.unwrap_or(end)) + Time::from_nanos(1);
+            let until = next.min(wake.unwrap_or(end)).min(decision.unwrap_or(end));
+            let until = until + Time::from_nanos(1);
             self.beside.watch.hear(&self.scene, &self.state, until.min(end), witness);
+        }
+        if let Some(time) = decision.filter(|time| *time <= next && *time <= wake.unwrap_or(end)) {
+            self.state.now = time;
+            if let Some(who) = self.beside.watch.take_decision() {
+                self.settle(who, witness);
+            }
+            return true;
         }
         if let Some(time) = wake.filter(|time| *time <= next) {
             self.state.now = time;
@@ -133,7 +146,19 @@ impl Play {
         let (scene, state) = (&*self.scene, &mut self.state);
         let (who, cause) = match input {
             Input::Walk { who, to } => {
-                if !intents::walk(scene, state, who, to) {
+                if !intents::walk(scene, state, who, [to], None) {
+                    return;
+                }
+                (who, Cause::Move)
+            }
+            Input::WalkAlong { who, through } => {
+                if !intents::walk(scene, state, who, through, None) {
+                    return;
+                }
+                (who, Cause::Move)
+            }
+            Input::Follow { who, whom, near } => {
+                if !intents::walk(scene, state, who, [Target::Entity(whom)], Some(near)) {
                     return;
                 }
                 (who, Cause::Move)

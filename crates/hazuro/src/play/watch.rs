@@ -9,7 +9,7 @@
 //! Everything here can be rebuilt from the scene and the state, so none of it is part of a state.
 
 use std::cmp::Reverse;
-use std::collections::{BTreeMap, BinaryHeap};
+use std::collections::{BTreeMap, BTreeSet, BinaryHeap};
 
 use crate::Time;
 use crate::detect::probe::ProbeRay;
@@ -63,6 +63,11 @@ pub(super) struct Watch {
     pub(super) heard: MixMap<Pair, (u32, u32)>,
     /// Who is near; kept for its memory.
     pub(super) near: Vec<Near>,
+    /// Bodies around which something has changed, and that must be looked at at once.
+    pub(super) jostled: BTreeSet<EntityId>,
+    /// When bodies that move by themselves have something to decide, or are looked at again.
+    pub(super) decisions: BTreeSet<(Time, EntityId)>,
+    pub(super) decision_of: MixMap<EntityId, Time>,
 }
 
 impl Watch {
@@ -153,20 +158,20 @@ impl Watch {
                 }
             }
         }
-        if state.is_childless(scene, entity) {
+        if state.is_alone(scene, entity) {
             self.marks[entity.index()].change += 1;
             self.look(scene, state, entity, cause);
         } else {
             // All are marked before any is looked at, so that nothing found is void at once.
-            let family = state.family(scene, entity);
-            for &entity in &family {
+            let company = state.company(scene, entity);
+            for &entity in &company {
                 if cause != Cause::Move {
                     self.strolls.get_mut(entity).lose();
                 }
                 self.marks[entity.index()].change += 1;
                 self.follow(scene, state, entity);
             }
-            for entity in family {
+            for entity in company {
                 self.look(scene, state, entity, cause);
             }
         }

@@ -48,6 +48,8 @@ pub enum Refusal {
     OutOfStock,
     /// It would become its own ancestor.
     OwnChild,
+    /// Who is to jump stands on nothing.
+    NotStanding,
 }
 
 impl Refusal {
@@ -63,6 +65,7 @@ impl Refusal {
             Self::NotDetected => "it lasts while the subject is detected, and it is not".into(),
             Self::OutOfStock => "all of the stock is out".into(),
             Self::OwnChild => "it would become its own ancestor".into(),
+            Self::NotStanding => "it stands on nothing".into(),
         }
     }
 

@@ -1,14 +1,14 @@
 //! What actions do to the state.
 
-use glam::{DQuat, DVec2, DVec3};
+use glam::{DQuat, DVec3};
 
 use crate::Time;
 use crate::geometry::Pose;
-use crate::motion::{Easing, Travel};
+use crate::motion::Travel;
 use crate::scene::{
     Action, Change, Destination, EntityId, EventKind, Move, Pace, Scene, Switch, Turn, Wait,
 };
-use crate::state::{Cause, Event, State, Target};
+use crate::state::{Cause, Event, Mode, Order, State, Target};
 
 use super::{Aftermath, Refusal};
 
@@ -27,9 +27,20 @@ impl Doing<'_> {
             Action::Move(movement) => self.travel(movement),
             Action::Teleport { what, to } => {
                 let place = self.state.pose(self.scene, *to, self.state.now);
+                self.state.dismount(self.scene, *what);
                 self.put(*what, self.state.in_parent(self.scene, *what, place));
             }
             Action::Turn(turn) => self.turn(turn),
+            Action::Walk { what, to } => {
+                self.may_walk(*what)?;
+                let to = Target::Place(self.state.pose(self.scene, *to, self.state.now).position);
+                self.order(*what, Some(Order::new([to], None)));
+            }
+            Action::Halt(what) => {
+                self.may_walk(*what)?;
+                self.order(*what, None);
+            }
+            Action::Jump(what) => self.jump(*what)?,
             Action::Switch { what, switch, to } => self.switch(*what, *switch, *to)?,
             Action::Tag { what, tag } => self.tag(*what, tag, true),
             Action::Untag { what, tag } => self.tag(*what, tag, false),
@@ -70,6 +81,7 @@ impl Doing<'_> {
     fn travel(&mut self, movement: &Move<EntityId>) {
         let Move { what, over, ease, .. } = *movement;
         let (scene, now) = (self.scene, self.state.now);
+        self.state.dismount(scene, what);
         let from = self.state.local_pose(what, now);
         let to = match movement.to {
             Destination::Point => {
@@ -99,6 +111,31 @@ impl Doing<'_> {
         }
     }
 
+    fn may_walk(&self, what: EntityId) -> Result<(), Refusal> {
+        let walks = self.scene.walking_speed(what).is_some();
+        if walks { Ok(()) } else { Err(Refusal::Lacks("legs to walk with".into())) }
+    }
+
+    fn order(&mut self, what: EntityId, order: Option<Order>) {
+        self.state.order(what, order);
+        self.after.disturbed.push((what, Cause::Move));
+    }
+
+    fn jump(&mut self, what: EntityId) -> Result<(), Refusal> {
+        let jumps = self.scene.mover(what).is_some_and(|mover| mover.legs.jump > 0.0);
+        if !jumps {
+            return Err(Refusal::Lacks("legs to jump with".into()));
+        }
+        let stance = self.state.live_mut(what).stance.as_deref_mut();
+        let Some(stance) = stance.filter(|stance| stance.mode == Mode::Stands) else {
+            return Err(Refusal::NotStanding);
+        };
+        (stance.jumps, stance.undecided) = (true, true);
+        stance.stride.clear();
+        self.after.disturbed.push((what, Cause::Move));
+        Ok(())
+    }
+
     /// Puts an entity somewhere at once.
     fn put(&mut self, what: EntityId, pose: Pose) {
         self.state.put(what, pose);
@@ -119,7 +156,7 @@ impl Doing<'_> {
             Some(to) => {
                 let here = self.state.pose(scene, what, now);
                 let way = self.state.pose(scene, to, now).position - here.position;
-                self.state.in_parent(scene, what, facing(here, way))
+                self.state.in_parent(scene, what, here.facing(way))
             }
             None => Pose { rotation: DQuat::from_rotation_y(by) * from.rotation, ..from },
         };
@@ -131,7 +168,7 @@ impl Doing<'_> {
         if end > now {
             self.state.send(what, from, Travel::new(now, end, from, to, ease));
         } else {
-            self.state.put(what, to);
+            turn_locally(self.state, what, to.rotation);
         }
         self.after.disturbed.push((what, Cause::Move));
     }
@@ -239,6 +276,7 @@ impl Doing<'_> {
     /// Makes an entity what and where it was at the start.
     fn begin_anew(&mut self, what: EntityId) {
         let state = &mut *self.state;
+        state.set_rides(what, None);
         *state.live_mut(what) = State::at_start(self.scene, what);
         state.own_values.remove(&what);
         state.effects.remove(&what);
@@ -256,6 +294,7 @@ impl Doing<'_> {
         if to.is_some_and(|to| self.state.lineage(self.scene, to).any(|up| up == what)) {
             return Err(Refusal::OwnChild);
         }
+        self.state.dismount(self.scene, what);
         let here = self.state.pose(self.scene, what, self.state.now);
         if to == self.scene.parent(what) {
             self.state.links.remove(&what);
@@ -269,27 +308,28 @@ impl Doing<'_> {
     }
 }
 
-/// Turns towards a place at once; a journey under way goes on from here.
+/// Turns towards a place at once; a journey under way goes on, turned that way.
 pub(crate) fn face(scene: &Scene, state: &mut State, who: EntityId, to: Target) {
     let here = state.pose(scene, who, state.now);
-    let facing = facing(here, to.pose(state, scene, here).position - here.position);
-    let journey = state.live(who).travel.as_deref().cloned();
-    let walks_to = state.live(who).walks_to.clone();
-    state.put(who, state.in_parent(scene, who, facing));
-    if let Some(journey) = journey.filter(|journey| journey.end() > state.now) {
-        let from = state.local_pose(who, state.now);
-        let to = Pose { rotation: from.rotation, ..*journey.to() };
-        let rest = Travel::new(state.now, journey.end(), from, to, Easing::Linear);
-        state.send(who, from, rest);
-        state.live_mut(who).walks_to = walks_to.map(|_| Box::new(to));
-    }
+    let facing = here.facing(to.pose(state, scene, here).position - here.position);
+    turn_to(scene, state, who, facing);
 }
 
-/// The pose turned about Y so that -Z points along `way`; unturned if that is straight up or down.
-pub(crate) fn facing(pose: Pose, way: DVec3) -> Pose {
-    if way.x == 0.0 && way.z == 0.0 {
-        pose
-    } else {
-        pose.turned(DVec2::new(-way.z, -way.x).to_angle())
+/// Turns as the pose is turned, at once; a journey under way goes on, turned that way.
+fn turn_to(scene: &Scene, state: &mut State, who: EntityId, pose: Pose) {
+    let rotation = state.in_parent(scene, who, pose).rotation;
+    turn_locally(state, who, rotation);
+}
+
+/// As [`turn_to`], in the frame of what carries it.
+fn turn_locally(state: &mut State, who: EntityId, rotation: DQuat) {
+    let now = state.now;
+    let live = state.live_mut(who);
+    match live.travel.as_deref_mut().filter(|travel| travel.end() > now) {
+        Some(travel) => travel.turn_to(rotation),
+        None => {
+            let position = live.travel.as_ref().map_or(live.pose, |it| *it.to()).position;
+            (live.pose, live.travel) = (Pose { position, rotation }, None);
+        }
     }
 }

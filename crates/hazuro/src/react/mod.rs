@@ -8,5 +8,5 @@ mod stats;
 
 pub(crate) use aftermath::Aftermath;
 pub use aftermath::Refusal;
-pub(crate) use apply::{Doing, face, facing};
+pub(crate) use apply::{Doing, face};
 pub(crate) use gates::{Consider, consider, holds, still_so};

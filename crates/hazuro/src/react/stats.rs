@@ -3,7 +3,6 @@
 use smallvec::SmallVec;
 
 use crate::Time;
-use crate::motion::{Easing, Travel};
 use crate::scene::{Change, EffectId, EntityId, EventKind, Stacking, StatId, WALK};
 use crate::state::{Active, Cause, Event, Item, Meter, Reading};
 
@@ -98,28 +97,10 @@ impl Doing<'_> {
             send(EventKind::Full);
         }
         if self.scene.stat_name(stat) == WALK {
-            self.walk_on(of);
+            // Whoever walks goes on at this speed.
+            self.state.decide_anew(of);
+            self.after.disturbed.push((of, Cause::Move));
         }
-    }
-
-    /// Goes on walking at the speed of now.
-    fn walk_on(&mut self, who: EntityId) {
-        let Some(to) = self.state.live(who).walks_to.as_deref().copied() else { return };
-        let here = self.state.local_pose(who, self.state.now);
-        let way = here.position.distance(to.position);
-        let speed = self.state.walking_speed(self.scene, who).unwrap_or_default();
-        if way <= 0.0 {
-            return;
-        }
-        if speed > 0.0 {
-            let until = self.state.now + Time::from_secs(way / speed);
-            let travel = Travel::new(self.state.now, until, here, to, Easing::Linear);
-            self.state.send(who, here, travel);
-        } else {
-            self.state.put(who, here);
-        }
-        self.state.live_mut(who).walks_to = Some(Box::new(to));
-        self.after.disturbed.push((who, Cause::Move));
     }
 
     /// Puts an effect on an entity.

@@ -37,6 +37,17 @@ pub enum Action<T = String> {
     },
     /// Turn an entity about Y.
     Turn(Turn<T>),
+    /// Let somebody walk to another's place, around what is in the way. Needs a walker.
+    Walk {
+        /// The walker.
+        what: T,
+        /// Where to.
+        to: T,
+    },
+    /// Let somebody stop walking.
+    Halt(T),
+    /// Let somebody jump. Needs a walker that can jump, and stands.
+    Jump(T),
     /// Switch an entity on or off, or over. Needs what the switch is of: a solid for
     /// [`Switch::Solid`], a detector for [`Switch::Detect`].
     Switch {
@@ -231,6 +242,9 @@ impl<T> Action<T> {
             Self::Teleport { .. } => "teleport",
             Self::Turn(Turn { towards: Some(_), .. }) => "face",
             Self::Turn(_) => "turn",
+            Self::Walk { .. } => "walk",
+            Self::Halt(_) => "halt",
+            Self::Jump(_) => "jump",
             Self::Switch { switch, to, .. } => match (switch, to) {
                 (Switch::Enabled, Some(true)) => "enable",
                 (Switch::Enabled, Some(false)) => "disable",
@@ -275,6 +289,9 @@ impl<T> Action<T> {
             | Self::Untag { what, .. }
             | Self::Collect { what, .. }
             | Self::Attach { what, .. }
+            | Self::Walk { what, .. }
+            | Self::Halt(what)
+            | Self::Jump(what)
             | Self::Remove(what)
             | Self::Reset(what)
             | Self::Detach(what)
@@ -309,6 +326,11 @@ impl<T> Action<T> {
             Self::Teleport { what, to } => {
                 Action::Teleport { what: find(what, word, true)?, to: find(to, "to", false)? }
             }
+            Self::Walk { what, to } => {
+                Action::Walk { what: find(what, word, true)?, to: find(to, "to", false)? }
+            }
+            Self::Halt(what) => Action::Halt(find(what, word, true)?),
+            Self::Jump(what) => Action::Jump(find(what, word, true)?),
             Self::Switch { what, switch, to } => {
                 Action::Switch { what: find(what, word, true)?, switch: *switch, to: *to }
             }

@@ -29,11 +29,35 @@ pub struct SceneBuilder {
     pub(super) counts: BTreeMap<String, i64>,
     pub(super) flags: BTreeMap<String, bool>,
     pub(super) scripts: Vec<String>,
+    pub(super) gravity: f64,
+    pub(super) floor: Floor,
+}
+
+/// The level ground below everything, on which falls whatever finds nothing else to fall on. It is
+/// no entity.
+///
+/// ```
+/// use hazuro::{Scene, scene::Floor};
+/// let scene = Scene::builder("Loft").floor(Floor::At(4.0)).build()?;
+/// assert_eq!(scene.floor_height(), Some(4.0));
+/// # Ok::<(), hazuro::scene::SceneErrors>(())
+/// ```
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+pub enum Floor {
+    /// As low as the lowest solid or walker lies to begin with, and at 0 at the highest.
+    #[default]
+    Lowest,
+    /// So high, in metres.
+    At(f64),
+    /// There is none.
+    Missing,
 }
 
 impl SceneBuilder {
     /// The tick rate of a scene that gives none.
     pub const RATE: u32 = 60;
+    /// The gravity of a scene that gives none, in metres a second squared.
+    pub const GRAVITY: f64 = 9.81;
     /// The language of a scene that gives none.
     pub const LANGUAGE: &str = "en";
     /// The most that all kinds together may keep in stock.
@@ -53,7 +77,22 @@ impl SceneBuilder {
             counts: BTreeMap::new(),
             flags: BTreeMap::new(),
             scripts: Vec::new(),
+            gravity: Self::GRAVITY,
+            floor: Floor::default(),
         }
+    }
+
+    /// How fast what falls gathers speed, in metres a second squared, from 0. 9.81 unless said
+    /// otherwise.
+    #[must_use]
+    pub fn gravity(self, gravity: f64) -> Self {
+        Self { gravity, ..self }
+    }
+
+    /// Where the level ground below everything lies.
+    #[must_use]
+    pub fn floor(self, floor: Floor) -> Self {
+        Self { floor, ..self }
     }
 
     /// Ticks a second, from 1 to 10 000. 60 unless said otherwise.

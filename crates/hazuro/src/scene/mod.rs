@@ -2,6 +2,7 @@
 
 mod action;
 mod admit;
+mod body;
 mod builder;
 mod condition;
 mod detectors;
@@ -31,13 +32,14 @@ use std::collections::{BTreeMap, BTreeSet, HashMap};
 pub use action::{Action, Change, HEALTH, Switch, WALK, Wait};
 pub(crate) use admit::Admission;
 pub use admit::{Admit, Clause};
-pub use builder::SceneBuilder;
+pub use body::{Body, Legs, Part};
+pub use builder::{Floor, SceneBuilder};
 pub use condition::{Condition, Facts, Ground, Score};
 pub use detectors::{
     Among, Camera, Detectors, Drag, Footing, Lens, Limits, Needs, Pointer, Probe, Prompt, Seeker,
     Sight, Touch,
 };
-pub use entity::{Body, Entity, Kind, Part, Zone};
+pub use entity::{Entity, Kind, Zone};
 pub use error::{Fault, Field, SceneError, SceneErrors, Step, nearest};
 pub use event::{Detector, EventKind};
 pub(crate) use id::{EffectId, KindId, TagId};
@@ -57,7 +59,7 @@ pub use stats::{Alter, Effect, Grant, Pickup, Stacking, Stat};
 pub use texts::Text;
 pub(crate) use texts::{Piece, pieces};
 use thing::Kin;
-pub(crate) use thing::{BodySpec, Meant, PlacedPart, Region, SolidSpec, Thing, Wire, ZoneSpec};
+pub(crate) use thing::{BodySpec, Meant, Mover, PlacedPart, Region, SolidSpec, Thing, Wire, ZoneSpec};
 pub use trigger::Trigger;
 
 use crate::geometry::Pose;
@@ -118,6 +120,12 @@ pub struct Scene {
     kin: Vec<Kin>,
     limbs: BTreeMap<EntityId, Vec<EntityId>>,
     conditional: Vec<EntityId>,
+    gravity: f64,
+    floor: Floor,
+    /// The level ground below everything, if there is one: how high it lies.
+    floor_height: Option<f64>,
+    has_movers: bool,
+    has_blocking_bodies: bool,
     widest_prompt: f64,
     has_pointers: bool,
     wires: Vec<Wire>,
@@ -136,6 +144,7 @@ impl PartialEq for Scene {
             && self.effects == other.effects
             && (&self.texts, &self.language) == (&other.texts, &other.language)
             && (&self.counts, &self.flags) == (&other.counts, &other.flags)
+            && (self.gravity, self.floor) == (other.gravity, other.floor)
             && self.scripts == other.scripts
     }
 }
@@ -159,6 +168,21 @@ impl Scene {
     /// The number that all chance in a play comes from.
     pub fn seed(&self) -> u64 {
         self.seed
+    }
+
+    /// How fast what falls gathers speed, in metres a second squared.
+    pub fn gravity(&self) -> f64 {
+        self.gravity
+    }
+
+    /// The level ground below everything, as described.
+    pub fn floor(&self) -> Floor {
+        self.floor
+    }
+
+    /// How high the level ground below everything lies, if there is one.
+    pub fn floor_height(&self) -> Option<f64> {
+        self.floor_height
     }
 
     /// How many entities there are.
@@ -371,7 +395,27 @@ impl Scene {
 
     /// The walking speed of an entity in metres a second, if it walks.
     pub fn walking_speed(&self, entity: EntityId) -> Option<f64> {
-        self.thing(entity).walk
+        self.entity_body(entity)?.walking_speed()
+    }
+
+    fn entity_body(&self, entity: EntityId) -> Option<&Body> {
+        let own = self.entity(entity).features.body.as_deref();
+        own.or_else(|| self.kind_of(entity).and_then(|kind| kind.features.body.as_deref()))
+    }
+
+    /// How an entity moves by itself, if it does.
+    pub(crate) fn mover(&self, entity: EntityId) -> Option<&Mover> {
+        self.thing(entity).mover.as_deref()
+    }
+
+    /// Whether any body is in the way of others.
+    pub(crate) fn has_blocking_bodies(&self) -> bool {
+        self.has_blocking_bodies
+    }
+
+    /// Whether anything moves by itself.
+    pub(crate) fn has_movers(&self) -> bool {
+        self.has_movers
     }
 
     /// The rule on who may set off an entity's detectors, its own or its kind's.

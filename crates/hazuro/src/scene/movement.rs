@@ -95,6 +95,21 @@ impl Action {
         Self::Teleport { what: what.into(), to: to.into() }
     }
 
+    /// Let somebody walk to another's place.
+    pub fn walk(what: impl Into<String>, to: impl Into<String>) -> Self {
+        Self::Walk { what: what.into(), to: to.into() }
+    }
+
+    /// Let somebody stop walking.
+    pub fn halt(what: impl Into<String>) -> Self {
+        Self::Halt(what.into())
+    }
+
+    /// Let somebody jump.
+    pub fn jump(what: impl Into<String>) -> Self {
+        Self::Jump(what.into())
+    }
+
     /// Turn an entity about Y towards another. At once, unless [`Turn::over`] or [`Turn::rate`]
     /// say otherwise.
     pub fn face(what: impl Into<String>, to: impl Into<String>) -> Turn {

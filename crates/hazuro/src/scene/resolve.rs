@@ -12,8 +12,8 @@ use super::numbers::Names;
 use super::shapes::Use;
 use super::wiring::Wiring;
 use super::{
-    Admission, Admit, BodySpec, Entity, EntityId, Fault, Field, Kin, LayerNames, Layers,
-    RESERVED_NAMES, Scene, SceneBuilder, SceneError, SceneErrors, SolidSpec, Thing, ZoneSpec,
+    Admission, Admit, BodySpec, Entity, EntityId, Fault, Field, Floor, Kin, LayerNames, Layers,
+    Mover, RESERVED_NAMES, Scene, SceneBuilder, SceneError, SceneErrors, SolidSpec, Thing, ZoneSpec,
     nearest,
 };
 
@@ -81,8 +81,11 @@ pub(super) fn resolve(mut scene: SceneBuilder) -> Result<Scene, SceneErrors> {
     let widest = prompts.map(|prompt| prompt.told.reach + prompt.told.margin).fold(0.0, f64::max);
     let has_pointers = senses().any(|senses| senses.pointer.is_some());
     let SceneBuilder { title, rate, seed, kinds, entities, reactions, effects, .. } = scene;
-    let SceneBuilder { texts, language, counts, flags, scripts, .. } = scene;
-    Ok(Scene {
+    let SceneBuilder { texts, language, counts, flags, scripts, gravity, floor, .. } = scene;
+    let has_movers = things.iter().any(|thing| thing.mover.is_some());
+    let blocks = |thing: &Thing| thing.body.as_ref().is_some_and(|body| body.blocks);
+    let has_blocking_bodies = things.iter().any(blocks);
+    let mut scene = Scene {
         name: title,
         rate,
         seed,
@@ -108,12 +111,37 @@ pub(super) fn resolve(mut scene: SceneBuilder) -> Result<Scene, SceneErrors> {
         kin,
         limbs,
         conditional,
+        gravity,
+        floor,
+        floor_height: None,
+        has_movers,
+        has_blocking_bodies,
         widest_prompt: widest,
         has_pointers,
         wires,
         listeners,
         enders,
-    })
+    };
+    scene.floor_height = match floor {
+        Floor::Lowest => Some(lowest(&scene)),
+        Floor::At(height) => Some(height),
+        Floor::Missing => None,
+    };
+    Ok(scene)
+}
+
+/// How low the lowest solid or walker lies to begin with, and 0 at the highest.
+fn lowest(scene: &Scene) -> f64 {
+    let height = |entity: EntityId| {
+        let (thing, pose) = (scene.thing(entity), scene.pose(entity));
+        let solid = thing.solid.as_ref().filter(|solid| !solid.form.is_endless());
+        let solid = solid.map_or(0.0, |solid| solid.form.bounds(&pose).min.y);
+        let walks = thing.mover.is_some() && thing.parent.is_none();
+        let body = thing.body.as_ref().filter(|_| walks);
+        // The feet of who walks are at its origin, up to some rounding.
+        body.map_or(0.0, |body| body.bounds_at(&pose).min.y.max(pose.position.y)).min(solid)
+    };
+    scene.ids().map(height).fold(0.0, f64::min)
 }
 
 /// Adds the stock of each kind to the entities. `false` if that is too much.
@@ -256,6 +284,14 @@ impl Resolver {
         let field = Field::ROOT.key("scene").key("rate");
         let fits = (1..=10_000).contains(&scene.rate);
         self.number(field, f64::from(scene.rate), fits, "a rate from 1 to 10000 ticks a second");
+        let field = Field::ROOT.key("scene").key("gravity");
+        let fits = (0.0..=1000.0).contains(&scene.gravity);
+        self.number(field, scene.gravity, fits, "from 0 to 1000 metres a second squared");
+        if let Floor::At(height) = scene.floor {
+            let fits = height.abs() <= MAX_COORDINATE;
+            let need = "a height from -1000000 to 1000000 metres";
+            self.number(Field::ROOT.key("scene").key("floor"), height, fits, need);
+        }
         self.texts(scene);
     }
 
@@ -397,8 +433,12 @@ impl Resolver {
             .as_ref()
             .and_then(|solid| self.shape(&nowhere, solid, scale, Use::Solid))
             .map(|form| Box::new(SolidSpec { form }));
-        let parts = features.body.as_ref().map(|body| self.body(body, scale, &nowhere));
-        let body = parts.map(|parts| BodySpec { parts });
+        let body = features.body.as_ref().map(|body| BodySpec {
+            parts: self.body(body, scale, &nowhere),
+            blocks: body.blocks,
+        });
+        let walks = features.body.as_ref().filter(|body| body.walk.is_some());
+        let mover = body.as_ref().zip(walks).map(|(body, told)| Mover::of(body, told.legs));
         // All is reported already where it is described, but for what only the scale of the one
         // makes of the shapes of the other.
         let unscaled = self.errors.drain(reported..).next();
@@ -427,7 +467,7 @@ impl Resolver {
             owner: None,
             player: features.player.unwrap_or(false),
             highlight: features.highlight.unwrap_or(false),
-            walk: features.body.as_ref().and_then(|body| body.walk),
+            mover: mover.map(Box::new),
             enabled: features.enabled.unwrap_or(true),
             visible: features.visible.unwrap_or(true),
         }

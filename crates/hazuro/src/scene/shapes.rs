@@ -3,9 +3,9 @@
 use crate::Time;
 use crate::geometry::{Form, Pose, Shape, ShapeError};
 
-use super::entity::Makeup;
+use super::body::Makeup;
 use super::resolve::{MAX_SECONDS, Resolver};
-use super::{Body, Fault, Field, PlacedPart, Zone};
+use super::{Body, Fault, Field, Legs, PlacedPart, Zone};
 
 /// What a shape is for, which decides which shapes will do.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -76,6 +76,7 @@ impl Resolver {
             let fits = speed > 0.0 && speed <= 1000.0;
             self.number(field.key("walk"), speed, fits, "a speed above 0, to 1000 metres a second");
         }
+        self.legs(&body.legs, field);
         match &body.makeup {
             Makeup::Whole(shape) => {
                 let name = Body::WHOLE.to_owned();
@@ -114,6 +115,18 @@ impl Resolver {
                 placed.into()
             }
         }
+    }
+}
+
+impl Resolver {
+    fn legs(&mut self, legs: &Legs, field: &Field) {
+        for (key, metres) in [("jump", legs.jump), ("step", legs.step)] {
+            let fits = (0.0..=100.0).contains(&metres);
+            self.number(field.key(key), metres, fits, "a height from 0 to 100 metres");
+        }
+        let degrees = legs.slope.to_degrees();
+        let fits = (0.0..=89.0).contains(&degrees);
+        self.number(field.key("slope"), degrees, fits, "an angle from 0 to 89 degrees");
     }
 }
 

@@ -5,7 +5,7 @@ use crate::geometry::{Aabb, Convex, Form, Pose};
 use crate::motion::Path;
 
 use super::id::{KindId, StatId, TagId};
-use super::{Action, Admission, Detector, EntityId, Layers, Pickup, Senses, Stat};
+use super::{Action, Admission, Detector, EntityId, Layers, Legs, Pickup, Senses, Stat};
 
 /// Who an action means, once its words are looked up.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -33,7 +33,8 @@ pub(crate) struct Thing {
     pub zone: Option<Box<ZoneSpec>>,
     pub body: Option<BodySpec>,
     pub solid: Option<Box<SolidSpec>>,
-    pub walk: Option<f64>,
+    /// How it moves by itself, if it does.
+    pub mover: Option<Box<Mover>>,
     pub senses: Option<Box<Senses>>,
     /// In the order of the stats.
     pub stats: Box<[(StatId, Stat)]>,
@@ -151,6 +152,46 @@ impl SolidSpec {
 #[derive(Debug)]
 pub(crate) struct BodySpec {
     pub parts: Box<[PlacedPart]>,
+    /// Whether it is in the way of others.
+    pub blocks: bool,
+}
+
+/// A body that moves by itself.
+#[derive(Debug)]
+pub(crate) struct Mover {
+    /// Its convex pieces and where they are, from its origin, larger by [`Mover::SKIN`].
+    pub skin: Box<[(Pose, Convex)]>,
+    /// The same in one.
+    pub form: Form,
+    /// Whether turning about Y makes no difference to its shape.
+    pub round: bool,
+    /// The least of its widths along x and z.
+    pub width: f64,
+    pub legs: Legs,
+}
+
+impl Mover {
+    /// How far its surface keeps from what it stands on and leans against, in metres.
+    pub const SKIN: f64 = 1e-5;
+
+    /// How near something must come to a body to matter to it, in metres.
+    pub const REACH: f64 = 1e-3;
+
+    pub fn of(body: &BodySpec, legs: Legs) -> Self {
+        let pieces = || body.parts.iter().flat_map(PlacedPart::pieces);
+        let skin: Box<[(Pose, Convex)]> =
+            pieces().map(|(pose, convex)| (pose, convex.grown(Self::SKIN))).collect();
+        let form = Form::of_pieces(skin.iter().map(|(pose, convex)| (*pose, convex)));
+        let size = form.bounds(&Pose::IDENTITY);
+        let size = size.max - size.min;
+        let upright = |(pose, convex): (Pose, &Convex)| {
+            (pose.position.x, pose.position.z) == (0.0, 0.0)
+                && pose.rotation == glam::DQuat::IDENTITY
+                && convex.is_round()
+        };
+        let round = pieces().all(upright);
+        Self { skin, form, round, width: size.x.min(size.z), legs }
+    }
 }
 
 impl PlacedPart {

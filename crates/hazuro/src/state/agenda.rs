@@ -24,15 +24,31 @@ use super::State;
 /// assert_eq!(play.pose("miller")?.position.x, 6.0);
 /// # Ok::<(), Box<dyn std::error::Error>>(())
 /// ```
-#[derive(Clone, Debug, PartialEq, Hash)]
+#[derive(Clone, Debug, PartialEq)]
 pub enum Input {
-    /// Walk there at walking speed: straight, turned that way, at one's own height, through
-    /// whatever is in the way. Who cannot walk stays.
+    /// Walk there at walking speed, as seen from above, around what is in the way. Who cannot walk
+    /// stays.
     Walk {
         /// The walker.
         who: EntityId,
         /// Where to.
         to: Target,
+    },
+    /// Walk to one place after another.
+    WalkAlong {
+        /// The walker.
+        who: EntityId,
+        /// Where to, in order.
+        through: Vec<Target>,
+    },
+    /// Walk after somebody, until told otherwise.
+    Follow {
+        /// The walker.
+        who: EntityId,
+        /// After whom.
+        whom: EntityId,
+        /// How near to come, in metres from origin to origin as seen from above.
+        near: f64,
     },
     /// Go there straight and evenly.
     Drive {
@@ -103,6 +119,27 @@ pub enum Input {
     Act(Action<EntityId>),
     /// Take an entity and its children out of the play, for good.
     Remove(EntityId),
+}
+
+impl Hash for Input {
+    fn hash<H: Hasher>(&self, state: &mut H) {
+        std::mem::discriminant(self).hash(state);
+        match self {
+            Self::Walk { who, to } | Self::Place { who, at: to } | Self::Face { who, to } => {
+                (who, to).hash(state);
+            }
+            Self::WalkAlong { who, through } => (who, through).hash(state),
+            Self::Follow { who, whom, near } => (who, whom, near.to_bits()).hash(state),
+            Self::Drive { who, to, until } => (who, to, until).hash(state),
+            Self::Press { who, key } | Self::Release { who, key } => (who, key).hash(state),
+            Self::Interact { who, with } => (who, with).hash(state),
+            Self::Point { who, at, button } => (who, at, button).hash(state),
+            Self::Limit { what, limits } => (what, limits).hash(state),
+            Self::Renew(what) | Self::Remove(what) => what.hash(state),
+            Self::Stop(reaction) => reaction.hash(state),
+            Self::Act(action) => action.hash(state),
+        }
+    }
 }
 
 /// Where a pointer points.

@@ -24,6 +24,69 @@ impl State {
         std::iter::successors(Some(entity), |entity| self.parent(scene, *entity))
     }
 
+    /// An entity, what carries it, what carries that, and so on: what it rides on, or else its
+    /// parent.
+    pub(crate) fn carriers(
+        &self,
+        scene: &Scene,
+        entity: EntityId,
+    ) -> impl Iterator<Item = EntityId> {
+        std::iter::successors(Some(entity), |entity| {
+            self.live(*entity).rides.or_else(|| self.parent(scene, *entity))
+        })
+    }
+
+    /// Lets an entity ride on another, or on nothing. Its pose in the frame of that is left to the
+    /// caller.
+    pub(crate) fn set_rides(&mut self, entity: EntityId, on: Option<EntityId>) {
+        let before = std::mem::replace(&mut self.live_mut(entity).rides, on);
+        if before == on {
+            return;
+        }
+        if let Some(before) = before {
+            self.riders.remove(&(before, entity));
+        }
+        if let Some(on) = on {
+            self.riders.insert((on, entity));
+        }
+    }
+
+    /// Lets an entity ride on nothing from now on. Where it is stays the same.
+    pub(crate) fn dismount(&mut self, scene: &Scene, entity: EntityId) {
+        if self.live(entity).rides.is_none() {
+            return;
+        }
+        let here = self.pose(scene, entity, self.now);
+        self.set_rides(entity, None);
+        self.put(entity, self.in_parent(scene, entity, here));
+    }
+
+    /// Who rides on an entity.
+    pub(crate) fn riders_on(&self, entity: EntityId) -> impl Iterator<Item = EntityId> {
+        let range = (entity, EntityId(0))..=(entity, EntityId(u32::MAX));
+        self.riders.range(range).map(|(_, rider)| *rider)
+    }
+
+    /// An entity and all that moves along with it: its descendants, who rides on any of them, the
+    /// descendants of those, and so on.
+    pub(crate) fn company(&self, scene: &Scene, entity: EntityId) -> SmallVec<[EntityId; 4]> {
+        let mut company = self.family(scene, entity);
+        let mut next = 0;
+        while next < company.len() && !self.riders.is_empty() {
+            for rider in self.riders_on(company[next]) {
+                company.extend(self.family(scene, rider));
+            }
+            next += 1;
+        }
+        company
+    }
+
+    /// Whether nothing moves along with the entity.
+    pub(crate) fn is_alone(&self, scene: &Scene, entity: EntityId) -> bool {
+        self.is_childless(scene, entity)
+            && (self.riders.is_empty() || self.riders_on(entity).next().is_none())
+    }
+
     /// Whether the entity has no children.
     pub(crate) fn is_childless(&self, scene: &Scene, entity: EntityId) -> bool {
         if self.links.is_empty() {

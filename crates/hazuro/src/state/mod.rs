@@ -9,6 +9,7 @@ mod facts;
 mod kin;
 mod runs;
 mod senses;
+mod stance;
 mod values;
 
 use std::collections::{BTreeMap, BTreeSet};
@@ -21,6 +22,8 @@ pub(crate) use facts::Moment;
 pub(crate) use runs::{Queue, Run, Thread};
 pub(crate) use senses::{Awareness, Grip, Holding, PointerState, Stand, WHOLE};
 pub use senses::{Meeting, Sighting};
+pub(crate) use stance::{Mode, Order, Stance};
+use glam::DQuat;
 use smallvec::SmallVec;
 pub use values::Reading;
 pub(crate) use values::{Active, Meter, Values};
@@ -35,11 +38,14 @@ use crate::scene::{
 /// How one entity is now.
 #[derive(Clone, Debug, PartialEq, Hash)]
 pub(crate) struct Live {
-    /// In its parent's frame; the start of its journey while it travels.
+    /// In its carrier's frame; the start of its journey while it travels.
     pub pose: Pose,
     pub travel: Option<Box<Travel>>,
-    /// Where it walks, if it is on foot, in its parent's frame.
-    pub walks_to: Option<Box<Pose>>,
+    /// What it stands on, if that is an entity: it goes along with it, and its pose is given in the
+    /// frame of that instead of its parent's.
+    pub rides: Option<EntityId>,
+    /// How it gets along, if it moves by itself.
+    pub stance: Option<Box<Stance>>,
     /// Its own switches, by their order; each counts only if all ancestors' are on too.
     pub switches: [bool; 4],
     /// The number of its collection, if it has been collected and is not yet back.
@@ -127,6 +133,8 @@ pub struct State {
     pub(crate) tags: BTreeMap<EntityId, Vec<TagId>>,
     /// Of those that have been attached or detached.
     pub(crate) links: BTreeMap<EntityId, Option<EntityId>>,
+    /// Who rides on what, by what.
+    pub(crate) riders: BTreeSet<(EntityId, EntityId)>,
     /// How often each subject has collected each pickup that is limited.
     pub(crate) collected: BTreeMap<(EntityId, EntityId), u64>,
     /// Pickups that were left lying by somebody who is there.
@@ -157,7 +165,8 @@ impl State {
         Live {
             pose: scene.entity(entity).pose(),
             travel: None,
-            walks_to: None,
+            rides: None,
+            stance: thing.mover.is_some().then(Box::default),
             switches: [thing.enabled, thing.visible, true, true],
             taken: None,
             removed: thing.stocked,
@@ -257,14 +266,14 @@ impl State {
         detected
     }
 
-    /// When the entity and its ancestors will all have arrived.
+    /// When the entity and all that carries it will have arrived.
     pub(crate) fn arrival(&self, scene: &Scene, entity: EntityId) -> Time {
         let travels =
-            self.lineage(scene, entity).filter_map(|entity| self.live(entity).travel.as_ref());
+            self.carriers(scene, entity).filter_map(|entity| self.live(entity).travel.as_ref());
         travels.map(|travel| travel.end()).max().unwrap_or(self.now)
     }
 
-    /// The entity's pose in its parent's frame.
+    /// The entity's pose in its carrier's frame.
     pub(crate) fn local_pose(&self, entity: EntityId, time: Time) -> Pose {
         let live = self.live(entity);
         live.travel.as_ref().map_or(live.pose, |travel| travel.pose(time))
@@ -284,36 +293,84 @@ impl State {
     }
 
     fn chain(&self, scene: &Scene, entity: EntityId, local: impl Fn(&Live) -> Pose) -> Pose {
-        let mut ancestors = self.lineage(scene, entity);
-        let own = ancestors.next().map_or(Pose::IDENTITY, |entity| local(self.live(entity)));
-        ancestors.fold(own, |pose, ancestor| local(self.live(ancestor)) * pose)
+        self.chain_with(scene, entity, &local)
     }
 
-    /// A pose in the world, in the frame of the entity's parent.
+    fn chain_with(&self, scene: &Scene, entity: EntityId, local: &dyn Fn(&Live) -> Pose) -> Pose {
+        let mut below: Option<Pose> = None;
+        let mut at = entity;
+        loop {
+            let live = self.live(at);
+            let mut own = local(live);
+            if let Some(carrier) = live.rides {
+                own = ride(self.chain_with(scene, carrier, local), own);
+            }
+            let pose = below.map_or(own, |below| own * below);
+            match self.parent(scene, at).filter(|_| live.rides.is_none()) {
+                Some(parent) => (below, at) = (Some(pose), parent),
+                None => return pose,
+            }
+        }
+    }
+
+    /// A pose in the world, in the frame of what carries the entity.
     pub(crate) fn in_parent(&self, scene: &Scene, entity: EntityId, pose: Pose) -> Pose {
+        if let Some(carrier) = self.live(entity).rides {
+            let carrier = self.pose(scene, carrier, self.now);
+            let position = carrier.inverse().point(pose.position);
+            let rotation = yaw(carrier).conjugate() * pose.rotation;
+            return Pose { position, rotation };
+        }
         match self.parent(scene, entity) {
             Some(parent) => self.pose(scene, parent, self.now).inverse() * pose,
             None => pose,
         }
     }
 
-    /// Puts an entity somewhere in its parent's frame at once.
+    /// Puts an entity somewhere in its carrier's frame at once. Whatever it was about to do by
+    /// itself, it does no more.
     pub(crate) fn put(&mut self, entity: EntityId, pose: Pose) {
         let live = self.live_mut(entity);
-        (live.pose, live.travel, live.walks_to) = (pose, None, None);
+        (live.pose, live.travel) = (pose, None);
+        if let Some(stance) = &mut live.stance {
+            **stance = Stance::default();
+        }
     }
 
-    /// Sends an entity on a journey.
+    /// Lets a body that moves by itself decide anew what it does.
+    pub(crate) fn decide_anew(&mut self, entity: EntityId) {
+        if let Some(stance) = &mut self.live_mut(entity).stance {
+            stance.undecided |= stance.mode != Mode::Led;
+        }
+    }
+
+    /// Gives somebody who walks an order, or none any more.
+    pub(crate) fn order(&mut self, entity: EntityId, order: Option<Order>) {
+        self.decide_anew(entity);
+        if let Some(stance) = &mut self.live_mut(entity).stance {
+            stance.order = order.map(Box::new);
+        }
+    }
+
+    /// Sends an entity on a journey; until it has arrived it does nothing by itself.
     pub(crate) fn send(&mut self, entity: EntityId, pose: Pose, travel: Travel) {
+        self.go(entity, pose, travel);
+        if let Some(stance) = &mut self.live_mut(entity).stance {
+            **stance = Stance { mode: Mode::Led, ..Stance::default() };
+        }
+    }
+
+    /// As [`send`](Self::send), of its own accord.
+    pub(crate) fn go(&mut self, entity: EntityId, pose: Pose, travel: Travel) {
         let live = self.live_mut(entity);
-        (live.pose, live.walks_to) = (pose, None);
+        live.pose = pose;
         match &mut live.travel {
             Some(before) => **before = travel,
             none => *none = Some(Box::new(travel)),
         }
     }
 
-    /// Whether the entity or an ancestor travels now.
+    /// Whether the entity or something that carries it travels now.
     pub(crate) fn is_moving(&self, scene: &Scene, entity: EntityId) -> bool {
         self.horizon(scene, entity) < Time::MAX
     }
@@ -321,7 +378,7 @@ impl State {
     /// Until when the entity's path is worth following at one go; for ever if it stands still.
     pub(crate) fn horizon(&self, scene: &Scene, entity: EntityId) -> Time {
         let travels =
-            self.lineage(scene, entity).filter_map(|entity| self.live(entity).travel.as_ref());
+            self.carriers(scene, entity).filter_map(|entity| self.live(entity).travel.as_ref());
         let horizons = travels.filter_map(|travel| travel.horizon(self.now));
         horizons.min().unwrap_or(Time::MAX)
     }
@@ -329,11 +386,11 @@ impl State {
     /// How the entity moves in the world from `start` to `end`, if nothing interferes.
     pub(crate) fn path(&self, scene: &Scene, entity: EntityId, start: Time, end: Time) -> Path {
         let travels = |entity: EntityId| self.live(entity).travel.as_deref();
-        if self.lineage(scene, entity).filter_map(travels).all(|travel| travel.end() <= start) {
+        if self.carriers(scene, entity).filter_map(travels).all(|travel| travel.end() <= start) {
             return Path::still(start, end, self.pose(scene, entity, start));
         }
         let mut cuts: SmallVec<[Time; 8]> = SmallVec::new();
-        for entity in self.lineage(scene, entity) {
+        for entity in self.carriers(scene, entity) {
             if let Some(travel) = &self.live(entity).travel {
                 travel.cuts(start, end, |cut| cuts.push(cut));
             }
@@ -354,6 +411,24 @@ impl State {
         }
         Path::new(&segments)
     }
+}
+
+/// The pose of who rides on something, upright: it only turns about Y with what carries it.
+fn ride(carrier: Pose, local: Pose) -> Pose {
+    Pose {
+        position: carrier.point(local.position),
+        rotation: if carrier.rotation == DQuat::IDENTITY {
+            local.rotation
+        } else {
+            yaw(carrier) * local.rotation
+        },
+    }
+}
+
+/// How something is turned about Y.
+fn yaw(pose: Pose) -> DQuat {
+    let DQuat { y, w, .. } = pose.rotation;
+    if y == 0.0 { DQuat::IDENTITY } else { DQuat::from_xyzw(0.0, y, 0.0, w).normalize() }
 }
 
 /// The FNV-1a hash, which is the same everywhere. Source: G. Fowler, L. C. Noll, K.-P. Vo,

@@ -1,0 +1,456 @@
+//! Deciding: what a body does from here, given what it touches and where it wants to go.
+
+use glam::{DVec2, DVec3};
+use smallvec::SmallVec;
+
+use crate::Time;
+use crate::geometry::Pose;
+use crate::scene::EntityId;
+use crate::space::Space;
+use crate::state::{Mode, Stance};
+
+use super::contact::{Around, CONTACT, Contact, SUPPORT};
+use super::steer::{Desire, Halt};
+
+/// How long a body falls before it is looked at anew, in seconds.
+const LONGEST_FALL: f64 = 4.0;
+
+/// How long a body keeps going the same way when it is pushed, led along a wall, or carried.
+const GLANCE: Time = Time::from_nanos(50_000_000);
+
+/// What a body does from now on.
+#[derive(Debug)]
+pub(crate) struct Plan {
+    /// Where it is, in the world.
+    pub pose: Pose,
+    /// What carries it.
+    pub rides: Option<EntityId>,
+    pub course: Course,
+    pub stance: Stance,
+    /// What can move no further, since the body is in its way and cannot give way.
+    pub stops: SmallVec<[EntityId; 1]>,
+    /// Why it does not get where it wants to go, if that is news.
+    pub halt: Option<Halt>,
+}
+
+/// How a body moves until it decides anew, seen from what carries it, along the axes of the world
+/// as they are now.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(crate) enum Course {
+    Still,
+    Straight { way: DVec3, until: Time },
+    Arc { velocity: DVec3, acceleration: DVec3, until: Time },
+}
+
+/// Decides what a body does from now on; none if it does not move by itself.
+pub(crate) fn decide(space: Space<'_>, who: EntityId) -> Option<Plan> {
+    let around = Around::of(space, who)?;
+    let live = space.state.live(who);
+    let mut stance = live.stance.as_deref()?.clone();
+    let fresh = stance.undecided;
+    (stance.undecided, stance.wait) = (false, None);
+    let mut pose = space.state.pose(space.scene, who, space.state.now);
+    if fresh {
+        pose = risen(&around, pose);
+    }
+    let own = live.travel.as_ref().map_or(DVec3::ZERO, |travel| travel.velocity(around.now()));
+    let decider = Decider { around, stance, pose, rides: live.rides, own };
+    Some(match decider.stance.mode {
+        Mode::Falls => decider.fall(own),
+        _ => decider.stand(),
+    })
+}
+
+/// The pose lifted out of ground that the body has been put into, if that is no higher than a step.
+fn risen(around: &Around<'_>, pose: Pose) -> Pose {
+    let step = around.mover.legs.step;
+    let mut risen = pose;
+    for _ in 0..4 {
+        let sunk = around.depths(&risen);
+        let lift = sunk
+            .iter()
+            .filter(|contact| around.is_walkable(contact.normal))
+            .map(|contact| -contact.gap / contact.normal.y)
+            .fold(0.0, f64::max);
+        if lift == 0.0 {
+            break;
+        }
+        risen.position.y += lift;
+    }
+    let lifted = risen.position.y - pose.position.y;
+    if lifted > 0.0 && lifted <= step.max(0.01) { risen } else { pose }
+}
+
+/// Somebody about to decide.
+pub(super) struct Decider<'a> {
+    pub around: Around<'a>,
+    pub stance: Stance,
+    pub pose: Pose,
+    pub rides: Option<EntityId>,
+    /// How fast it has moved so far, in the frame of what carries it.
+    pub own: DVec3,
+}
+
+/// What a body must not run into: its velocity along `along` must be at least `least`.
+struct Bound {
+    along: DVec2,
+    least: f64,
+    by: Option<EntityId>,
+    /// How fast what is touched comes towards the body.
+    pushes: f64,
+}
+
+impl Decider<'_> {
+    fn now(&self) -> Time {
+        self.around.now()
+    }
+
+    /// Goes on through the air with a velocity in the world, or slides down what is steep.
+    fn fall(mut self, velocity: DVec3) -> Plan {
+        let around = self.around;
+        let contacts = around.contacts(&self.pose, CONTACT);
+        let moving = |contact: &Contact| around.velocity_of(contact.by, contact.point);
+        let comes = |contact: &Contact| (velocity - moving(contact)).dot(contact.normal) <= 1e-6;
+        if contacts.iter().any(|it| around.is_walkable(it.normal) && comes(it)) {
+            self.stance.mode = Mode::Stands;
+            self.own = DVec3::ZERO;
+            return self.stand();
+        }
+        let mut velocity = velocity;
+        let mut acceleration = DVec3::NEG_Y * around.scene().gravity();
+        // What slides along two walls at once is deflected by each in turn.
+        for _ in 0..4 {
+            for contact in &contacts {
+                let into = (velocity - moving(contact)).dot(contact.normal).min(0.0);
+                velocity -= contact.normal * into;
+            }
+        }
+        let mut leans: SmallVec<[Option<EntityId>; 2]> = SmallVec::new();
+        for _ in 0..4 {
+            for contact in &contacts {
+                let rests = (velocity - moving(contact)).dot(contact.normal) <= 1e-6;
+                let into = acceleration.dot(contact.normal).min(0.0);
+                if rests && into < 0.0 {
+                    acceleration -= contact.normal * into;
+                    leans.push(contact.by);
+                }
+            }
+        }
+        leans.sort_unstable();
+        leans.dedup();
+        self.rides = None;
+        self.stance.mode = Mode::Falls;
+        self.stance.stride.clear();
+        self.stance.leans = leans;
+        if velocity.length() < 1e-6 && acceleration.length() < 1e-6 {
+            // Wedged in: as good as standing.
+            self.stance.mode = Mode::Stands;
+            return self.planned(Course::Still);
+        }
+        let until = self.now() + Time::from_secs(LONGEST_FALL);
+        self.planned(Course::Arc { velocity, acceleration, until })
+    }
+
+    pub fn planned(&self, course: Course) -> Plan {
+        let (stance, pose, rides) = (self.stance.clone(), self.pose, self.rides);
+        Plan { pose, rides, course, stance, stops: SmallVec::new(), halt: None }
+    }
+
+    /// How fast what carries the body moves there.
+    fn carried(&self) -> DVec3 {
+        self.around.velocity_of(self.rides, self.pose.position)
+    }
+
+    /// How fast the body moves in the world.
+    fn velocity(&self) -> DVec3 {
+        let turn = self.rides.map(|carrier| self.around.pose_of(Some(carrier), self.now()));
+        self.carried() + turn.map_or(self.own, |pose| pose.rotation * self.own)
+    }
+
+    /// Stands or walks on what is below, or falls if there is nothing.
+    fn stand(mut self) -> Plan {
+        let around = self.around;
+        self.stance.mode = Mode::Stands;
+        if !self.stance.stride.is_empty()
+            && let Some(plan) = self.stride_on()
+        {
+            return plan;
+        }
+        let mut contacts = around.contacts(&self.pose, SUPPORT);
+        let mut supports = self.supports(&contacts);
+        let jumps = std::mem::take(&mut self.stance.jumps);
+        if supports.is_empty() && !jumps {
+            let desire = self.steer(false);
+            if self.settles(desire.velocity) {
+                contacts = around.contacts(&self.pose, SUPPORT);
+                supports = self.supports(&contacts);
+            }
+            if supports.is_empty() {
+                if let Some(plan) = self.step_down(desire.velocity) {
+                    return plan;
+                }
+                let velocity = self.velocity();
+                return self.fall(velocity);
+            }
+        }
+        if supports.is_empty() {
+            let velocity = self.velocity();
+            return self.fall(velocity);
+        }
+        if jumps {
+            let height = around.mover.legs.jump;
+            let mut velocity = self.velocity();
+            velocity.y = velocity.y.max(0.0) + (2.0 * around.scene().gravity() * height).sqrt();
+            return self.fall(velocity);
+        }
+        let desire = self.steer(true);
+        let ground = self.choose(&supports, desire.velocity);
+        // What has come up a little into the body lifts it.
+        if ground.gap < -SUPPORT / 2.0 {
+            self.pose.position.y -= ground.gap / ground.normal.y;
+        }
+        self.rides = ground.by;
+        self.walk(ground, &contacts, desire)
+    }
+
+    fn supports(&self, contacts: &[Contact]) -> SmallVec<[Contact; 4]> {
+        let carries = |contact: &&Contact| {
+            self.around.is_walkable(contact.normal) && contact.gap <= SUPPORT * 0.9
+        };
+        contacts.iter().filter(carries).copied().collect()
+    }
+
+    /// Comes down by the hair's breadth that the ground has sunk below the feet, unless it falls
+    /// away from there.
+    fn settles(&mut self, wanted: DVec2) -> bool {
+        let found = self.around.drop(self.pose, 4.0 * SUPPORT);
+        let Some((depth, _, normal)) = found else { return false };
+        if normal.y < 0.9999 && wanted != DVec2::ZERO {
+            // On an edge, or where the ground bends down: is there more of it ahead?
+            let (step, half) = (self.around.mover.legs.step, self.around.mover.width / 2.0);
+            let mut ahead = self.pose;
+            let way = wanted.normalize_or_zero() * half;
+            ahead.position += DVec3::new(way.x, step, way.y);
+            let slope = half * self.around.mover.legs.slope.min(1.2).sin() * 2.0;
+            if self.around.drop(ahead, 2.0 * step + slope).is_none() {
+                return false;
+            }
+        }
+        self.pose.position.y -= depth;
+        true
+    }
+
+    /// What to stand on: where it goes up most along the way one wants to go; or else what one
+    /// stands on already, or the flattest.
+    fn choose(&self, supports: &[Contact], wanted: DVec2) -> Contact {
+        let rises = |contact: &Contact| {
+            let moves = self.around.velocity_of(contact.by, contact.point);
+            let flat = DVec2::new(contact.normal.x, contact.normal.z);
+            let rise = moves.y - flat.dot(wanted - DVec2::new(moves.x, moves.z)) / contact.normal.y;
+            // A hair more or less is none.
+            (rise * 1e6).round()
+        };
+        let known = |contact: &Contact| contact.by.is_some() && contact.by == self.rides;
+        let best = supports.iter().copied().reduce(|best, next| {
+            let key = |it: &Contact| (rises(it), known(it), (it.normal.y * 1e6).round());
+            let (one, other) = (key(&best), key(&next));
+            let more = other.0.total_cmp(&one.0).then(other.1.cmp(&one.1));
+            if more.then(other.2.total_cmp(&one.2)).is_gt() { next } else { best }
+        });
+        best.unwrap_or(supports[0])
+    }
+
+    /// Walks on `ground` as it wants to, as far as what it touches lets it.
+    fn walk(mut self, ground: Contact, contacts: &[Contact], mut desire: Desire) -> Plan {
+        let carried = self.carried();
+        let bounds = self.bounds(&ground, contacts, carried);
+        let mut wanted = desire.velocity;
+        let mut solved = solve(wanted, &bounds);
+        let slowed = |solved: &Solution, wanted: DVec2| {
+            solved.velocity.distance(wanted) > 1e-3 * wanted.length()
+        };
+        if wanted != DVec2::ZERO && slowed(&solved, wanted) {
+            if let Some(plan) = self.step_up(wanted) {
+                return plan;
+            }
+            let by = bounds.iter().find(|bound| bound.along.dot(wanted) < bound.least - 1e-9);
+            let by = by.map(|bound| bound.by);
+            desire = self.bumps(by.flatten(), desire);
+            wanted = desire.velocity;
+            solved = solve(wanted, &bounds);
+            let along = |solved: &Solution| solved.velocity.dot(wanted) > 0.04 * wanted.length_squared();
+            if wanted != DVec2::ZERO && slowed(&solved, wanted) && !along(&solved) {
+                // Not even along it.
+                desire = self.is_stopped(by.flatten());
+                wanted = DVec2::ZERO;
+                solved = solve(wanted, &bounds);
+            }
+        }
+        let Solution { velocity, active, stuck } = solved;
+        let mut leans: SmallVec<[Option<EntityId>; 2]> = SmallVec::new();
+        leans.push(ground.by);
+        leans.extend(active.iter().map(|index| bounds[*index].by));
+        if desire.halt.is_some() || wanted == DVec2::ZERO {
+            leans.extend(desire.against);
+        }
+        leans.sort_unstable();
+        leans.dedup();
+        self.stance.leans = leans;
+        let halt = desire.halt.take();
+        if stuck {
+            let mut stops: SmallVec<[EntityId; 1]> = bounds
+                .iter()
+                .filter(|bound| bound.pushes > 1e-9)
+                .filter_map(|bound| bound.by)
+                .collect();
+            if stops.is_empty() && carried.length() > 1e-9 {
+                stops.extend(ground.by);
+            }
+            if stops.is_empty() {
+                self.stance.mode = Mode::Held;
+                self.stance.wait = Some(self.now() + GLANCE);
+            }
+            let mut plan = self.planned(Course::Still);
+            plan.stops = stops;
+            plan.halt = halt;
+            return plan;
+        }
+        let flat = DVec2::new(ground.normal.x, ground.normal.z);
+        let climb = -flat.dot(velocity) / ground.normal.y;
+        let exact = velocity == wanted;
+        let mut until = desire.until.filter(|_| exact);
+        if !exact || self.is_carried_off(&ground) {
+            let glance = self.now() + GLANCE;
+            until = Some(until.map_or(glance, |until| until.min(glance)));
+        }
+        for index in &active {
+            if let Some(end) = self.stretch_of(bounds[*index].by) {
+                until = Some(until.map_or(end, |until| until.min(end)));
+            }
+        }
+        if wanted != DVec2::ZERO {
+            self.face(wanted);
+        }
+        let now = self.now();
+        let course = match until {
+            Some(until) if velocity != DVec2::ZERO && until > now => {
+                let way = match desire.exactly.filter(|_| exact && desire.until == Some(until)) {
+                    Some(way) => way,
+                    None => velocity * (until - now).secs(),
+                };
+                let up = climb * way.length() / velocity.length();
+                Course::Straight { way: DVec3::new(way.x, up, way.y), until }
+            }
+            _ => Course::Still,
+        };
+        let mut plan = self.planned(course);
+        plan.halt = halt;
+        plan
+    }
+
+    /// Whether what the body stands on moves.
+    fn is_carried_off(&self, ground: &Contact) -> bool {
+        ground.by.is_some_and(|by| self.around.state().is_moving(self.around.scene(), by))
+    }
+
+    /// Until when an obstacle moves as it does now, if it moves.
+    fn stretch_of(&self, by: Option<EntityId>) -> Option<Time> {
+        let (state, scene, now) = (self.around.state(), self.around.scene(), self.now());
+        let by = by.filter(|by| state.is_moving(scene, *by))?;
+        let path = state.path(scene, by, now, state.horizon(scene, by));
+        Some(path.segments()[0].end)
+    }
+
+    /// Turns the way it goes, if there is room for that.
+    fn face(&mut self, wanted: DVec2) {
+        let turned = self.pose.facing(DVec3::new(wanted.x, 0.0, wanted.y));
+        if self.around.mover.round || turned == self.pose {
+            self.pose = turned;
+            return;
+        }
+        let deepest = |pose: &Pose| {
+            let contacts = self.around.contacts(pose, 0.0);
+            contacts.iter().map(|contact| contact.gap).fold(-2.0 * CONTACT, f64::min)
+        };
+        let sinks = self.around.depths(&turned).len() > self.around.depths(&self.pose).len();
+        if !sinks && deepest(&turned) >= deepest(&self.pose) - CONTACT {
+            self.pose = turned;
+        }
+    }
+
+    /// What a velocity over the ground must keep to.
+    fn bounds(
+        &self,
+        ground: &Contact,
+        contacts: &[Contact],
+        carried: DVec3,
+    ) -> SmallVec<[Bound; 4]> {
+        let flat = |normal: DVec3| DVec2::new(normal.x, normal.z);
+        let touching = contacts.iter().filter(|contact| contact.gap <= CONTACT);
+        let others = touching.filter(|it| it.by != ground.by || it.normal != ground.normal);
+        let mut bounds: SmallVec<[Bound; 4]> = SmallVec::new();
+        for contact in others {
+            let comes = self.around.velocity_of(contact.by, contact.point) - carried;
+            let normal = contact.normal;
+            // Whoever goes along also goes up or down, as the ground does.
+            let along = flat(normal) - flat(ground.normal) * (normal.y / ground.normal.y);
+            let least = comes.dot(normal);
+            let length = along.length();
+            let pushes = self.around.velocity_of(contact.by, contact.point).dot(normal);
+            if length > 1e-9 {
+                let (along, least) = (along / length, least / length);
+                bounds.push(Bound { along, least, by: contact.by, pushes });
+            } else if least > 1e-6 {
+                // It comes down on the body, which cannot give way.
+                bounds.push(Bound { along: DVec2::ZERO, least, by: contact.by, pushes });
+            }
+        }
+        bounds
+    }
+}
+
+/// The velocity nearest to the wanted one that keeps to some bounds.
+struct Solution {
+    velocity: DVec2,
+    /// The bounds that it just keeps to.
+    active: SmallVec<[usize; 2]>,
+    /// Whether there is none.
+    stuck: bool,
+}
+
+fn solve(wanted: DVec2, bounds: &[Bound]) -> Solution {
+    let keeps = |velocity: DVec2| {
+        bounds.iter().all(|bound| bound.along.dot(velocity) >= bound.least - 1e-9)
+    };
+    let active = |velocity: DVec2| {
+        let just = |bound: &Bound| {
+            bound.along.dot(velocity) - bound.least < 1e-9 && bound.along.dot(wanted) < bound.least
+        };
+        (0..bounds.len()).filter(|index| just(&bounds[*index])).collect()
+    };
+    if keeps(wanted) {
+        return Solution { velocity: wanted, active: SmallVec::new(), stuck: false };
+    }
+    let mut candidates: SmallVec<[DVec2; 8]> = SmallVec::new();
+    for (index, one) in bounds.iter().enumerate() {
+        candidates.push(wanted + one.along * (one.least - one.along.dot(wanted)));
+        for other in &bounds[..index] {
+            let across = one.along.perp_dot(other.along);
+            if across.abs() > 1e-9 {
+                let x = one.least * other.along.y - other.least * one.along.y;
+                let y = one.along.x * other.least - other.along.x * one.least;
+                candidates.push(DVec2::new(x, y) / across);
+            }
+        }
+    }
+    let far = |velocity: &DVec2| velocity.distance_squared(wanted);
+    let best = candidates.into_iter().filter(|candidate| keeps(*candidate));
+    match best.reduce(|best, next| if far(&next) < far(&best) { next } else { best }) {
+        // What is left of rounding is none.
+        Some(velocity) if velocity.length() < 1e-9 => {
+            Solution { velocity: DVec2::ZERO, active: active(DVec2::ZERO), stuck: false }
+        }
+        Some(velocity) => Solution { velocity, active: active(velocity), stuck: false },
+        None => Solution { velocity: DVec2::ZERO, active: SmallVec::new(), stuck: true },
+    }
+}

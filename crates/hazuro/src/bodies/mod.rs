@@ -1,0 +1,17 @@
+//! How bodies get along by themselves: walking, standing on what moves, falling.
+//!
+//! A body goes from one decision to the next. Each decision looks at what the body touches and
+//! lays out an even movement, or one under constant acceleration, in the frame of what carries
+//! it. When the next decision is due is found by looking ahead along the paths of all that is
+//! near: when it meets something new, or leaves what it stands on or leans against. So nothing
+//! depends on the tick rate, and who stands still costs nothing.
+
+mod ahead;
+mod contact;
+mod decide;
+mod steer;
+mod stride;
+mod way;
+
+pub(crate) use ahead::ahead;
+pub(crate) use decide::{Course, Plan, decide};

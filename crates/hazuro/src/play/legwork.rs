@@ -1,0 +1,164 @@
+//! Letting bodies that move by themselves decide when it is time for that.
+
+use crate::Time;
+use crate::bodies::{Course, Plan, ahead, decide};
+use crate::geometry::Pose;
+use crate::motion::{Easing, Travel};
+use crate::scene::{EntityId, Mover, Scene};
+use crate::state::{Cause, Mode, State};
+use crate::why::Witness;
+
+use super::entry::Entry;
+use super::watch::Watch;
+use super::Play;
+
+/// How often in one instant somebody may decide before he is held.
+const MOST_DECISIONS: u32 = 24;
+
+/// How long somebody is held who comes to no decision.
+const HELD: Time = Time::from_nanos(10_000_000);
+
+impl Watch {
+    /// When somebody decides next.
+    pub fn next_decision(&self) -> Option<Time> {
+        self.decisions.first().map(|(time, _)| *time)
+    }
+
+    /// Takes who decides next.
+    pub fn take_decision(&mut self) -> Option<EntityId> {
+        let (_, who) = self.decisions.pop_first()?;
+        self.decision_of.remove(&who);
+        Some(who)
+    }
+
+    fn plan_decision(&mut self, who: EntityId, time: Option<Time>) {
+        let before = match time {
+            Some(time) => self.decision_of.insert(who, time),
+            None => self.decision_of.remove(&who),
+        };
+        if let Some(before) = before {
+            self.decisions.remove(&(before, who));
+        }
+        if let Some(time) = time {
+            self.decisions.insert((time, who));
+        }
+    }
+
+    /// Something has begun to move otherwise, or has come or gone: whoever is near looks around.
+    pub(super) fn jostle(&mut self, scene: &Scene, state: &State, entity: EntityId) {
+        let thing = scene.thing(entity);
+        if thing.mover.is_some() {
+            self.jostled.insert(entity);
+        }
+        let body = thing.body.as_ref().filter(|body| body.blocks);
+        if thing.solid.is_none() && body.is_none() {
+            return;
+        }
+        let until = state.horizon(scene, entity);
+        let until = if until < Time::MAX { until } else { state.now };
+        let path = state.path(scene, entity, state.now, until);
+        let bounds = [
+            thing.solid.as_ref().map(|solid| solid.bounds(&path)),
+            body.map(|body| body.bounds(&path)),
+        ];
+        for bounds in bounds.into_iter().flatten() {
+            self.indices.bodies.meeting(&bounds.grown(Mover::REACH), u64::MAX, |face| {
+                if face.entity != entity && scene.mover(face.entity).is_some() {
+                    self.jostled.insert(face.entity);
+                }
+            });
+        }
+        self.jostled.extend(state.riders_on(entity));
+    }
+}
+
+impl Play {
+    /// Lets somebody decide, if there is anything to decide, and works out when that is so again.
+    pub(super) fn settle<W: Witness>(&mut self, who: EntityId, witness: &mut W) {
+        self.beside.watch.plan_decision(who, None);
+        for round in 0..=MOST_DECISIONS {
+            let now = self.state.now;
+            match ahead(self.space(), who) {
+                Some(ahead) if ahead.decides && ahead.time <= now => {
+                    if round == MOST_DECISIONS {
+                        self.hold(who);
+                    } else if let Some(plan) = decide(self.space(), who) {
+                        self.carry_out(who, plan, witness);
+                    }
+                }
+                next => {
+                    let next = next.map(|ahead| ahead.time.max(now + Time::from_nanos(1)));
+                    self.beside.watch.plan_decision(who, next);
+                    break;
+                }
+            }
+        }
+        self.beside.watch.jostled.remove(&who);
+    }
+
+    /// Lets somebody be for a moment who comes to no decision.
+    fn hold(&mut self, who: EntityId) {
+        let (now, here) = (self.state.now, self.state.local_pose(who, self.state.now));
+        let live = self.state.live_mut(who);
+        (live.pose, live.travel) = (here, None);
+        if let Some(stance) = &mut live.stance {
+            (stance.mode, stance.wait) = (Mode::Held, Some(now + HELD));
+        }
+        self.beside.watch.disturb(&self.scene, &self.state, who, Cause::Move);
+        self.beside.watch.plan_decision(who, Some(now + HELD));
+    }
+
+    fn carry_out<W: Witness>(&mut self, who: EntityId, plan: Plan, _witness: &mut W) {
+        let Plan { pose, rides, course, stance, stops, halt } = plan;
+        let now = self.state.now;
+        let (scene, state) = (&*self.scene, &mut self.state);
+        let before = (state.live(who).rides, state.live(who).travel.is_some(), state.live(who).pose);
+        state.set_rides(who, rides);
+        let local = state.in_parent(scene, who, pose);
+        let unturn = rides.map(|carrier| state.pose(scene, carrier, now).rotation.conjugate());
+        match course {
+            Course::Still => {
+                let live = state.live_mut(who);
+                (live.pose, live.travel) = (local, None);
+            }
+            Course::Straight { way, until } => {
+                let way = unturn.map_or(way, |unturn| unturn * way);
+                let to = Pose { position: local.position + way, ..local };
+                state.go(who, local, Travel::new(now, until, local, to, Easing::Linear));
+            }
+            Course::Arc { velocity, acceleration, until } => {
+                let arc = Travel::arc(now, until, local, local.rotation, velocity, acceleration);
+                state.go(who, local, arc);
+            }
+        }
+        if let Some(own) = &mut state.live_mut(who).stance {
+            **own = stance;
+        }
+        let after = (rides, state.live(who).travel.is_some(), local);
+        if before != after || after.1 {
+            self.beside.watch.disturb(&self.scene, &self.state, who, Cause::Move);
+        }
+        if let Some(halt) = halt {
+            let (by, goal) = (halt.by, halt.goal);
+            self.beside.entries.push(Entry::Halted { time: now, who, by, goal });
+        }
+        for what in stops {
+            self.stop_moving(what);
+            self.state.decide_anew(who);
+        }
+    }
+
+    /// Stops something that moves where it is, since a body is in its way.
+    fn stop_moving(&mut self, what: EntityId) {
+        let now = self.state.now;
+        let carriers: Vec<EntityId> = self.state.carriers(&self.scene, what).collect();
+        for mover in carriers {
+            let moves = self.state.live(mover).travel.as_ref().is_some_and(|it| it.end() > now);
+            if moves && self.scene.mover(mover).is_none() {
+                let here = self.state.local_pose(mover, now);
+                self.state.put(mover, here);
+                self.beside.watch.disturb(&self.scene, &self.state, mover, Cause::Move);
+            }
+        }
+    }
+}

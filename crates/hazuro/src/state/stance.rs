@@ -1,0 +1,108 @@
+//! How bodies that move by themselves get along.
+
+use std::collections::VecDeque;
+use std::hash::{Hash, Hasher};
+
+use glam::DVec3;
+use smallvec::SmallVec;
+
+use crate::Time;
+use crate::geometry::bits;
+use crate::scene::EntityId;
+
+use super::Target;
+
+/// What a body does by itself.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
+pub(crate) enum Mode {
+    /// Stands on something, or walks.
+    #[default]
+    Stands,
+    /// Is in the air, or slides down something steep.
+    Falls,
+    /// Something else moves it, until its journey is over.
+    Led,
+    /// Can do nothing for a moment, since whatever it does leads nowhere.
+    Held,
+}
+
+/// How a body that moves by itself gets along.
+#[derive(Clone, Debug, PartialEq)]
+pub(crate) struct Stance {
+    pub mode: Mode,
+    /// Whether it is yet to be found out what it does from here.
+    pub undecided: bool,
+    /// Whether it is about to jump.
+    pub jumps: bool,
+    /// What it stands on and leans against; none is the floor.
+    pub leans: SmallVec<[Option<EntityId>; 2]>,
+    pub order: Option<Box<Order>>,
+    /// When it thinks again, whatever happens.
+    pub wait: Option<Time>,
+    /// Where it puts its feet next, over a step, in the frame of what carries it; the next last.
+    pub stride: SmallVec<[DVec3; 2]>,
+}
+
+impl Default for Stance {
+    fn default() -> Self {
+        Self {
+            mode: Mode::default(),
+            undecided: true,
+            jumps: false,
+            leans: SmallVec::new(),
+            order: None,
+            wait: None,
+            stride: SmallVec::new(),
+        }
+    }
+}
+
+impl Hash for Stance {
+    fn hash<H: Hasher>(&self, state: &mut H) {
+        (self.mode, self.undecided, self.jumps).hash(state);
+        (&self.leans, &self.order, self.wait).hash(state);
+        self.stride.len().hash(state);
+        self.stride.iter().for_each(|point| bits(*point).hash(state));
+    }
+}
+
+/// Where somebody walks.
+#[derive(Clone, Debug, PartialEq)]
+pub(crate) struct Order {
+    /// The places, the next one first.
+    pub to: VecDeque<Target>,
+    /// How near to keep to the last one, if it is followed.
+    pub follow: Option<f64>,
+    /// The next place, when the way there was looked for.
+    pub goal: DVec3,
+    /// The way there, its next point last.
+    pub way: Vec<DVec3>,
+    /// When that was looked for.
+    pub sought: Option<Time>,
+    /// Whether the way leads all the way there.
+    pub whole: bool,
+    /// Whether it has been told that it cannot get there.
+    pub told: bool,
+}
+
+impl Order {
+    pub fn new(to: impl IntoIterator<Item = Target>, follow: Option<f64>) -> Self {
+        Self {
+            to: to.into_iter().collect(),
+            follow,
+            goal: DVec3::ZERO,
+            way: Vec::new(),
+            sought: None,
+            whole: false,
+            told: false,
+        }
+    }
+}
+
+impl Hash for Order {
+    fn hash<H: Hasher>(&self, state: &mut H) {
+        (&self.to, self.follow.map(f64::to_bits), bits(self.goal)).hash(state);
+        (self.sought, self.whole, self.told, self.way.len()).hash(state);
+        self.way.iter().for_each(|point| bits(*point).hash(state));
+    }
+}
