@@ -5,7 +5,7 @@ mod support;
 use hazuro::geometry::{Convex, Pose, Shape};
 use hazuro::glam::DVec3;
 use hazuro::motion::{Easing, Path, Segment, StepPosition, Travel};
-use hazuro::scene::{Action, Body, Entity, Reaction, Trigger, Zone};
+use hazuro::scene::{Action, Body, Entity, Floor, Reaction, Trigger, Zone};
 use hazuro::{Input, Play, Scene, Target, Time};
 use proptest::prelude::*;
 use support::{any_place, any_pose, any_rotation, any_shape, ball, cube, play_until, story, words};
@@ -190,6 +190,7 @@ fn a_path_is_the_way_its_segments_say() {
 /// A miller who walks, a sack that cannot, a post to look at.
 fn yard() -> Play {
     let scene = Scene::builder("Yard")
+        .floor(Floor::At(1.0))
         .entity(
             Entity::new("miller")
                 .at([0.0, 1.0, 0.0])
@@ -203,7 +204,7 @@ fn yard() -> Play {
 }
 
 #[test]
-fn walkers_walk_at_their_own_height_and_face_where_they_go() {
+fn walkers_walk_on_the_ground_and_face_where_they_go() {
     let mut play = yard();
     let [miller, sack, post] =
         ["miller", "sack", "post"].map(|name| play.scene().find(name).unwrap());

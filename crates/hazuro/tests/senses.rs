@@ -117,7 +117,8 @@ fn floor() -> Entity {
 
 #[test]
 fn height_is_counted_from_the_feet_and_a_fall_lands_with_its_speed() {
-    let scene = Scene::builder("Yard").entity(person(Footing::default()).at([0.0, 6.0, 0.0]));
+    let scene = Scene::builder("Yard").gravity(0.0);
+    let scene = scene.entity(person(Footing::default()).at([0.0, 6.0, 0.0]));
     let mut play = Play::new(scene.entity(floor()).build().unwrap());
     assert_eq!(told(&mut play, 0.5), [""; 0]);
     let ground = play.ground("miller").unwrap().unwrap();

@@ -2,9 +2,11 @@
 
 mod support;
 
-use hazuro::geometry::{Pose, Shape};
-use hazuro::scene::{Action, Body, Entity, Legs};
-use hazuro::{Entry, Input, Play, Scene, Time};
+use hazuro::geometry::{Convex, Pose, Shape, distance};
+use hazuro::scene::{Action, Body, Entity, Footing, Legs, Move};
+use hazuro::{Entry, Filter, Input, Play, Scene, Time};
+use proptest::prelude::*;
+use support::*;
 
 fn person() -> Body {
     let legs = Legs { jump: 1.1, ..Legs::default() };
@@ -16,7 +18,7 @@ fn block(name: &str, at: [f64; 3], size: [f64; 3]) -> Entity {
 }
 
 fn mill() -> hazuro::scene::SceneBuilder {
-    Scene::builder("Mill").entity(Entity::new("miller").body(person()))
+    Scene::builder("Mill").entity(Entity::new("miller").body(person()).footing(Footing::default()))
 }
 
 fn send(play: &mut Play, to: [f64; 3]) {
@@ -28,6 +30,85 @@ fn at(play: &Play) -> [f64; 3] {
     play.pose("miller").unwrap().position.to_array()
 }
 
+
+/// How deep the miller is in any solid, in metres.
+fn depth(play: &Play, solids: &[(String, Shape)]) -> f64 {
+    let floor = play.scene().floor_height().unwrap();
+    let capsule = Convex::new(&Shape::Capsule { radius: 0.3, height: 1.8 }).unwrap();
+    let miller = play.pose("miller").unwrap() * Pose::from([0.0, 0.9, 0.0]);
+    let deep = |(name, shape): &(String, Shape)| {
+        let pose = play.pose(name.as_str()).unwrap();
+        -distance(&Convex::new(shape).unwrap(), &pose, &capsule, &miller).gap
+    };
+    solids.iter().map(deep).fold(floor - miller.position.y + 0.9, f64::max)
+}
+
+/// What a random walk is made of.
+#[derive(Clone, Debug)]
+enum Deed {
+    Walk([f64; 3]),
+    Jump,
+    Push(usize, [f64; 3], f64),
+}
+
+fn any_deed(boxes: usize) -> impl Strategy<Value = Deed> {
+    let place = [-4.0..4.0_f64, 0.0..0.1, -4.0..4.0];
+    prop_oneof![
+        4 => place.prop_map(Deed::Walk),
+        1 => Just(Deed::Jump),
+        2 => (0..boxes, [-2.0..2.0_f64, -0.5..1.0, -2.0..2.0], 0.2..2.0_f64)
+            .prop_map(|(which, way, over)| Deed::Push(which, way, over)),
+    ]
+}
+
+fn any_room() -> impl Strategy<Value = Vec<([f64; 3], [f64; 3], f64)>> {
+    let place = [-4.0..4.0_f64, 0.0..2.0, -4.0..4.0];
+    let size = [0.2..3.0_f64, 0.1..2.0, 0.2..3.0];
+    prop::collection::vec((place, size, prop_oneof![Just(0.0), -3.0..3.0_f64]), 1..8)
+}
+
+proptest! {
+    #[test]
+    fn nobody_walks_into_a_solid(
+        room in any_room(),
+        deeds in prop::collection::vec((any_deed(8), 0.05..1.5_f64), 1..12),
+    ) {
+        let mut scene = mill();
+        let mut solids = Vec::new();
+        for (index, (at, size, turn)) in room.iter().enumerate() {
+            let at = [at[0], at[1], at[2]];
+            let pose = Pose::from(at).turned(*turn);
+            let shape = Shape::Box { size: *size };
+            let gap = {
+                let capsule = Convex::new(&Shape::Capsule { radius: 0.3, height: 1.8 }).unwrap();
+                let miller = Pose::from([0.0, 0.9, 0.0]);
+                distance(&Convex::new(&shape).unwrap(), &pose, &capsule, &miller).gap
+            };
+            prop_assume!(gap > 0.01);
+            let name = format!("box{index}");
+            solids.push((name.clone(), shape.clone()));
+            scene = scene.entity(Entity::new(name).at(pose).solid(shape));
+        }
+        let mut play = Play::new(scene.build().unwrap());
+        for (deed, seconds) in deeds {
+            match deed {
+                Deed::Walk(to) => send(&mut play, to),
+                Deed::Jump => drop(play.act(Action::jump("miller"))),
+                Deed::Push(which, way, over) => {
+                    let which = format!("box{}", which % solids.len());
+                    let push: Move = Action::move_by(which, way).over(over);
+                    play.act(push).unwrap();
+                }
+            }
+            let end = play.now() + Time::from_secs(seconds);
+            while play.now() < end {
+                play.advance((play.now() + Time::from_secs(0.01)).min(end));
+                let deep = depth(&play, &solids);
+                prop_assert!(deep <= 1e-3, "{deep} m deep at {:?}", play.now());
+            }
+        }
+    }
+}
 #[test]
 fn a_jump_is_as_high_as_told_and_lands_at_the_same_time_at_any_rate() {
     for rate in [10, 60, 240] {
@@ -68,13 +149,16 @@ fn steps_are_climbed_and_descended() {
     for step in 0..4 {
         let height = 0.2 * f64::from(step + 1);
         let z = -2.0 - 0.3 * f64::from(step);
-        scene = scene.entity(block(&format!("s{step}"), [0.0, height / 2.0, z], [2.0, height, 0.3]));
+        scene =
+            scene.entity(block(&format!("s{step}"), [0.0, height / 2.0, z], [2.0, height, 0.3]));
     }
     let mut play = Play::new(scene.build().unwrap());
     send(&mut play, [0.0, 0.0, -6.0]);
     for _ in 0..40 {
         for entry in play.advance(play.now() + Time::from_secs(0.1)) {
-            if matches!(entry, Entry::Halted { .. }) { println!("{entry:?}"); }
+            if matches!(entry, Entry::Halted { .. }) {
+                println!("{entry:?}");
+            }
         }
         println!("{:?} {:?}", play.now(), at(&play));
     }
@@ -114,4 +198,26 @@ fn a_gate_pushes() {
     }
     assert!((at(&play)[0] + 2.4).abs() < 1e-3);
     let _ = Pose::IDENTITY;
+}
+#[test]
+fn dbg() {
+    let room: Vec<([f64;3],[f64;3])> = vec![([0.0,0.0,3.7183986924228907],[2.722694436571458,0.6830883180785889,0.5558420569865384]),
+      ([0.0,0.0,1.0962945446226373],[0.2,0.1,0.2])];
+    let mut scene = mill();
+    let mut solids = vec![];
+    for (i,(at,size)) in room.iter().enumerate() {
+        let shape = Shape::Box { size: *size };
+        scene = scene.entity(Entity::new(format!("box{i}")).at(*at).solid(shape.clone()));
+        solids.push((format!("box{i}"), shape));
+    }
+    let mut play = Play::new(scene.build().unwrap());
+    send(&mut play, [0.0,0.0,3.155709156770708]);
+    play.advance(Time::from_secs(0.05));
+    let push: Move = Action::move_by("box0", [0.0, 0.0, -1.0346241917221053]).over(1.1792506404242065);
+    play.act(push).unwrap();
+    for _ in 0..150 {
+        let n = play.now();
+        play.advance(n + Time::from_secs(0.01));
+        println!("{:?} {:?} {} {:?}", play.now(), at(&play), depth(&play, &solids), play.pose("box0").unwrap().position.z - 0.2779);
+    }
 }

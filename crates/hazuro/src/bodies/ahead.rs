@@ -134,8 +134,8 @@ fn meets(
         }
         let met = if apart <= CONTACT {
             let between = crate::geometry::distance(still.shape, &at, piece, &pose);
-            let velocity = own.velocity(own.start, between.on_b)
-                - theirs.velocity(theirs.start, between.on_a);
+            let velocity =
+                own.velocity(own.start, between.on_b) - theirs.velocity(theirs.start, between.on_a);
             (velocity.dot(between.normal) < -APPROACH).then_some(own.start)
         } else {
             let span = sweep(&still, &moving).first().copied();

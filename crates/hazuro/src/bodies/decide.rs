@@ -157,7 +157,7 @@ impl Decider<'_> {
     }
 
     /// How fast what carries the body moves there.
-    fn carried(&self) -> DVec3 {
+    pub fn carried(&self) -> DVec3 {
         self.around.velocity_of(self.rides, self.pose.position)
     }
 
@@ -270,7 +270,10 @@ impl Decider<'_> {
             solved.velocity.distance(wanted) > 1e-3 * wanted.length()
         };
         if wanted != DVec2::ZERO && slowed(&solved, wanted) {
-            if let Some(plan) = self.step_up(wanted) {
+            // Nobody steps onto what comes towards him.
+            if bounds.iter().all(|bound| bound.pushes.abs() < 1e-9)
+                && let Some(plan) = self.step_up(wanted)
+            {
                 return plan;
             }
             let by = bounds.iter().find(|bound| bound.along.dot(wanted) < bound.least - 1e-9);
@@ -278,7 +281,8 @@ impl Decider<'_> {
             desire = self.bumps(by.flatten(), desire);
             wanted = desire.velocity;
             solved = solve(wanted, &bounds);
-            let along = |solved: &Solution| solved.velocity.dot(wanted) > 0.04 * wanted.length_squared();
+            let along =
+                |solved: &Solution| solved.velocity.dot(wanted) > 0.04 * wanted.length_squared();
             if wanted != DVec2::ZERO && slowed(&solved, wanted) && !along(&solved) {
                 // Not even along it.
                 desire = self.is_stopped(by.flatten());
@@ -291,7 +295,10 @@ impl Decider<'_> {
         leans.push(ground.by);
         leans.extend(active.iter().map(|index| bounds[*index].by));
         if desire.halt.is_some() || wanted == DVec2::ZERO {
-            leans.extend(desire.against);
+            let touches = |by: &Option<EntityId>| {
+                contacts.iter().any(|contact| contact.by == *by && contact.gap <= SUPPORT * 0.9)
+            };
+            leans.extend(desire.against.filter(touches));
         }
         leans.sort_unstable();
         leans.dedup();

@@ -74,13 +74,17 @@ impl Decider<'_> {
                 return rest;
             }
             let gave_up = order.way.is_empty() && !order.whole;
-            let waited = order.sought.is_none_or(|sought| gave_up && sought + PATIENCE <= now);
+            let (stirs, under_way) = state.stirs;
+            let waited = order.sought.is_none_or(|sought| {
+                let stirred = stirs != order.stirs || sought < under_way;
+                gave_up && stirred && sought + PATIENCE <= now
+            });
             if waited {
                 if !looks {
                     return rest;
                 }
                 let way = way::find(&self.around, self.pose, place);
-                (order.goal, order.sought) = (place, Some(now));
+                (order.goal, order.sought, order.stirs) = (place, Some(now), stirs);
                 (order.way, order.whole) = (way.points, way.whole);
             }
             while let Some(next) = order.way.last() {
@@ -119,7 +123,8 @@ impl Decider<'_> {
             Some(crate::state::Target::Entity(wanted)) => Some(*wanted),
             _ => None,
         };
-        let is_wanted = |by| wanted.is_some_and(|wanted| state.lineage(scene, by).any(|up| up == wanted));
+        let is_wanted =
+            |by| wanted.is_some_and(|wanted| state.lineage(scene, by).any(|up| up == wanted));
         let desire = if by.is_some_and(is_wanted) && order.follow.is_none() {
             order.to.pop_front();
             (order.sought, order.told) = (None, false);

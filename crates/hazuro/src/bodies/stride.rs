@@ -6,6 +6,7 @@ use smallvec::SmallVec;
 use crate::Time;
 use crate::geometry::Pose;
 
+use super::contact::Contact;
 use super::decide::{Course, Decider, Plan};
 
 /// How far over a step to set the feet, as shares of one's width: the first that will do.
@@ -90,13 +91,19 @@ impl Decider<'_> {
                 self.stance.stride.pop();
                 continue;
             }
-            let contacts = self.around.contacts(&self.pose, super::contact::CONTACT);
-            if contacts.iter().any(|contact| contact.normal.dot(way) < -1e-6 * length) {
-                break;
-            }
             let (state, who) = (self.around.state(), self.around.who);
             let speed = state.walking_speed(self.around.scene(), who).unwrap_or_default();
-            let seconds = length / speed.max(LEAST_SPEED);
+            let speed = speed.max(LEAST_SPEED);
+            let velocity = self.carried() + way * (speed / length);
+            let contacts = self.around.contacts(&self.pose, super::contact::CONTACT);
+            let into = |contact: &Contact| {
+                let moves = self.around.velocity_of(contact.by, contact.point);
+                (velocity - moves).dot(contact.normal) < -1e-6 * speed
+            };
+            if contacts.iter().any(into) {
+                break;
+            }
+            let seconds = length / speed;
             let until = self.around.now() + Time::from_secs(seconds);
             self.stance.leans = SmallVec::new();
             return Some(self.planned(Course::Straight { way, until }));

@@ -15,7 +15,10 @@ use crate::geometry::Pose;
 use super::contact::Around;
 
 /// No more places than this are looked at.
-const MOST_PLACES: usize = 6000;
+const MOST_PLACES: usize = 4000;
+
+/// Nor than this, if one cannot stand where the way is to lead.
+const MOST_IN_VAIN: usize = 600;
 
 /// The widest and the narrowest spacing of the grid, as shares of the body's width.
 const SPACINGS: [f64; 2] = [0.5, 0.2];
@@ -30,15 +33,17 @@ pub(super) struct Way {
 pub(super) fn find(around: &Around<'_>, from: Pose, to: DVec3) -> Way {
     let walk = Walk { around, pose: from };
     let ground = walk.ground_at(to);
+    let free = ground.is_some_and(|y| around.depths(&walk.at(DVec3 { y, ..to })).is_empty());
     let start = from.position;
     let spacing = (around.mover.width * SPACINGS[0]).clamp(0.05, 1.0);
     if walk.straight(start, to, spacing).is_some_and(|end| walk.is_at(end, ground)) {
         return Way { points: vec![to], whole: true };
     }
     let mut nearest: Option<Vec<DVec3>> = None;
-    for share in SPACINGS {
+    for share in &SPACINGS[..if free { 2 } else { 1 }] {
         let spacing = (around.mover.width * share).clamp(0.05, 1.0);
-        let (way, whole) = walk.search(start, to, ground, spacing);
+        let most = if free { MOST_PLACES } else { MOST_IN_VAIN };
+        let (way, whole) = walk.search(start, to, ground, (spacing, most));
         let way = walk.shortened(&way, spacing);
         if whole {
             return Way { points: way, whole };
@@ -119,7 +124,7 @@ impl Walk<'_> {
         start: DVec3,
         to: DVec3,
         ground: Option<f64>,
-        spacing: f64,
+        (spacing, most): (f64, usize),
     ) -> (Vec<DVec3>, bool) {
         let level = self.step().max(0.05) * 2.0;
         let left = |at: DVec3| DVec2::new(to.x - at.x, to.z - at.z).length();
@@ -148,7 +153,7 @@ impl Walk<'_> {
                     return (way, true);
                 }
             }
-            if reached.len() >= MOST_PLACES {
+            if reached.len() >= most {
                 break;
             }
             for (x, z) in [(1, 0), (-1, 0), (0, 1), (0, -1), (1, 1), (1, -1), (-1, 1), (-1, -1)] {

@@ -33,11 +33,8 @@ const fn gates<'a>() -> [Check<Look<'a>>; 3] {
         },
         Check {
             gate: Gate::OnGround,
-            passes: |look| look.ground.height <= look.spec.told.margin,
-            evidence: |look| Evidence::Range {
-                got: look.ground.height,
-                most: look.spec.told.margin,
-            },
+            passes: |look| look.ground.height <= look.margin,
+            evidence: |look| Evidence::Range { got: look.ground.height, most: look.margin },
         },
     ]
 }
@@ -46,6 +43,8 @@ struct Look<'a> {
     target: Target<'a>,
     spec: &'a FootingSpec,
     ground: Ground,
+    /// How high the feet may be above ground to stand on it, in metres.
+    margin: f64,
 }
 
 impl Looks for Look<'_> {
@@ -76,9 +75,12 @@ pub(crate) fn ask<W: Witness>(
     let (mut ground, mut meeting) = look_down(space, on, spec)?;
     let who = ground.under.unwrap_or(on);
     let detector = Detector::Footing;
-    let mut look = Look { target: Target { space, on, detector, who }, spec, ground };
+    // Who is just setting his feet over a step stands all the same.
+    let step = scene.mover(on).filter(|_| state.is_striding(on)).map_or(0.0, |it| it.legs.step);
+    let margin = spec.told.margin.max(step);
+    let mut look = Look { target: Target { space, on, detector, who }, spec, ground, margin };
     let chain = look.target.chain();
-    let near = run(&gates(), &mut look, chain, state.now, witness) && ground.under.is_some();
+    let near = run(&gates(), &mut look, chain, state.now, witness) && ground.height.is_finite();
     let is_off = state.off_by(scene, on, Switch::Detect).is_some();
     let was_grounded = before.is_some_and(|before| before.ground.grounded);
     let last_near = match before {
@@ -143,11 +145,18 @@ fn look_down(space: Space<'_>, on: EntityId, spec: &FootingSpec) -> Option<(Grou
             first = Some(hit);
         }
     });
-    let nothing = Ground { grounded: false, under: None, height: f64::INFINITY, slope: 0.0 };
-    let Some(hit) = first else {
-        return Some((nothing, Meeting { point: feet, normal: DVec3::Y, speed: 0.0 }));
+    let above = scene.floor_height().map(|floor| feet.y - floor);
+    let floor = above.filter(|above| (-lift..=reach).contains(above));
+    let height = first.map(|hit| hit.distance - lift);
+    let Some((hit, height)) =
+        first.zip(height).filter(|(_, height)| floor.is_none_or(|it| *height <= it))
+    else {
+        // Only the level ground below everything, or nothing.
+        let height = floor.unwrap_or(f64::INFINITY);
+        let ground = Ground { grounded: false, under: None, height, slope: 0.0 };
+        let point = DVec3 { y: feet.y - floor.unwrap_or(0.0), ..feet };
+        return Some((ground, Meeting { point, normal: DVec3::Y, speed: 0.0 }));
     };
-    let height = hit.distance - lift;
     // The ball may have met an edge: then the surface beside it tells the slope.
     let aside = DVec3 { y: 0.0, ..-hit.normal }.normalize_or_zero() * 1e-4;
     let down = Ray::new(hit.point + aside + DVec3::Y * 1e-3, DVec3::NEG_Y, 2e-3).ok();

@@ -4,13 +4,13 @@ use crate::Time;
 use crate::bodies::{Course, Plan, ahead, decide};
 use crate::geometry::Pose;
 use crate::motion::{Easing, Travel};
-use crate::scene::{EntityId, Mover, Scene};
+use crate::scene::{Detector, EntityId, Mover, Scene};
 use crate::state::{Cause, Mode, State};
 use crate::why::Witness;
 
+use super::Play;
 use super::entry::Entry;
 use super::watch::Watch;
-use super::Play;
 
 /// How often in one instant somebody may decide before he is held.
 const MOST_DECISIONS: u32 = 24;
@@ -112,7 +112,8 @@ impl Play {
         let Plan { pose, rides, course, stance, stops, halt } = plan;
         let now = self.state.now;
         let (scene, state) = (&*self.scene, &mut self.state);
-        let before = (state.live(who).rides, state.live(who).travel.is_some(), state.live(who).pose);
+        let before =
+            (state.live(who).rides, state.live(who).travel.is_some(), state.live(who).pose);
         state.set_rides(who, rides);
         let local = state.in_parent(scene, who, pose);
         let unturn = rides.map(|carrier| state.pose(scene, carrier, now).rotation.conjugate());
@@ -131,12 +132,18 @@ impl Play {
                 state.go(who, local, arc);
             }
         }
+        let stands = stance.mode == Mode::Stands;
+        let fell = state.live(who).stance.as_ref().is_some_and(|was| was.mode == Mode::Falls);
+        let landed = fell && stands;
         if let Some(own) = &mut state.live_mut(who).stance {
             **own = stance;
         }
         let after = (rides, state.live(who).travel.is_some(), local);
         if before != after || after.1 {
             self.beside.watch.disturb(&self.scene, &self.state, who, Cause::Move);
+        }
+        if landed {
+            self.beside.watch.rounds.ask_now(who, Detector::Footing, now);
         }
         if let Some(halt) = halt {
             let (by, goal) = (halt.by, halt.goal);

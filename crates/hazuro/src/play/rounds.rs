@@ -155,6 +155,16 @@ impl Rounds {
         }
     }
 
+    /// Asks a detector of an entity at once, since what it looks for has just happened.
+    pub fn ask_now(&mut self, on: EntityId, detector: Detector, now: Time) {
+        for index in self.owned.get(&on).cloned().unwrap_or_default() {
+            if self.all[index as usize].detector == detector {
+                self.all[index as usize].only_heard = false;
+                self.plan(index, Some(now));
+            }
+        }
+    }
+
     /// Asks one at once, unless nothing but a movement is the reason.
     fn hasten(&mut self, index: u32, now: Time, cause: Cause) {
         if !matches!(cause, Cause::Move | Cause::Appear) {

@@ -187,6 +187,7 @@ impl Doing<'_> {
         let own = &mut self.state.live_mut(what).switches[switch as usize];
         let on = to.unwrap_or(!*own);
         if std::mem::replace(own, on) != on && switch != Switch::Visible {
+            self.state.stirs.0 += 1;
             let cause = if on { Cause::Enable } else { Cause::Disable };
             self.after.disturbed.push((what, cause));
         }
@@ -248,6 +249,7 @@ impl Doing<'_> {
             self.drop_effects(entity);
         }
         self.state.live_mut(what).removed = true;
+        self.state.stirs.0 += 1;
         self.after.disturbed.push((what, Cause::Remove));
     }
 

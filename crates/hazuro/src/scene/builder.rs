@@ -44,7 +44,8 @@ pub struct SceneBuilder {
 /// ```
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
 pub enum Floor {
-    /// As low as the lowest solid or walker lies to begin with, and at 0 at the highest.
+    /// As low as the lowest walker stands to begin with, the lowest top of a solid, or the lowest
+    /// ground (height field or mesh); at 0 if all of these are higher.
     #[default]
     Lowest,
     /// So high, in metres.

@@ -59,7 +59,9 @@ pub use stats::{Alter, Effect, Grant, Pickup, Stacking, Stat};
 pub use texts::Text;
 pub(crate) use texts::{Piece, pieces};
 use thing::Kin;
-pub(crate) use thing::{BodySpec, Meant, Mover, PlacedPart, Region, SolidSpec, Thing, Wire, ZoneSpec};
+pub(crate) use thing::{
+    BodySpec, Meant, Mover, PlacedPart, Region, SolidSpec, Thing, Wire, ZoneSpec,
+};
 pub use trigger::Trigger;
 
 use crate::geometry::Pose;

@@ -13,8 +13,8 @@ use super::shapes::Use;
 use super::wiring::Wiring;
 use super::{
     Admission, Admit, BodySpec, Entity, EntityId, Fault, Field, Floor, Kin, LayerNames, Layers,
-    Mover, RESERVED_NAMES, Scene, SceneBuilder, SceneError, SceneErrors, SolidSpec, Thing, ZoneSpec,
-    nearest,
+    Mover, RESERVED_NAMES, Scene, SceneBuilder, SceneError, SceneErrors, SolidSpec, Thing,
+    ZoneSpec, nearest,
 };
 
 /// The greatest distance, in metres, of anything from the origin of its frame.
@@ -130,12 +130,16 @@ pub(super) fn resolve(mut scene: SceneBuilder) -> Result<Scene, SceneErrors> {
     Ok(scene)
 }
 
-/// How low the lowest solid or walker lies to begin with, and 0 at the highest.
+/// How low somebody may get who stands on something: as low as the lowest ground, the lowest top of
+/// another solid, or the feet of the lowest walker to begin with; 0 at the highest.
 fn lowest(scene: &Scene) -> f64 {
     let height = |entity: EntityId| {
         let (thing, pose) = (scene.thing(entity), scene.pose(entity));
         let solid = thing.solid.as_ref().filter(|solid| !solid.form.is_endless());
-        let solid = solid.map_or(0.0, |solid| solid.form.bounds(&pose).min.y);
+        let solid = solid.map_or(0.0, |solid| {
+            let bounds = solid.form.bounds(&pose);
+            if solid.form.is_ground() { bounds.min.y } else { bounds.max.y }
+        });
         let walks = thing.mover.is_some() && thing.parent.is_none();
         let body = thing.body.as_ref().filter(|_| walks);
         // The feet of who walks are at its origin, up to some rounding.
@@ -433,10 +437,10 @@ impl Resolver {
             .as_ref()
             .and_then(|solid| self.shape(&nowhere, solid, scale, Use::Solid))
             .map(|form| Box::new(SolidSpec { form }));
-        let body = features.body.as_ref().map(|body| BodySpec {
-            parts: self.body(body, scale, &nowhere),
-            blocks: body.blocks,
-        });
+        let body = features
+            .body
+            .as_ref()
+            .map(|body| BodySpec { parts: self.body(body, scale, &nowhere), blocks: body.blocks });
         let walks = features.body.as_ref().filter(|body| body.walk.is_some());
         let mover = body.as_ref().zip(walks).map(|(body, told)| Mover::of(body, told.legs));
         // All is reported already where it is described, but for what only the scale of the one

@@ -19,12 +19,12 @@ pub(crate) use agenda::{Agenda, Item};
 pub use agenda::{Button, Input, Spot, Target};
 pub use event::{Cause, Event};
 pub(crate) use facts::Moment;
+use glam::DQuat;
 pub(crate) use runs::{Queue, Run, Thread};
 pub(crate) use senses::{Awareness, Grip, Holding, PointerState, Stand, WHOLE};
 pub use senses::{Meeting, Sighting};
-pub(crate) use stance::{Mode, Order, Stance};
-use glam::DQuat;
 use smallvec::SmallVec;
+pub(crate) use stance::{Mode, Order, Stance};
 pub use values::Reading;
 pub(crate) use values::{Active, Meter, Values};
 
@@ -144,6 +144,9 @@ pub struct State {
     pub(crate) own_wear: BTreeMap<(ReactionId, Option<EntityId>), Wear>,
     pub(crate) runs: BTreeMap<u64, Run>,
     pub(crate) queues: BTreeMap<(ReactionId, Option<EntityId>), Queue>,
+    /// How often anything has been moved, switched or taken away, and until when what was sent on
+    /// its way is under way: whether there may be another way for who found none.
+    pub(crate) stirs: (u64, Time),
     pub(crate) agenda: Agenda,
     /// How many numbers have been given out to what must be told apart.
     pub(crate) numbers_so_far: u64,
@@ -330,11 +333,17 @@ impl State {
     /// Puts an entity somewhere in its carrier's frame at once. Whatever it was about to do by
     /// itself, it does no more.
     pub(crate) fn put(&mut self, entity: EntityId, pose: Pose) {
+        self.stirs.0 += 1;
         let live = self.live_mut(entity);
         (live.pose, live.travel) = (pose, None);
         if let Some(stance) = &mut live.stance {
             **stance = Stance::default();
         }
+    }
+
+    /// Whether somebody is just setting his feet over a step.
+    pub(crate) fn is_striding(&self, entity: EntityId) -> bool {
+        self.live(entity).stance.as_ref().is_some_and(|stance| !stance.stride.is_empty())
     }
 
     /// Lets a body that moves by itself decide anew what it does.
@@ -354,6 +363,7 @@ impl State {
 
     /// Sends an entity on a journey; until it has arrived it does nothing by itself.
     pub(crate) fn send(&mut self, entity: EntityId, pose: Pose, travel: Travel) {
+        self.stirs = (self.stirs.0 + 1, self.stirs.1.max(travel.end()));
         self.go(entity, pose, travel);
         if let Some(stance) = &mut self.live_mut(entity).stance {
             **stance = Stance { mode: Mode::Led, ..Stance::default() };

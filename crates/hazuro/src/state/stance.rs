@@ -79,6 +79,8 @@ pub(crate) struct Order {
     pub way: Vec<DVec3>,
     /// When that was looked for.
     pub sought: Option<Time>,
+    /// How often anything had stirred by then.
+    pub stirs: u64,
     /// Whether the way leads all the way there.
     pub whole: bool,
     /// Whether it has been told that it cannot get there.
@@ -93,6 +95,7 @@ impl Order {
             goal: DVec3::ZERO,
             way: Vec::new(),
             sought: None,
+            stirs: 0,
             whole: false,
             told: false,
         }
@@ -102,7 +105,7 @@ impl Order {
 impl Hash for Order {
     fn hash<H: Hasher>(&self, state: &mut H) {
         (&self.to, self.follow.map(f64::to_bits), bits(self.goal)).hash(state);
-        (self.sought, self.whole, self.told, self.way.len()).hash(state);
+        (self.sought, self.stirs, self.whole, self.told, self.way.len()).hash(state);
         self.way.iter().for_each(|point| bits(*point).hash(state));
     }
 }
