@@ -4,7 +4,7 @@ mod support;
 
 use hazuro::geometry::{Convex, Pose, Shape, distance};
 use hazuro::scene::{Action, Body, Entity, Footing, Legs, Move};
-use hazuro::{Entry, Filter, Input, Play, Scene, Time};
+use hazuro::{Entry, Input, Play, Scene, Time};
 use proptest::prelude::*;
 use support::*;
 
@@ -29,7 +29,6 @@ fn send(play: &mut Play, to: [f64; 3]) {
 fn at(play: &Play) -> [f64; 3] {
     play.pose("miller").unwrap().position.to_array()
 }
-
 
 /// How deep the miller is in any solid, in metres.
 fn depth(play: &Play, solids: &[(String, Shape)]) -> f64 {
@@ -84,7 +83,9 @@ proptest! {
                 let miller = Pose::from([0.0, 0.9, 0.0]);
                 distance(&Convex::new(&shape).unwrap(), &pose, &capsule, &miller).gap
             };
-            prop_assume!(gap > 0.01);
+            if gap < 0.01 {
+                continue;
+            }
             let name = format!("box{index}");
             solids.push((name.clone(), shape.clone()));
             scene = scene.entity(Entity::new(name).at(pose).solid(shape));
@@ -94,8 +95,9 @@ proptest! {
             match deed {
                 Deed::Walk(to) => send(&mut play, to),
                 Deed::Jump => drop(play.act(Action::jump("miller"))),
+                Deed::Push(_, _, _) if solids.is_empty() => {}
                 Deed::Push(which, way, over) => {
-                    let which = format!("box{}", which % solids.len());
+                    let which = solids[which % solids.len()].0.clone();
                     let push: Move = Action::move_by(which, way).over(over);
                     play.act(push).unwrap();
                 }
@@ -198,26 +200,4 @@ fn a_gate_pushes() {
     }
     assert!((at(&play)[0] + 2.4).abs() < 1e-3);
     let _ = Pose::IDENTITY;
-}
-#[test]
-fn dbg() {
-    let room: Vec<([f64;3],[f64;3])> = vec![([0.0,0.0,3.7183986924228907],[2.722694436571458,0.6830883180785889,0.5558420569865384]),
-      ([0.0,0.0,1.0962945446226373],[0.2,0.1,0.2])];
-    let mut scene = mill();
-    let mut solids = vec![];
-    for (i,(at,size)) in room.iter().enumerate() {
-        let shape = Shape::Box { size: *size };
-        scene = scene.entity(Entity::new(format!("box{i}")).at(*at).solid(shape.clone()));
-        solids.push((format!("box{i}"), shape));
-    }
-    let mut play = Play::new(scene.build().unwrap());
-    send(&mut play, [0.0,0.0,3.155709156770708]);
-    play.advance(Time::from_secs(0.05));
-    let push: Move = Action::move_by("box0", [0.0, 0.0, -1.0346241917221053]).over(1.1792506404242065);
-    play.act(push).unwrap();
-    for _ in 0..150 {
-        let n = play.now();
-        play.advance(n + Time::from_secs(0.01));
-        println!("{:?} {:?} {} {:?}", play.now(), at(&play), depth(&play, &solids), play.pose("box0").unwrap().position.z - 0.2779);
-    }
 }

@@ -37,6 +37,7 @@ pub(crate) fn ahead(space: Space<'_>, who: EntityId) -> Option<Ahead> {
     let end = live.travel.as_ref().map(|travel| travel.end());
     match stance.mode {
         Mode::Led => return decide(end.unwrap_or(now)),
+        Mode::Carried => return None,
         Mode::Held => return decide(stance.wait.unwrap_or(now)),
         _ if stance.undecided => return decide(now),
         _ => {}

@@ -73,6 +73,7 @@ impl<'a> Around<'a> {
     pub fn minds(&self, other: EntityId) -> bool {
         let (scene, state, who) = (self.scene(), self.state(), self.who);
         other != who
+            && state.holder(other).is_none()
             && !state.lineage(scene, other).any(|up| up == who)
             && !state.lineage(scene, who).any(|up| up == other)
     }

@@ -5,7 +5,7 @@ use smallvec::SmallVec;
 
 use crate::Time;
 use crate::geometry::Pose;
-use crate::scene::EntityId;
+use crate::scene::{Blocked, EntityId};
 use crate::space::Space;
 use crate::state::{Mode, Stance};
 
@@ -31,6 +31,8 @@ pub(crate) struct Plan {
     pub stops: SmallVec<[EntityId; 1]>,
     /// Why it does not get where it wants to go, if that is news.
     pub halt: Option<Halt>,
+    /// Whether it has just come to rest.
+    pub settled: bool,
 }
 
 /// How a body moves until it decides anew, seen from what carries it, along the axes of the world
@@ -54,9 +56,11 @@ pub(crate) fn decide(space: Space<'_>, who: EntityId) -> Option<Plan> {
         pose = risen(&around, pose);
     }
     let own = live.travel.as_ref().map_or(DVec3::ZERO, |travel| travel.velocity(around.now()));
-    let decider = Decider { around, stance, pose, rides: live.rides, own };
-    Some(match decider.stance.mode {
-        Mode::Falls => decider.fall(own),
+    let mut decider = Decider { around, stance, pose, rides: live.rides, own };
+    let launch = decider.stance.launch.take().map(DVec3::from);
+    Some(match (launch, decider.stance.mode) {
+        (Some(velocity), _) => decider.fall(velocity),
+        (None, Mode::Falls) => decider.fall(own),
         _ => decider.stand(),
     })
 }
@@ -108,6 +112,9 @@ impl Decider<'_> {
     /// Goes on through the air with a velocity in the world, or slides down what is steep.
     fn fall(mut self, velocity: DVec3) -> Plan {
         let around = self.around;
+        if !around.mover.walks {
+            return self.tumble(velocity);
+        }
         let contacts = around.contacts(&self.pose, CONTACT);
         let moving = |contact: &Contact| around.velocity_of(contact.by, contact.point);
         let comes = |contact: &Contact| (velocity - moving(contact)).dot(contact.normal) <= 1e-6;
@@ -153,7 +160,7 @@ impl Decider<'_> {
 
     pub fn planned(&self, course: Course) -> Plan {
         let (stance, pose, rides) = (self.stance.clone(), self.pose, self.rides);
-        Plan { pose, rides, course, stance, stops: SmallVec::new(), halt: None }
+        Plan { pose, rides, course, stance, stops: SmallVec::new(), halt: None, settled: false }
     }
 
     /// How fast what carries the body moves there.
@@ -162,7 +169,7 @@ impl Decider<'_> {
     }
 
     /// How fast the body moves in the world.
-    fn velocity(&self) -> DVec3 {
+    pub fn velocity(&self) -> DVec3 {
         let turn = self.rides.map(|carrier| self.around.pose_of(Some(carrier), self.now()));
         self.carried() + turn.map_or(self.own, |pose| pose.rotation * self.own)
     }
@@ -170,6 +177,9 @@ impl Decider<'_> {
     /// Stands or walks on what is below, or falls if there is nothing.
     fn stand(mut self) -> Plan {
         let around = self.around;
+        if !around.mover.walks {
+            return self.lie();
+        }
         self.stance.mode = Mode::Stands;
         if !self.stance.stride.is_empty()
             && let Some(plan) = self.stride_on()
@@ -213,7 +223,7 @@ impl Decider<'_> {
         self.walk(ground, &contacts, desire)
     }
 
-    fn supports(&self, contacts: &[Contact]) -> SmallVec<[Contact; 4]> {
+    pub fn supports(&self, contacts: &[Contact]) -> SmallVec<[Contact; 4]> {
         let carries = |contact: &&Contact| {
             self.around.is_walkable(contact.normal) && contact.gap <= SUPPORT * 0.9
         };
@@ -222,7 +232,7 @@ impl Decider<'_> {
 
     /// Comes down by the hair's breadth that the ground has sunk below the feet, unless it falls
     /// away from there.
-    fn settles(&mut self, wanted: DVec2) -> bool {
+    pub fn settles(&mut self, wanted: DVec2) -> bool {
         let found = self.around.drop(self.pose, 4.0 * SUPPORT);
         let Some((depth, _, normal)) = found else { return false };
         if normal.y < 0.9999 && wanted != DVec2::ZERO {
@@ -242,7 +252,7 @@ impl Decider<'_> {
 
     /// What to stand on: where it goes up most along the way one wants to go; or else what one
     /// stands on already, or the flattest.
-    fn choose(&self, supports: &[Contact], wanted: DVec2) -> Contact {
+    pub fn choose(&self, supports: &[Contact], wanted: DVec2) -> Contact {
         let rises = |contact: &Contact| {
             let moves = self.around.velocity_of(contact.by, contact.point);
             let flat = DVec2::new(contact.normal.x, contact.normal.z);
@@ -261,7 +271,7 @@ impl Decider<'_> {
     }
 
     /// Walks on `ground` as it wants to, as far as what it touches lets it.
-    fn walk(mut self, ground: Contact, contacts: &[Contact], mut desire: Desire) -> Plan {
+    pub fn walk(mut self, ground: Contact, contacts: &[Contact], mut desire: Desire) -> Plan {
         let carried = self.carried();
         let bounds = self.bounds(&ground, contacts, carried);
         let mut wanted = desire.velocity;
@@ -290,7 +300,8 @@ impl Decider<'_> {
                 solved = solve(wanted, &bounds);
             }
         }
-        let Solution { velocity, active, stuck } = solved;
+        let Solution { velocity, active, mut stuck } = solved;
+        stuck |= active.iter().any(|index| self.yields(&bounds[*index]));
         let mut leans: SmallVec<[Option<EntityId>; 2]> = SmallVec::new();
         leans.push(ground.by);
         leans.extend(active.iter().map(|index| bounds[*index].by));
@@ -353,6 +364,17 @@ impl Decider<'_> {
         let mut plan = self.planned(course);
         plan.halt = halt;
         plan
+    }
+
+    /// Whether what pushes the body is to stop for it instead.
+    fn yields(&self, bound: &Bound) -> bool {
+        let (scene, state, now) = (self.around.scene(), self.around.state(), self.now());
+        let Some(by) = bound.by.filter(|_| bound.pushes > 1e-9) else { return false };
+        state.carriers(scene, by).any(|carrier| {
+            let travel = state.live(carrier).travel.as_ref();
+            travel.is_some_and(|travel| travel.end() > now)
+                && state.trips.get(&carrier).is_some_and(|trip| trip.blocked != Blocked::Push)
+        })
     }
 
     /// Whether what the body stands on moves.

@@ -9,9 +9,12 @@
 mod ahead;
 mod contact;
 mod decide;
+mod loose;
+mod room;
 mod steer;
 mod stride;
 mod way;
 
 pub(crate) use ahead::ahead;
 pub(crate) use decide::{Course, Plan, decide};
+pub(crate) use room::{beside, hand, has_room, on_ground};

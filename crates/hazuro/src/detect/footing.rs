@@ -149,7 +149,7 @@ fn look_down(space: Space<'_>, on: EntityId, spec: &FootingSpec) -> Option<(Grou
     let floor = above.filter(|above| (-lift..=reach).contains(above));
     let height = first.map(|hit| hit.distance - lift);
     let Some((hit, height)) =
-        first.zip(height).filter(|(_, height)| floor.is_none_or(|it| *height <= it))
+        first.zip(height).filter(|(_, height)| floor.is_none_or(|it| *height <= it + 1e-6))
     else {
         // Only the level ground below everything, or nothing.
         let height = floor.unwrap_or(f64::INFINITY);

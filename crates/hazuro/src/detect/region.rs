@@ -145,6 +145,18 @@ impl Look<'_> {
 
     /// A detector does not detect the body that carries it, nor a body it carries.
     fn is_apart(&self) -> bool {
+        let holder = |entity| {
+            let mut up = self.state.lineage(self.scene, entity);
+            up.find_map(|entity| self.state.holder(entity))
+        };
+        // What is in somebody's hands belongs to him for as long.
+        for (held, other) in [(self.who, self.on), (self.on, self.who)] {
+            if let Some(holder) = holder(held)
+                && self.state.lineage(self.scene, other).any(|entity| entity == holder)
+            {
+                return false;
+            }
+        }
         !self.state.lineage(self.scene, self.on).any(|entity| entity == self.who)
             && !self.state.lineage(self.scene, self.who).any(|entity| entity == self.on)
     }

@@ -6,13 +6,12 @@ use std::sync::Arc;
 use crate::Time;
 use crate::react::{Aftermath, Doing};
 use crate::scene::{
-    Action, Destination, Detector, EntityId, EntityKey, EventKind, Facts, Fault, Meant, Move, Pace,
-    Scene, Trigger, Turn, Wait,
+    Action, Destination, EntityId, EntityKey, Facts, Fault, Meant, Move, Pace, Scene, Trigger,
+    Turn, Wait,
 };
 use crate::space::Space;
-use crate::state::{Cause, Event, Moment, State};
+use crate::state::{Event, Moment, State};
 
-use super::Refusal;
 use super::entry::{By, Entry, Problem};
 use super::handler::{Ended, HandlerId, Handlers, Outcome, Whose};
 use super::running::stop;
@@ -248,11 +247,11 @@ impl Act<'_> {
             self.problem(Problem::NobodyMeant { word: "point", action: action.word() });
             return false;
         }
-        let outcome = if let Some(why) = self.refusal(action) {
-            Err(why)
-        } else {
-            let (scene, state, event) = (&**self.scene, &mut *self.state, self.event);
-            Doing { scene, state, event, after: &mut self.beside.after }.apply(action)
+        let outcome = match action {
+            Action::Teleport(teleport) => self.go_elsewhere(teleport),
+            Action::Drop(what) => self.let_go(*what, None),
+            Action::Throw(throw) => self.let_go(throw.what, Some(throw)),
+            action => self.doing().apply(action),
         };
         if let Err(why) = outcome {
             self.beside.entries.push(Entry::Refused { time, by, action: action.clone(), why });
@@ -279,6 +278,11 @@ impl Act<'_> {
         true
     }
 
+    pub(super) fn doing(&mut self) -> Doing<'_> {
+        let (scene, state, event) = (&**self.scene, &mut *self.state, self.event);
+        Doing { scene, state, event, after: &mut self.beside.after }
+    }
+
     fn call(&mut self, name: &str) {
         if self.depth >= MAX_DEPTH {
             self.problem(Problem::TooDeep(name.into()));
@@ -294,21 +298,6 @@ impl Act<'_> {
             Ended::Busy => self.problem(Problem::TooDeep(name.into())),
             Ended::Missing => self.problem(Problem::NoRoutine(name.into())),
         }
-    }
-
-    /// Why the action must not be done now.
-    fn refusal(&self, action: &Action<EntityId>) -> Option<Refusal> {
-        let Action::Teleport { what, .. } = action else {
-            return None;
-        };
-        let arrived_here = self.event.who == Some(*what)
-            && self.event.kind != EventKind::Exit
-            && self.event.on.is_some_and(|zone| {
-                self.state
-                    .stay(zone, Detector::Zone, *what)
-                    .is_some_and(|stay| stay.cause == Cause::Teleport)
-            });
-        arrived_here.then_some(Refusal::JustArrived)
     }
 }
 

@@ -29,7 +29,7 @@ impl Play {
                 self.ask_pointer(on, cause, witness);
                 false
             }
-            Detector::Zone | Detector::Touch | Detector::Pickup | Detector::Stats => false,
+            _ => false,
         };
         self.beside.watch.rounds.goes_on(round, self.state.now, unsettled, W::LISTENS);
     }
@@ -48,7 +48,7 @@ impl Play {
                     pointer::ask(space, on, pointer.at, witness);
                 }
             }
-            Detector::Zone | Detector::Touch | Detector::Pickup | Detector::Stats => {}
+            _ => {}
         }
     }
 

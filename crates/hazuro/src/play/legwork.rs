@@ -1,11 +1,13 @@
 //! Letting bodies that move by themselves decide when it is time for that.
 
+use glam::DQuat;
+
 use crate::Time;
 use crate::bodies::{Course, Plan, ahead, decide};
 use crate::geometry::Pose;
 use crate::motion::{Easing, Travel};
-use crate::scene::{Detector, EntityId, Mover, Scene};
-use crate::state::{Cause, Mode, State};
+use crate::scene::{Detector, EntityId, EventKind, Mover, Scene};
+use crate::state::{Cause, Event, Mode, State};
 use crate::why::Witness;
 
 use super::Play;
@@ -108,8 +110,8 @@ impl Play {
         self.beside.watch.plan_decision(who, Some(now + HELD));
     }
 
-    fn carry_out<W: Witness>(&mut self, who: EntityId, plan: Plan, _witness: &mut W) {
-        let Plan { pose, rides, course, stance, stops, halt } = plan;
+    fn carry_out<W: Witness>(&mut self, who: EntityId, plan: Plan, witness: &mut W) {
+        let Plan { pose, rides, course, stance, stops, halt, settled } = plan;
         let now = self.state.now;
         let (scene, state) = (&*self.scene, &mut self.state);
         let before =
@@ -128,7 +130,12 @@ impl Play {
                 state.go(who, local, Travel::new(now, until, local, to, Easing::Linear));
             }
             Course::Arc { velocity, acceleration, until } => {
-                let arc = Travel::arc(now, until, local, local.rotation, velocity, acceleration);
+                let [velocity, acceleration] = [velocity, acceleration]
+                    .map(|along| unturn.map_or(along, |unturn| unturn * along));
+                let spin = DQuat::from_rotation_y(stance.spin * (until - now).secs());
+                let turned =
+                    if stance.spin == 0.0 { local.rotation } else { spin * local.rotation };
+                let arc = Travel::arc(now, until, local, turned, velocity, acceleration);
                 state.go(who, local, arc);
             }
         }
@@ -149,22 +156,26 @@ impl Play {
             let (by, goal) = (halt.by, halt.goal);
             self.beside.entries.push(Entry::Halted { time: now, who, by, goal });
         }
+        if settled {
+            let holder = self.state.live(who).stance.as_ref().and_then(|stance| stance.holder);
+            let event = Event { on: Some(who), who: holder, ..self.event(EventKind::Settle) };
+            let event = self.located(event, None);
+            self.dispatch(&event, witness);
+        }
         for what in stops {
-            self.stop_moving(what);
+            self.stop_moving(what, who, witness);
             self.state.decide_anew(who);
         }
     }
 
     /// Stops something that moves where it is, since a body is in its way.
-    fn stop_moving(&mut self, what: EntityId) {
+    fn stop_moving<W: Witness>(&mut self, what: EntityId, by: EntityId, witness: &mut W) {
         let now = self.state.now;
         let carriers: Vec<EntityId> = self.state.carriers(&self.scene, what).collect();
         for mover in carriers {
             let moves = self.state.live(mover).travel.as_ref().is_some_and(|it| it.end() > now);
             if moves && self.scene.mover(mover).is_none() {
-                let here = self.state.local_pose(mover, now);
-                self.state.put(mover, here);
-                self.beside.watch.disturb(&self.scene, &self.state, mover, Cause::Move);
+                self.doing(witness, |it| it.hold_up(mover, by));
             }
         }
     }

@@ -9,6 +9,7 @@ mod intents;
 mod legwork;
 mod looking;
 mod pending;
+mod places;
 mod players;
 mod report;
 mod rounds;

@@ -2,7 +2,7 @@
 
 use crate::Time;
 use crate::react::face;
-use crate::scene::{Detector, EventKind};
+use crate::scene::{Detector, EventKind, RouteOrder};
 use crate::state::{Cause, Event, Input, Item, Target};
 use crate::why::Witness;
 
@@ -21,6 +21,7 @@ impl Play {
         if !self.state.started {
             self.state.started = true;
             self.dispatch(&Event::bare(EventKind::Start, Time::ZERO, 0), witness);
+            self.begin_ways(witness);
         }
         while let Some(input) = self.state.agenda.take_at_once() {
             self.take_in(input, witness);
@@ -28,6 +29,23 @@ impl Play {
         while self.happen(until, witness) {}
         self.state.now = until;
         self.beside.watch.refresh(&self.scene, &self.state);
+    }
+
+    /// Sets going what goes by itself from the start.
+    fn begin_ways<W: Witness>(&mut self, witness: &mut W) {
+        let scene = self.scene.clone();
+        for entity in scene.ids() {
+            let thing = scene.thing(entity);
+            if thing.spawner.is_some() {
+                self.doing(witness, |it| it.look_after(entity, true));
+            }
+            if thing.route.as_ref().is_some_and(|route| route.told.starts) {
+                // It has a route, so it can be set going.
+                self.doing(witness, |it| {
+                    let _ = it.route(entity, RouteOrder::Run);
+                });
+            }
+        }
     }
 
     /// Lets the next thing before `end` happen. `false` if there is none.
@@ -115,6 +133,9 @@ impl Play {
             Item::Respawn { pickup, number } => {
                 self.doing(witness, |it| it.respawn(pickup, number));
             }
+            Item::Trip { what, turn } => self.doing(witness, |it| it.trip_over(what, turn)),
+            Item::Retry { what, number } => self.doing(witness, |it| it.retry(what, number)),
+            Item::Spawner(spawner) => self.doing(witness, |it| it.look_after(spawner, false)),
             Item::Held { player, since } => self.held(player, since, witness),
             Item::Beat { zone, subject, stay, number } => {
                 let Some(found) = self

@@ -1,6 +1,6 @@
 //! The commonest actions as calls.
 
-use crate::scene::{Action, Change, EntityId, EntityKey, Facts, Fault, Switch};
+use crate::scene::{Action, Change, EntityId, EntityKey, Facts, Fault, Switch, Teleport};
 
 use super::Act;
 
@@ -63,7 +63,7 @@ impl Act<'_> {
     /// If the scene has no such entity.
     pub fn teleport(&mut self, what: impl EntityKey, to: impl EntityKey) -> Result<(), Fault> {
         let (what, to) = (self.scene.entity_id(what)?, self.scene.entity_id(to)?);
-        self.perform(&Action::Teleport { what, to });
+        self.perform(&Teleport::of(what, to).into());
         Ok(())
     }
 

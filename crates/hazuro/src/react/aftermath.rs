@@ -50,6 +50,18 @@ pub enum Refusal {
     OwnChild,
     /// Who is to jump stands on nothing.
     NotStanding,
+    /// Somebody else holds it.
+    InOtherHands,
+    /// Whoever is to take it holds something already.
+    HandsFull,
+    /// Whoever is to take it is not strong enough.
+    TooHeavy,
+    /// Nobody holds it, or whoever is to let go holds nothing.
+    NotHeld,
+    /// There is no room for it there.
+    NoRoom,
+    /// There is nothing to stand on there.
+    NoGround,
 }
 
 impl Refusal {
@@ -65,6 +77,12 @@ impl Refusal {
             Self::NotDetected => "it lasts while the subject is detected, and it is not".into(),
             Self::OutOfStock => "all of the stock is out".into(),
             Self::OwnChild => "it would become its own ancestor".into(),
+            Self::InOtherHands => "somebody else holds it".into(),
+            Self::HandsFull => "the hands are full".into(),
+            Self::TooHeavy => "it is too heavy".into(),
+            Self::NotHeld => "nothing is held".into(),
+            Self::NoRoom => "there is no room for it there".into(),
+            Self::NoGround => "there is nothing to stand on there".into(),
             Self::NotStanding => "it stands on nothing".into(),
         }
     }

@@ -21,25 +21,21 @@ pub(crate) struct Doing<'a> {
 }
 
 impl Doing<'_> {
-    /// Does one action now, but for those that others see to: calls, waits and stops.
+    /// Does one action now, but for those that others see to: calls, waits and stops, and what
+    /// depends on what is around: teleports, throws and letting go.
     pub fn apply(&mut self, action: &Action<EntityId>) -> Result<(), Refusal> {
         match action {
             Action::Move(movement) => self.travel(movement),
-            Action::Teleport { what, to } => {
-                let place = self.state.pose(self.scene, *to, self.state.now);
-                self.state.dismount(self.scene, *what);
-                self.put(*what, self.state.in_parent(self.scene, *what, place));
-            }
+            Action::Route { what, order } => self.route(*what, *order)?,
+            Action::Lead(lead) => self.lead(lead),
+            Action::Grab { what, to } => self.grab(*what, *to)?,
             Action::Turn(turn) => self.turn(turn),
             Action::Walk { what, to } => {
                 self.may_walk(*what)?;
                 let to = Target::Place(self.state.pose(self.scene, *to, self.state.now).position);
                 self.order(*what, Some(Order::new([to], None)));
             }
-            Action::Halt(what) => {
-                self.may_walk(*what)?;
-                self.order(*what, None);
-            }
+            Action::Halt(what) => self.halt(*what)?,
             Action::Jump(what) => self.jump(*what)?,
             Action::Switch { what, switch, to } => self.switch(*what, *switch, *to)?,
             Action::Tag { what, tag } => self.tag(*what, tag, true),
@@ -73,6 +69,9 @@ impl Doing<'_> {
             Action::Wait(Wait::Seconds(_) | Wait::Arrival(_))
             | Action::Say(_)
             | Action::Call(_)
+            | Action::Teleport(_)
+            | Action::Drop(_)
+            | Action::Throw(_)
             | Action::Stop { .. } => {}
         }
         Ok(())
@@ -81,6 +80,7 @@ impl Doing<'_> {
     fn travel(&mut self, movement: &Move<EntityId>) {
         let Move { what, over, ease, .. } = *movement;
         let (scene, now) = (self.scene, self.state.now);
+        self.release(what);
         self.state.dismount(scene, what);
         let from = self.state.local_pose(what, now);
         let to = match movement.to {
@@ -111,7 +111,7 @@ impl Doing<'_> {
         }
     }
 
-    fn may_walk(&self, what: EntityId) -> Result<(), Refusal> {
+    pub(super) fn may_walk(&self, what: EntityId) -> Result<(), Refusal> {
         let walks = self.scene.walking_speed(what).is_some();
         if walks { Ok(()) } else { Err(Refusal::Lacks("legs to walk with".into())) }
     }
@@ -126,6 +126,10 @@ impl Doing<'_> {
         if !jumps {
             return Err(Refusal::Lacks("legs to jump with".into()));
         }
+        if self.state.trips.get(&what).is_some_and(|trip| trip.leads) {
+            // Whoever is taken along lets go.
+            return self.halt(what);
+        }
         let stance = self.state.live_mut(what).stance.as_deref_mut();
         let Some(stance) = stance.filter(|stance| stance.mode == Mode::Stands) else {
             return Err(Refusal::NotStanding);
@@ -134,6 +138,16 @@ impl Doing<'_> {
         stance.stride.clear();
         self.after.disturbed.push((what, Cause::Move));
         Ok(())
+    }
+
+    /// Puts an entity somewhere in the world at once, to go on with a velocity if there is one.
+    pub fn put_in_world(&mut self, what: EntityId, pose: Pose, velocity: Option<DVec3>) {
+        self.release(what);
+        self.state.dismount(self.scene, what);
+        self.put(what, self.state.in_parent(self.scene, what, pose));
+        if let Some(stance) = &mut self.state.live_mut(what).stance {
+            stance.launch = velocity.map(|velocity| velocity.to_array());
+        }
     }
 
     /// Puts an entity somewhere at once.
@@ -190,6 +204,9 @@ impl Doing<'_> {
             self.state.stirs.0 += 1;
             let cause = if on { Cause::Enable } else { Cause::Disable };
             self.after.disturbed.push((what, cause));
+            if !on && switch == Switch::Enabled {
+                self.let_go_of_all(what);
+            }
         }
         Ok(())
     }
@@ -231,21 +248,16 @@ impl Doing<'_> {
 
     fn spawn(&mut self, kind: &str, at: EntityId) -> Result<(), Refusal> {
         let kind = self.scene.kind_id(kind).map_err(|fault| Refusal::Lacks(fault.to_string()))?;
-        let mut stock = self.scene.stock(kind);
-        let next = stock.find(|entity| self.state.live(*entity).removed);
-        let what = next.ok_or(Refusal::OutOfStock)?;
         let place = self.state.pose(self.scene, at, self.state.now);
-        self.begin_anew(what);
-        self.state.live_mut(what).removed = false;
-        self.state.put(what, place);
-        self.after.spawned = Some(what);
-        self.after.disturbed.push((what, Cause::Appear));
+        self.bring_out(kind, place)?;
         Ok(())
     }
 
     /// Takes an entity and its children out of the play.
     pub fn remove(&mut self, what: EntityId) {
+        self.let_go_of_all(what);
         for entity in self.state.family(self.scene, what) {
+            self.release(entity);
             self.drop_effects(entity);
         }
         self.state.live_mut(what).removed = true;
@@ -260,7 +272,9 @@ impl Doing<'_> {
             (live.switches, live.taken, live.removed)
         };
         let before: Vec<_> = family.iter().map(|it| switches(self.state, it)).collect();
+        self.let_go_of_all(what);
         for &entity in &family {
+            self.release(entity);
             self.begin_anew(entity);
         }
         let after: Vec<_> = family.iter().map(|it| switches(self.state, it)).collect();
@@ -276,7 +290,7 @@ impl Doing<'_> {
     }
 
     /// Makes an entity what and where it was at the start.
-    fn begin_anew(&mut self, what: EntityId) {
+    pub(super) fn begin_anew(&mut self, what: EntityId) {
         let state = &mut *self.state;
         state.set_rides(what, None);
         *state.live_mut(what) = State::at_start(self.scene, what);
@@ -296,6 +310,7 @@ impl Doing<'_> {
         if to.is_some_and(|to| self.state.lineage(self.scene, to).any(|up| up == what)) {
             return Err(Refusal::OwnChild);
         }
+        self.release(what);
         self.state.dismount(self.scene, what);
         let here = self.state.pose(self.scene, what, self.state.now);
         if to == self.scene.parent(what) {

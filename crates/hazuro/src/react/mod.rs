@@ -4,9 +4,13 @@ mod aftermath;
 mod apply;
 mod gates;
 mod grants;
+mod hands;
+mod spawning;
 mod stats;
+mod trips;
 
 pub(crate) use aftermath::Aftermath;
 pub use aftermath::Refusal;
 pub(crate) use apply::{Doing, face};
 pub(crate) use gates::{Consider, consider, holds, still_so};
+pub(crate) use hands::Release;

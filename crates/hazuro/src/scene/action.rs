@@ -2,7 +2,7 @@
 
 use std::hash::{Hash, Hasher};
 
-use super::{EventKind, Grant, Move, Turn};
+use super::{EventKind, Grant, Lead, Move, RouteOrder, Teleport, Throw, Turn};
 
 /// One thing done. `T` is how it names entities: by words in a description, by [`EntityId`] once
 /// carried out.
@@ -29,12 +29,27 @@ pub enum Action<T = String> {
     /// Move an entity to another's place or back home.
     Move(Move<T>),
     /// Put an entity at another's place at once; nothing between is swept.
-    Teleport {
-        /// Who or what.
+    Teleport(Teleport<T>),
+    /// Set an entity going along its route. Needs one that has a route.
+    Route {
+        /// What.
         what: T,
-        /// The entity whose pose it takes.
+        /// What to do.
+        order: RouteOrder,
+    },
+    /// Take somebody along some places.
+    Lead(Lead<T>),
+    /// Let somebody take a thing in his hands. Needs what can be carried, and free hands.
+    Grab {
+        /// The thing.
+        what: T,
+        /// Who takes it.
         to: T,
     },
+    /// Let go of a thing that is held; or let somebody let go of what he holds.
+    Drop(T),
+    /// Throw a thing that is held; or let somebody throw what he holds.
+    Throw(Throw<T>),
     /// Turn an entity about Y.
     Turn(Turn<T>),
     /// Let somebody walk to another's place, around what is in the way. Needs a walker.
@@ -44,7 +59,7 @@ pub enum Action<T = String> {
         /// Where to.
         to: T,
     },
-    /// Let somebody stop walking.
+    /// Let somebody stop walking, or something stop on its route, until it is set going again.
     Halt(T),
     /// Let somebody jump. Needs a walker that can jump, and stands.
     Jump(T),
@@ -239,7 +254,12 @@ impl<T> Action<T> {
     pub fn word(&self) -> &'static str {
         match self {
             Self::Move(_) => "move",
-            Self::Teleport { .. } => "teleport",
+            Self::Teleport(_) => "teleport",
+            Self::Route { order, .. } => order.word(),
+            Self::Lead(_) => "lead",
+            Self::Grab { .. } => "grab",
+            Self::Drop(_) => "drop",
+            Self::Throw(_) => "throw",
             Self::Turn(Turn { towards: Some(_), .. }) => "face",
             Self::Turn(_) => "turn",
             Self::Walk { .. } => "walk",
@@ -283,7 +303,12 @@ impl<T> Action<T> {
         match self {
             Self::Move(Move { what, .. })
             | Self::Turn(Turn { what, .. })
-            | Self::Teleport { what, .. }
+            | Self::Teleport(Teleport { what, .. })
+            | Self::Route { what, .. }
+            | Self::Lead(Lead { what, .. })
+            | Self::Grab { what, .. }
+            | Self::Drop(what)
+            | Self::Throw(Throw { what, .. })
             | Self::Switch { what, .. }
             | Self::Tag { what, .. }
             | Self::Untag { what, .. }
@@ -323,9 +348,28 @@ impl<T> Action<T> {
         Ok(match self {
             Self::Move(movement) => Action::Move(movement.try_map(find)?),
             Self::Turn(turn) => Action::Turn(turn.try_map(word, find)?),
-            Self::Teleport { what, to } => {
-                Action::Teleport { what: find(what, word, true)?, to: find(to, "to", false)? }
+            Self::Teleport(teleport) => Action::Teleport(teleport.try_map(find)?),
+            Self::Route { what, order } => {
+                Action::Route { what: find(what, word, true)?, order: *order }
             }
+            Self::Lead(Lead { what, through, pace, ease }) => Action::Lead(Lead {
+                what: find(what, word, true)?,
+                through: through
+                    .iter()
+                    .map(|stop| find(stop, "through", false))
+                    .collect::<Result<_, E>>()?,
+                pace: *pace,
+                ease: *ease,
+            }),
+            Self::Grab { what, to } => {
+                Action::Grab { what: find(what, word, true)?, to: find(to, "to", false)? }
+            }
+            Self::Drop(what) => Action::Drop(find(what, word, true)?),
+            Self::Throw(Throw { what, velocity, spin }) => Action::Throw(Throw {
+                what: find(what, word, true)?,
+                velocity: *velocity,
+                spin: *spin,
+            }),
             Self::Walk { what, to } => {
                 Action::Walk { what: find(what, word, true)?, to: find(to, "to", false)? }
             }

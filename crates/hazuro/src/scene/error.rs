@@ -139,6 +139,25 @@ pub enum Fault {
     /// A way that leads nowhere.
     #[error("this leads nowhere: it has no length")]
     NoLength,
+    /// A way or a teleport with too few places.
+    #[error("there are too few places here to go to")]
+    Nowhere,
+    /// A spawner whose entity has no zone, or whose bounds have none.
+    #[error("`{name}` has no zone, which says where")]
+    NoArea {
+        /// The entity.
+        name: String,
+    },
+    /// A spawner that is to keep more than there are.
+    #[error("`keep` is {keep}, but the kind `{kind}` has a stock of {stock}")]
+    SmallStock {
+        /// How many it is to keep.
+        keep: usize,
+        /// Of which kind.
+        kind: String,
+        /// How many of it are in stock.
+        stock: u32,
+    },
     /// A detector that looks for neither solids nor bodies nor zones.
     #[error("this looks for nothing")]
     LooksForNothing,
@@ -233,6 +252,9 @@ impl Fault {
             Self::NoParts => "no-parts",
             Self::NothingThere { .. } => "nothing-there",
             Self::NoLength => "no-length",
+            Self::Nowhere => "nowhere",
+            Self::NoArea { .. } => "no-area",
+            Self::SmallStock { .. } => "small-stock",
             Self::LooksForNothing => "looks-for-nothing",
             Self::Rotation => "bad-rotation",
             Self::NoDetector { .. } => "no-detector",

@@ -32,11 +32,18 @@ pub enum Detector {
     Pickup,
     /// How its stats change.
     Stats,
+    /// Who holds it, and when it comes to rest.
+    Carry,
+    /// Where it gets to on its way, and what stops it. Everything has it, since everything may be
+    /// sent on a way.
+    Route,
+    /// What is put elsewhere from here or to here. Everything has it.
+    Teleport,
 }
 
 impl Detector {
     /// All of them.
-    pub const ALL: [Self; 10] = [
+    pub const ALL: [Self; 13] = [
         Self::Zone,
         Self::Touch,
         Self::Pointer,
@@ -47,6 +54,9 @@ impl Detector {
         Self::Seeker,
         Self::Pickup,
         Self::Stats,
+        Self::Carry,
+        Self::Route,
+        Self::Teleport,
     ];
 
     /// The key for it in scene files.
@@ -62,6 +72,9 @@ impl Detector {
             Self::Seeker => "seeker",
             Self::Pickup => "pickup",
             Self::Stats => "stats",
+            Self::Carry => "carry",
+            Self::Route => "route",
+            Self::Teleport => "teleport",
         }
     }
 
@@ -81,7 +94,7 @@ impl Detector {
             Self::Footing => EventKind::Land,
             Self::Sight => EventKind::Spot,
             Self::Seeker => EventKind::Retarget,
-            Self::Pickup | Self::Stats => return None,
+            Self::Pickup | Self::Stats | Self::Carry | Self::Route | Self::Teleport => return None,
         })
     }
 
@@ -96,7 +109,7 @@ impl Detector {
             Self::Footing => EventKind::LiftOff,
             Self::Sight => EventKind::Lose,
             Self::Seeker => EventKind::Retarget,
-            Self::Pickup | Self::Stats => return None,
+            Self::Pickup | Self::Stats | Self::Carry | Self::Route | Self::Teleport => return None,
         })
     }
 }
@@ -200,6 +213,20 @@ event_kinds! {
     Empty "empty" Some(Detector::Stats);
     /// A stat rose to its most.
     Full "full" Some(Detector::Stats);
+    /// Somebody took something in his hands.
+    Grab "grab" Some(Detector::Carry);
+    /// Somebody let go of something, or threw it.
+    Drop "drop" Some(Detector::Carry);
+    /// Something that was let go of, or pushed off, came to rest.
+    Settle "settle" Some(Detector::Carry);
+    /// Something came to a stop of its way.
+    Reach "reach" Some(Detector::Route);
+    /// A body was in the way of something that moves, which stopped or turned back.
+    Blocked "blocked" Some(Detector::Route);
+    /// Something was about to be put elsewhere.
+    Depart "depart" Some(Detector::Teleport);
+    /// Something was put here.
+    Arrive "arrive" Some(Detector::Teleport);
     /// A cue was sent.
     Cue "cue" None;
 }

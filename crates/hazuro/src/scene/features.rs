@@ -2,7 +2,7 @@
 
 use crate::geometry::Shape;
 
-use super::{Admit, Body, Camera, Detectors, Limits, Pickup, Stat, Zone};
+use super::{Admit, Body, Camera, Carry, Detectors, Limits, Pickup, Route, Spawner, Stat, Zone};
 
 /// What a kind gives its entities, and what an entity may have of its own.
 #[derive(Clone, Debug, Default, PartialEq)]
@@ -26,6 +26,9 @@ pub(crate) struct Features {
     /// By name, sorted.
     pub stats: Vec<(String, Stat)>,
     pub pickup: Option<Box<Pickup>>,
+    pub carry: Option<Box<Carry>>,
+    pub route: Option<Box<Route>>,
+    pub spawner: Option<Box<Spawner>>,
     /// How many of a kind wait to be spawned.
     pub stock: u32,
 }
@@ -73,6 +76,9 @@ impl Features {
             highlight: own.highlight.or(kind.highlight),
             stats: own.stats.into_iter().chain(given).collect(),
             pickup: own.pickup.or_else(|| kind.pickup.clone()),
+            carry: own.carry.or_else(|| kind.carry.clone()),
+            route: own.route.or_else(|| kind.route.clone()),
+            spawner: own.spawner.or_else(|| kind.spawner.clone()),
             stock: 0,
         }
     }
@@ -250,6 +256,42 @@ macro_rules! features {
             pub fn pickup(mut self, pickup: $crate::scene::Pickup) -> Self {
                 self.features.pickup = Some(Box::new(pickup));
                 self
+            }
+
+            /// Let it be carried. Needs a body.
+            #[must_use]
+            pub fn carry(mut self, carry: $crate::scene::Carry) -> Self {
+                self.features.carry = Some(Box::new(carry));
+                self
+            }
+
+            /// Give it a route.
+            #[must_use]
+            pub fn route(mut self, route: $crate::scene::Route) -> Self {
+                self.features.route = Some(Box::new(route));
+                self
+            }
+
+            /// Let it keep so many of a kind about. Needs a zone.
+            #[must_use]
+            pub fn spawner(mut self, spawner: $crate::scene::Spawner) -> Self {
+                self.features.spawner = Some(Box::new(spawner));
+                self
+            }
+
+            /// How it is carried, if that is described here.
+            pub fn own_carry(&self) -> Option<&$crate::scene::Carry> {
+                self.features.carry.as_deref()
+            }
+
+            /// The route described here, if any.
+            pub fn own_route(&self) -> Option<&$crate::scene::Route> {
+                self.features.route.as_deref()
+            }
+
+            /// The spawner described here, if any.
+            pub fn own_spawner(&self) -> Option<&$crate::scene::Spawner> {
+                self.features.spawner.as_deref()
             }
 
             /// The stats described here, by name.

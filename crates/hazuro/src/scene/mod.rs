@@ -4,6 +4,7 @@ mod action;
 mod admit;
 mod body;
 mod builder;
+mod carry;
 mod condition;
 mod detectors;
 mod entity;
@@ -18,13 +19,17 @@ mod movement;
 mod numbers;
 mod reaction;
 mod resolve;
+mod route;
 mod senses;
 mod shapes;
 mod shorthand;
+mod spawner;
 mod stats;
+mod teleport;
 mod texts;
 mod thing;
 mod trigger;
+mod ways;
 mod wiring;
 
 use std::collections::{BTreeMap, BTreeSet, HashMap};
@@ -34,6 +39,7 @@ pub(crate) use admit::Admission;
 pub use admit::{Admit, Clause};
 pub use body::{Body, Legs, Part};
 pub use builder::{Floor, SceneBuilder};
+pub use carry::{Carry, STRENGTH, Throw};
 pub use condition::{Condition, Facts, Ground, Score};
 pub use detectors::{
     Among, Camera, Detectors, Drag, Footing, Lens, Limits, Needs, Pointer, Probe, Prompt, Seeker,
@@ -51,16 +57,20 @@ pub use movement::{Destination, Move, Pace, Turn};
 pub(crate) use numbers::EffectSpec;
 use numbers::Names;
 pub use reaction::{Again, Reaction};
+pub use route::{Blocked, Lead, Route, RouteOrder, Then};
 pub(crate) use senses::{
     CameraSpec, DragSpec, FootingSpec, LimitsSpec, ProbeSpec, PromptSpec, SeekerSpec, Senses,
     SightSpec, eyes,
 };
+pub use spawner::Spawner;
 pub use stats::{Alter, Effect, Grant, Pickup, Stacking, Stat};
+pub use teleport::{Choose, Teleport};
 pub use texts::Text;
 pub(crate) use texts::{Piece, pieces};
 use thing::Kin;
 pub(crate) use thing::{
-    BodySpec, Meant, Mover, PlacedPart, Region, SolidSpec, Thing, Wire, ZoneSpec,
+    BodySpec, Meant, Mover, PlacedPart, Region, RouteSpec, SolidSpec, SpawnerSpec, Thing, Wire,
+    ZoneSpec,
 };
 pub use trigger::Trigger;
 
@@ -349,7 +359,8 @@ impl Scene {
 
     /// Whether the entity has any detector.
     pub(crate) fn detects(&self, entity: EntityId) -> bool {
-        Detector::ALL.iter().any(|sort| *sort != Detector::Stats && self.has(entity, *sort))
+        let has = |sort: &Detector| sort.opens().is_some() && self.has(entity, *sort);
+        Detector::ALL.iter().any(has)
     }
 
     /// What of a kind is, or was, in stock, in order.

@@ -4,7 +4,7 @@ use std::hash::{Hash, Hasher};
 
 use crate::motion::Easing;
 
-use super::Action;
+use super::{Action, Teleport};
 
 /// A movement as an [`Action`].
 ///
@@ -60,12 +60,17 @@ pub struct Turn<T = String> {
     pub ease: Easing,
 }
 
-/// How long a [`Turn`] takes.
+/// How long something takes.
+///
+/// ```
+/// use hazuro::scene::Pace;
+/// assert_ne!(Pace::Over(2.0), Pace::Rate(2.0));
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub enum Pace {
     /// So many seconds; 0 is at once.
     Over(f64),
-    /// As long as it takes at so many radians a second.
+    /// As long as it takes at so many radians a second for a turn, metres a second for a way.
     Rate(f64),
 }
 
@@ -91,8 +96,8 @@ impl Action {
     }
 
     /// Put an entity at another's place at once.
-    pub fn teleport(what: impl Into<String>, to: impl Into<String>) -> Self {
-        Self::Teleport { what: what.into(), to: to.into() }
+    pub fn teleport(what: impl Into<String>, to: impl Into<String>) -> Teleport {
+        Teleport::of(what.into(), to.into())
     }
 
     /// Let somebody walk to another's place.
@@ -194,6 +199,16 @@ impl<T> Turn<T> {
     }
 }
 
+impl Pace {
+    /// For hashing.
+    pub(super) fn bits(self) -> (u8, u64) {
+        match self {
+            Self::Over(seconds) => (0, (seconds + 0.0).to_bits()),
+            Self::Rate(rate) => (1, (rate + 0.0).to_bits()),
+        }
+    }
+}
+
 impl<T: Hash> Hash for Destination<T> {
     fn hash<H: Hasher>(&self, state: &mut H) {
         match self {
@@ -213,12 +228,8 @@ impl<T: Hash> Hash for Move<T> {
 
 impl<T: Hash> Hash for Turn<T> {
     fn hash<H: Hasher>(&self, state: &mut H) {
-        let (sort, pace) = match self.pace {
-            Pace::Over(seconds) => (0_u8, seconds),
-            Pace::Rate(radians) => (1, radians),
-        };
         (&self.what, &self.towards, (self.by + 0.0).to_bits()).hash(state);
-        (sort, (pace + 0.0).to_bits(), self.ease).hash(state);
+        (self.pace.bits(), self.ease).hash(state);
     }
 }
 

@@ -12,8 +12,8 @@ use super::numbers::Names;
 use super::shapes::Use;
 use super::wiring::Wiring;
 use super::{
-    Admission, Admit, BodySpec, Entity, EntityId, Fault, Field, Floor, Kin, LayerNames, Layers,
-    Mover, RESERVED_NAMES, Scene, SceneBuilder, SceneError, SceneErrors, SolidSpec, Thing,
+    Admission, Admit, BodySpec, Detector, Entity, EntityId, Fault, Field, Floor, Kin, LayerNames,
+    Layers, Mover, RESERVED_NAMES, Scene, SceneBuilder, SceneError, SceneErrors, SolidSpec, Thing,
     ZoneSpec, nearest,
 };
 
@@ -38,6 +38,7 @@ pub(super) fn resolve(mut scene: SceneBuilder) -> Result<Scene, SceneErrors> {
         thing.stocked = true;
     }
     resolver.circles(&scene, &things);
+    resolver.areas(&scene, &things);
     let effect_specs = resolver.effects(&scene.effects);
     let wiring = resolver.wiring(&scene, &things);
     let Resolver { ids, tags, stats, effects: effect_ids, layers, errors, given_tags, .. } =
@@ -363,6 +364,7 @@ impl Resolver {
         }
         self.check_senses(features, scale, field);
         self.check_numbers(features, field);
+        self.check_motion(features, field);
         if let Some(body) = &features.body {
             self.body(body, scale, &field.key("body"));
         }
@@ -437,12 +439,18 @@ impl Resolver {
             .as_ref()
             .and_then(|solid| self.shape(&nowhere, solid, scale, Use::Solid))
             .map(|form| Box::new(SolidSpec { form }));
-        let body = features
-            .body
-            .as_ref()
-            .map(|body| BodySpec { parts: self.body(body, scale, &nowhere), blocks: body.blocks });
+        let body = features.body.as_ref().map(|body| BodySpec {
+            parts: self.body(body, scale, &nowhere),
+            blocks: body.blocks || (features.carry.is_some() && body.walk.is_none()),
+        });
         let walks = features.body.as_ref().filter(|body| body.walk.is_some());
-        let mover = body.as_ref().zip(walks).map(|(body, told)| Mover::of(body, told.legs));
+        let legs = walks.map(|body| body.legs);
+        let carry = features.carry.as_deref();
+        let moves = legs.is_some() || carry.is_some();
+        let mover = body.as_ref().filter(|_| moves).map(|body| Mover::of(body, legs, carry));
+        if carry.is_some() && body.is_none() {
+            self.error(nowhere.clone(), Fault::NothingThere { detector: Detector::Carry });
+        }
         // All is reported already where it is described, but for what only the scale of the one
         // makes of the shapes of the other.
         let unscaled = self.errors.drain(reported..).next();
@@ -467,6 +475,9 @@ impl Resolver {
             senses,
             stats: self.stats_of(features),
             pickup: features.pickup.clone(),
+            carry: features.carry.clone(),
+            route: features.route.as_ref().and_then(|route| self.route(route, &nowhere)),
+            spawner: features.spawner.as_ref().and_then(|it| self.spawner(it, &nowhere)),
             stocked: false,
             owner: None,
             player: features.player.unwrap_or(false),

@@ -120,7 +120,7 @@ impl Senses {
             Detector::Footing => self.footing.is_some(),
             Detector::Sight => self.sight.is_some(),
             Detector::Seeker => self.seeker.is_some(),
-            Detector::Zone | Detector::Pickup | Detector::Stats => false,
+            _ => false,
         }
     }
 }

@@ -5,7 +5,9 @@ use crate::geometry::{Aabb, Convex, Form, Pose};
 use crate::motion::Path;
 
 use super::id::{KindId, StatId, TagId};
-use super::{Action, Admission, Detector, EntityId, Layers, Legs, Pickup, Senses, Stat};
+use super::{
+    Action, Admission, Carry, Detector, EntityId, Layers, Legs, Pickup, Route, Senses, Stat,
+};
 
 /// Who an action means, once its words are looked up.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -39,6 +41,9 @@ pub(crate) struct Thing {
     /// In the order of the stats.
     pub stats: Box<[(StatId, Stat)]>,
     pub pickup: Option<Box<Pickup>>,
+    pub carry: Option<Box<Carry>>,
+    pub route: Option<Box<RouteSpec>>,
+    pub spawner: Option<Box<SpawnerSpec>>,
     /// The nearest of it and its ancestors that has a body: whose body it is a part of.
     pub owner: Option<EntityId>,
     pub player: bool,
@@ -80,6 +85,8 @@ impl Thing {
             Detector::Zone => self.zone.is_some(),
             Detector::Pickup => self.pickup.is_some(),
             Detector::Stats => !self.stats.is_empty(),
+            Detector::Carry => self.carry.is_some(),
+            Detector::Route | Detector::Teleport => true,
             other => self.senses.as_ref().is_some_and(|senses| senses.has(other)),
         }
     }
@@ -167,7 +174,30 @@ pub(crate) struct Mover {
     pub round: bool,
     /// The least of its widths along x and z.
     pub width: f64,
+    /// Whether it has legs; what has none is loose.
+    pub walks: bool,
+    /// What has no legs cannot jump or step.
     pub legs: Legs,
+    /// Of what is loose: how it bounces and slides.
+    pub carry: Carry,
+}
+
+/// A route with everything looked up.
+#[derive(Debug)]
+pub(crate) struct RouteSpec {
+    /// Its stops; none is where it was placed.
+    pub stops: Box<[Option<EntityId>]>,
+    pub told: Route,
+}
+
+/// A spawner with everything looked up.
+#[derive(Debug)]
+pub(crate) struct SpawnerSpec {
+    pub kind: KindId,
+    pub keep: usize,
+    pub every: Time,
+    pub oldest: Option<Time>,
+    pub bounds: Option<EntityId>,
 }
 
 impl Mover {
@@ -177,7 +207,12 @@ impl Mover {
     /// How near something must come to a body to matter to it, in metres.
     pub const REACH: f64 = 1e-3;
 
-    pub fn of(body: &BodySpec, legs: Legs) -> Self {
+    /// A body with legs, or a loose one.
+    pub fn of(body: &BodySpec, legs: Option<Legs>, carry: Option<&Carry>) -> Self {
+        let walks = legs.is_some();
+        let carry = carry.copied().unwrap_or_default();
+        let rests = glam::DVec2::new(1.0, carry.friction).to_angle();
+        let legs = legs.unwrap_or(Legs { jump: 0.0, step: 0.0, slope: rests });
         let pieces = || body.parts.iter().flat_map(PlacedPart::pieces);
         let skin: Box<[(Pose, Convex)]> =
             pieces().map(|(pose, convex)| (pose, convex.grown(Self::SKIN))).collect();
@@ -190,7 +225,7 @@ impl Mover {
                 && convex.is_round()
         };
         let round = pieces().all(upright);
-        Self { skin, form, round, width: size.x.min(size.z), legs }
+        Self { skin, form, round, width: size.x.min(size.z), walks, legs, carry }
     }
 }
 

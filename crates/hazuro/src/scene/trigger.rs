@@ -111,6 +111,36 @@ impl Trigger {
         Self::of(EventKind::Collect, pickup)
     }
 
+    /// Something is taken in somebody's hands.
+    pub fn grab(thing: impl Into<Selector>) -> Self {
+        Self::of(EventKind::Grab, thing)
+    }
+
+    /// Something that was let go of has come to rest.
+    pub fn settle(thing: impl Into<Selector>) -> Self {
+        Self::of(EventKind::Settle, thing)
+    }
+
+    /// Something comes to a stop of its way.
+    pub fn reach(what: impl Into<Selector>) -> Self {
+        Self::of(EventKind::Reach, what)
+    }
+
+    /// A body is in the way of something that moves.
+    pub fn blocked(what: impl Into<Selector>) -> Self {
+        Self::of(EventKind::Blocked, what)
+    }
+
+    /// Somebody is put here from elsewhere.
+    pub fn arrive(place: impl Into<Selector>) -> Self {
+        Self::of(EventKind::Arrive, place)
+    }
+
+    /// Somebody is put elsewhere from here.
+    pub fn depart(place: impl Into<Selector>) -> Self {
+        Self::of(EventKind::Depart, place)
+    }
+
     /// A stat of an entity has sunk to its least.
     pub fn empty(whose: impl Into<Selector>, stat: impl Into<String>) -> Self {
         Self::of(EventKind::Empty, whose).of_stat(stat)

@@ -4,8 +4,8 @@ use std::convert::Infallible;
 
 use super::resolve::Resolver;
 use super::{
-    Action, Destination, Detector, EntityId, EventKind, Fault, Field, Listeners, Meant, Move, Pace,
-    Reaction, ReactionId, SceneBuilder, Selector, Switch, Thing, Trigger, Turn, Wait, Wire,
+    Action, Destination, Detector, EntityId, EventKind, Fault, Field, Lead, Listeners, Meant, Move,
+    Pace, Reaction, ReactionId, SceneBuilder, Selector, Switch, Thing, Trigger, Turn, Wait, Wire,
 };
 
 /// The reactions to events, and what ends them.
@@ -164,6 +164,24 @@ impl Resolver {
                     self.coordinates(&field.key("by"), *way);
                 }
             }
+            Action::Lead(Lead { through, pace, .. }) => {
+                self.pace(field, pace);
+                if through.is_empty() {
+                    self.error(field.key("through"), Fault::Nowhere);
+                }
+            }
+            Action::Teleport(teleport) if teleport.to.is_empty() => {
+                self.error(field.key("to"), Fault::Nowhere);
+            }
+            Action::Throw(throw) => {
+                let fits = throw.velocity.iter().all(|along| along.abs() <= 1000.0);
+                let most = throw.velocity.iter().fold(0.0_f64, |most, it| most.max(it.abs()));
+                let need = "a speed up to 1000 metres a second along each axis";
+                self.number(field.key("speed"), most, fits, need);
+                let spin = throw.spin.to_degrees();
+                let need = "a spin from -10000 to 10000 degrees a second";
+                self.number(field.key("spin"), spin, spin.abs() <= 1e4, need);
+            }
             Action::Turn(Turn { pace, by, .. }) => {
                 let degrees = by.to_degrees();
                 let need = "an angle from -180 to 180 degrees";
@@ -224,7 +242,9 @@ impl Resolver {
                 "a solid".into()
             }
             Action::Switch { switch: Switch::Detect, .. }
-                if !any(&|it| Detector::ALL.iter().any(|sort| it.has(*sort))) =>
+                if !any(&|it| {
+                    Detector::ALL.iter().any(|sort| sort.opens().is_some() && it.has(*sort))
+                }) =>
             {
                 "a detector".into()
             }
@@ -242,6 +262,14 @@ impl Resolver {
                 "a stat that the effect changes".into()
             }
             Action::Collect { .. } if thing.pickup.is_none() => "a pickup".into(),
+            Action::Grab { .. } if thing.carry.is_none() => "a `carry`".into(),
+            Action::Route { .. } if thing.route.is_none() => "a `route`".into(),
+            Action::Walk { .. } if thing.mover.as_ref().is_none_or(|it| !it.walks) => {
+                "legs to walk with".into()
+            }
+            Action::Jump(_) if thing.mover.as_ref().is_none_or(|it| it.legs.jump <= 0.0) => {
+                "legs to jump with".into()
+            }
             Action::Send { event, .. } => match event.detector() {
                 Some(detector) if !thing.has(detector) => detector.noun(),
                 _ => return,

@@ -290,6 +290,18 @@ pub(crate) enum Item {
         pickup: EntityId,
         number: u64,
     },
+    /// Something has come to a stop of its way, or has waited there.
+    Trip {
+        what: EntityId,
+        turn: u64,
+    },
+    /// What is held up tries to go on.
+    Retry {
+        what: EntityId,
+        number: u64,
+    },
+    /// A spawner looks after its own.
+    Spawner(EntityId),
     /// A key has been held long enough.
     Held {
         player: EntityId,

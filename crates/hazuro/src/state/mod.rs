@@ -10,6 +10,7 @@ mod kin;
 mod runs;
 mod senses;
 mod stance;
+mod trips;
 mod values;
 
 use std::collections::{BTreeMap, BTreeSet};
@@ -19,12 +20,13 @@ pub(crate) use agenda::{Agenda, Item};
 pub use agenda::{Button, Input, Spot, Target};
 pub use event::{Cause, Event};
 pub(crate) use facts::Moment;
-use glam::DQuat;
+use glam::{DQuat, DVec3};
 pub(crate) use runs::{Queue, Run, Thread};
 pub(crate) use senses::{Awareness, Grip, Holding, PointerState, Stand, WHOLE};
 pub use senses::{Meeting, Sighting};
 use smallvec::SmallVec;
 pub(crate) use stance::{Mode, Order, Stance};
+pub(crate) use trips::{HeldUp, Phase, Spawned, Trip};
 pub use values::Reading;
 pub(crate) use values::{Active, Meter, Values};
 
@@ -135,6 +137,15 @@ pub struct State {
     pub(crate) links: BTreeMap<EntityId, Option<EntityId>>,
     /// Who rides on what, by what.
     pub(crate) riders: BTreeSet<(EntityId, EntityId)>,
+    /// What is under way from stop to stop, or has been.
+    pub(crate) trips: BTreeMap<EntityId, Trip>,
+    /// What has stopped on its way since somebody is in the way.
+    pub(crate) held_up: BTreeMap<EntityId, HeldUp>,
+    pub(crate) spawned: BTreeMap<EntityId, Spawned>,
+    /// How often each choice of destinations has been gone through in turn.
+    pub(crate) turns: BTreeMap<Vec<EntityId>, u64>,
+    /// Where chance has got to.
+    pub(crate) chance: u64,
     /// How often each subject has collected each pickup that is limited.
     pub(crate) collected: BTreeMap<(EntityId, EntityId), u64>,
     /// Pickups that were left lying by somebody who is there.
@@ -158,6 +169,7 @@ impl State {
             live: scene.ids().map(|entity| Self::at_start(scene, entity)).collect(),
             values: Values { counts: scene.counts().clone(), flags: scene.flags().clone() },
             wear: vec![Wear::default(); scene.reactions().len()],
+            chance: scene.seed(),
             ..Self::default()
         }
     }
@@ -337,7 +349,8 @@ impl State {
         let live = self.live_mut(entity);
         (live.pose, live.travel) = (pose, None);
         if let Some(stance) = &mut live.stance {
-            **stance = Stance::default();
+            let (holder, stirred) = (stance.holder, stance.stirred);
+            **stance = Stance { holder, stirred, ..Stance::default() };
         }
     }
 
@@ -378,6 +391,17 @@ impl State {
             Some(before) => **before = travel,
             none => *none = Some(Box::new(travel)),
         }
+    }
+
+    /// How fast the entity moves in the world from now on, in metres a second.
+    pub(crate) fn velocity(&self, scene: &Scene, entity: EntityId) -> DVec3 {
+        let horizon = self.horizon(scene, entity);
+        if horizon == Time::MAX {
+            return DVec3::ZERO;
+        }
+        let path = self.path(scene, entity, self.now, horizon);
+        let first = path.segments()[0];
+        first.velocity(self.now, first.from.position)
     }
 
     /// Whether the entity or something that carries it travels now.

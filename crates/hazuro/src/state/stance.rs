@@ -22,6 +22,8 @@ pub(crate) enum Mode {
     Falls,
     /// Something else moves it, until its journey is over.
     Led,
+    /// Is held by what carries it.
+    Carried,
     /// Can do nothing for a moment, since whatever it does leads nowhere.
     Held,
 }
@@ -41,6 +43,14 @@ pub(crate) struct Stance {
     pub wait: Option<Time>,
     /// Where it puts its feet next, over a step, in the frame of what carries it; the next last.
     pub stride: SmallVec<[DVec3; 2]>,
+    /// How fast it sets out from here, in the world, in metres a second.
+    pub launch: Option<[f64; 3]>,
+    /// How fast it turns about Y in the air, in radians a second.
+    pub spin: f64,
+    /// Who held it last.
+    pub holder: Option<EntityId>,
+    /// Whether it is yet to come to rest.
+    pub stirred: bool,
 }
 
 impl Default for Stance {
@@ -53,6 +63,10 @@ impl Default for Stance {
             order: None,
             wait: None,
             stride: SmallVec::new(),
+            launch: None,
+            spin: 0.0,
+            holder: None,
+            stirred: false,
         }
     }
 }
@@ -61,7 +75,8 @@ impl Hash for Stance {
     fn hash<H: Hasher>(&self, state: &mut H) {
         (self.mode, self.undecided, self.jumps).hash(state);
         (&self.leans, &self.order, self.wait).hash(state);
-        self.stride.len().hash(state);
+        self.launch.map(|launch| bits(launch.into())).hash(state);
+        (self.spin.to_bits(), self.holder, self.stirred, self.stride.len()).hash(state);
         self.stride.iter().for_each(|point| bits(*point).hash(state));
     }
 }

@@ -1,0 +1,76 @@
+//! Where there is room for a body.
+
+use glam::DVec3;
+
+use crate::geometry::Pose;
+use crate::scene::{EntityId, Legs, Mover, Scene};
+use crate::space::Space;
+
+use super::contact::Around;
+
+/// How a body, even one that does not move by itself, looks at what is around it.
+fn looking<T>(space: Space<'_>, who: EntityId, look: impl FnOnce(&Around<'_>) -> T) -> Option<T> {
+    if let Some(around) = Around::of(space, who) {
+        return Some(look(&around));
+    }
+    let body = space.scene.thing(who).body.as_ref()?;
+    let mover = Mover::of(body, Some(Legs::default()), None);
+    Some(look(&Around { space, who, mover: &mover }))
+}
+
+/// Whether nothing is in a body's way at a pose. Without a body there is always room.
+pub(crate) fn has_room(space: Space<'_>, who: EntityId, pose: &Pose) -> bool {
+    looking(space, who, |around| around.depths(pose).is_empty()).unwrap_or(true)
+}
+
+/// The pose let down to the ground, if there is any within a step below it to stand on.
+pub(crate) fn on_ground(space: Space<'_>, who: EntityId, pose: Pose) -> Option<Pose> {
+    looking(space, who, |around| {
+        let step = around.mover.legs.step.max(0.1);
+        let lifted = Pose { position: pose.position + DVec3::Y * 1e-3, ..pose };
+        let (depth, ..) = around.drop(lifted, step + 1e-3)?;
+        Some(Pose { position: lifted.position - DVec3::Y * depth, ..pose })
+    })?
+}
+
+/// Places beside one, ever farther away.
+pub(crate) fn beside(scene: &Scene, who: EntityId, pose: Pose) -> impl Iterator<Item = Pose> {
+    let bounds = scene.thing(who).body.as_ref().map(|body| body.bounds_at(&Pose::IDENTITY));
+    let size = bounds.map_or(1.0, |bounds| (bounds.max - bounds.min).max_element().min(4.0));
+    let width = bounds.map_or(size, |it| (it.max.x - it.min.x).max(it.max.z - it.min.z));
+    (1..=3).flat_map(move |ring| {
+        (0..8).map(move |way| {
+            let angle = f64::from(way) * std::f64::consts::FRAC_PI_4;
+            let way = glam::DVec2::from_angle(angle) * (width * 1.1 * f64::from(ring));
+            Pose { position: pose.position + DVec3::new(way.x, 0.0, way.y), ..pose }
+        })
+    })
+}
+
+/// Where something leaves the hand of its holder: where it is held, or as far from the holder that
+/// way as nothing is between; none if there is no room even where he stands.
+pub(crate) fn hand(space: Space<'_>, what: EntityId, holder: EntityId) -> Option<Pose> {
+    let around = Around::of(space, what)?;
+    let (state, scene) = (space.state, space.scene);
+    let held = state.pose(scene, what, state.now);
+    let place = state.pose(scene, holder, state.now).position;
+    let mut from = Pose { position: DVec3 { y: held.position.y, ..place }, ..held };
+    // Where the holder is there is nearly room for what he holds, too.
+    for _ in 0..8 {
+        let deepest = around
+            .depths(&from)
+            .into_iter()
+            .reduce(|deepest, next| if next.gap < deepest.gap { next } else { deepest });
+        let Some(deepest) = deepest else { break };
+        from.position -= deepest.normal * (deepest.gap - 1e-4);
+    }
+    if !around.depths(&from).is_empty() {
+        return None;
+    }
+    let way = held.position - from.position;
+    let share = match around.in_way(from, held.position) {
+        Some(hit) => (hit.fraction - 1e-3).max(0.0),
+        None => 1.0,
+    };
+    Some(Pose { position: from.position + way * share, ..held })
+}

@@ -1,0 +1,125 @@
+//! Taking things in hand, letting go of them, throwing them.
+
+use glam::DVec3;
+
+use crate::geometry::Pose;
+use crate::scene::{EntityId, EventKind, STRENGTH, Scene};
+use crate::state::{Cause, Event, Mode, Stance, State};
+
+use super::{Doing, Refusal};
+
+/// How far in front of the holder a thing is held, in metres from surface to surface.
+const APART: f64 = 0.05;
+
+/// How something leaves a hand.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Release {
+    /// Where, in the world.
+    pub pose: Pose,
+    /// How fast, in the world, in metres a second.
+    pub velocity: DVec3,
+    /// How fast it turns about Y, in radians a second.
+    pub spin: f64,
+}
+
+impl Doing<'_> {
+    /// Lets somebody take a thing in his hands.
+    pub fn grab(&mut self, what: EntityId, to: EntityId) -> Result<(), Refusal> {
+        let (scene, state) = (self.scene, &*self.state);
+        let Some(carry) = scene.thing(what).carry.as_deref() else {
+            return Err(Refusal::Lacks("a `carry`".into()));
+        };
+        if [what, to].iter().any(|it| state.switched_off_by(scene, *it).is_some()) {
+            return Err(Refusal::Gone);
+        }
+        if state.carriers(scene, to).any(|up| up == what) {
+            return Err(Refusal::OwnChild);
+        }
+        match state.holder(what) {
+            Some(holder) if holder == to => return Err(Refusal::HasAlready),
+            Some(_) if !carry.snatch => return Err(Refusal::InOtherHands),
+            _ => {}
+        }
+        if state.held_by(to).next().is_some() {
+            return Err(Refusal::HandsFull);
+        }
+        let strength = scene.stat_id(STRENGTH).ok().and_then(|stat| state.stat(scene, to, stat));
+        if strength.is_some_and(|strength| strength < carry.mass) {
+            return Err(Refusal::TooHeavy);
+        }
+        self.release(what);
+        self.state.dismount(scene, what);
+        let local = Pose::at(carry.hold.map_or_else(|| in_front(scene, what, to), DVec3::from));
+        self.state.set_rides(what, Some(to));
+        self.state.put(what, local);
+        let stance = Stance {
+            mode: Mode::Carried,
+            undecided: false,
+            holder: Some(to),
+            stirred: true,
+            ..Stance::default()
+        };
+        self.state.live_mut(what).stance = Some(Box::new(stance));
+        self.after.disturbed.push((what, Cause::Teleport));
+        let event = Event { on: Some(what), who: Some(to), ..self.bare(EventKind::Grab) };
+        self.after.events.push(event);
+        Ok(())
+    }
+
+    /// Lets a thing out of somebody's hands.
+    pub fn let_go(&mut self, what: EntityId, holder: EntityId, release: Option<Release>) {
+        let (scene, now) = (self.scene, self.state.now);
+        let pose = self.state.pose(scene, what, now);
+        let (velocity, spin) = (DVec3::ZERO, 0.0);
+        let release = release.unwrap_or(Release { pose, velocity, spin });
+        self.state.set_rides(what, None);
+        self.state.put(what, self.state.in_parent(scene, what, release.pose));
+        if let Some(stance) = &mut self.state.live_mut(what).stance {
+            stance.mode = Mode::Falls;
+            stance.launch = Some(release.velocity.to_array());
+            (stance.spin, stance.holder, stance.stirred) = (release.spin, Some(holder), true);
+        }
+        let cause = if release.pose.position.distance(pose.position) > 1e-6 {
+            Cause::Teleport
+        } else {
+            Cause::Move
+        };
+        self.after.disturbed.push((what, cause));
+        let event = Event { on: Some(what), who: Some(holder), ..self.bare(EventKind::Drop) };
+        self.after.events.push(event);
+    }
+
+    /// Lets go of all that an entity and those below it hold.
+    pub fn let_go_of_all(&mut self, holder: EntityId) {
+        for entity in self.state.family(self.scene, holder) {
+            let held: Vec<EntityId> = self.state.held_by(entity).collect();
+            for what in held {
+                self.let_go(what, entity, None);
+            }
+        }
+    }
+}
+
+impl State {
+    /// In whose hands a thing is.
+    pub(crate) fn holder(&self, what: EntityId) -> Option<EntityId> {
+        let live = self.live(what);
+        let held = live.stance.as_ref().is_some_and(|stance| stance.mode == Mode::Carried);
+        live.rides.filter(|_| held)
+    }
+
+    /// What somebody holds.
+    pub(crate) fn held_by(&self, holder: EntityId) -> impl Iterator<Item = EntityId> {
+        self.riders_on(holder).filter(move |what| self.holder(*what) == Some(holder))
+    }
+}
+
+/// Where a thing is held if it does not say: in front of the holder, at half his height.
+fn in_front(scene: &Scene, what: EntityId, to: EntityId) -> DVec3 {
+    let bounds = |entity: EntityId| {
+        scene.thing(entity).body.as_ref().map(|body| body.bounds_at(&Pose::IDENTITY))
+    };
+    let (Some(own), Some(holder)) = (bounds(what), bounds(to)) else { return DVec3::ZERO };
+    let y = f64::midpoint(holder.min.y, holder.max.y) - f64::midpoint(own.min.y, own.max.y);
+    DVec3::new(0.0, y, holder.min.z - APART - own.max.z)
+}

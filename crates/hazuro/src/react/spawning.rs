@@ -1,0 +1,103 @@
+//! Keeping so many of a kind about.
+
+use glam::DVec3;
+
+use crate::Time;
+use crate::geometry::Pose;
+use crate::scene::{EntityId, SpawnerSpec};
+use crate::state::{Cause, Item, Spawned, State};
+
+use super::Doing;
+
+/// How often to try for a place inside a zone that does not fill its bounds.
+const TRIES: u32 = 64;
+
+impl Doing<'_> {
+    /// A spawner looks after its own; `all` brings out all that are missing, not one at most.
+    pub fn look_after(&mut self, spawner: EntityId, all: bool) {
+        let scene = self.scene;
+        let Some(spec) = &scene.thing(spawner).spawner else { return };
+        let next = self.state.now + spec.every;
+        self.state.agenda.put(next, Item::Spawner(spawner));
+        if self.state.switched_off_by(scene, spawner).is_some() {
+            return;
+        }
+        let own = self.state.spawned.iter().filter(|(_, spawned)| spawned.by == spawner);
+        let own: Vec<(EntityId, Time)> = own.map(|(what, it)| (*what, it.since)).collect();
+        let mut about = 0;
+        for (what, since) in own {
+            let old = spec.oldest.is_some_and(|oldest| self.state.now - since >= oldest);
+            if self.state.live(what).removed {
+                self.state.spawned.remove(&what);
+            } else if old || self.has_strayed(what, spec) {
+                self.remove(what);
+                self.state.spawned.remove(&what);
+            } else {
+                about += usize::from(self.state.live(what).taken.is_none());
+            }
+        }
+        let missing = spec.keep.saturating_sub(about);
+        for _ in 0..if all { missing } else { missing.min(1) } {
+            let place = self.anywhere_in(spawner);
+            let Ok(what) = self.bring_out(spec.kind, place) else { return };
+            self.state.spawned.insert(what, Spawned { by: spawner, since: self.state.now });
+        }
+    }
+
+    fn has_strayed(&self, what: EntityId, spec: &SpawnerSpec) -> bool {
+        let Some(bounds) = spec.bounds else { return false };
+        let Some(zone) = &self.scene.thing(bounds).zone else { return false };
+        let pose = |entity| self.state.pose(self.scene, entity, self.state.now);
+        zone.form.distance_to_point(&pose(bounds), pose(what).position) > 0.0
+    }
+
+    /// Any place in a spawner's zone, turned anyhow.
+    fn anywhere_in(&mut self, spawner: EntityId) -> Pose {
+        let here = self.state.pose(self.scene, spawner, self.state.now);
+        let turned = std::f64::consts::TAU * self.state.random();
+        let Some(zone) =
+            self.scene.thing(spawner).zone.as_deref().filter(|it| !it.form.is_endless())
+        else {
+            return here;
+        };
+        let bounds = zone.form.bounds(&here);
+        for _ in 0..TRIES {
+            let share = DVec3::from_array([(); 3].map(|()| self.state.random()));
+            let position = bounds.min + (bounds.max - bounds.min) * share;
+            if zone.form.distance_to_point(&here, position) == 0.0 {
+                return Pose::at(position).turned(turned);
+            }
+        }
+        here
+    }
+
+    /// Brings one of a kind's stock out to a place.
+    pub fn bring_out(
+        &mut self,
+        kind: crate::scene::KindId,
+        place: Pose,
+    ) -> Result<EntityId, super::Refusal> {
+        let mut stock = self.scene.stock(kind);
+        let next = stock.find(|entity| self.state.live(*entity).removed);
+        let what = next.ok_or(super::Refusal::OutOfStock)?;
+        self.begin_anew(what);
+        self.state.live_mut(what).removed = false;
+        self.state.put(what, place);
+        self.after.spawned = Some(what);
+        self.after.disturbed.push((what, Cause::Appear));
+        Ok(what)
+    }
+}
+
+impl State {
+    /// A number from 0 to below 1 by chance. Source: S. Vigna's public-domain `SplitMix64`, after
+    /// G. L. Steele, D. Lea, C. H. Flood, "Fast Splittable Pseudorandom Number Generators", 2014.
+    pub(crate) fn random(&mut self) -> f64 {
+        self.chance = self.chance.wrapping_add(0x9e37_79b9_7f4a_7c15);
+        let mut z = self.chance;
+        z = (z ^ (z >> 30)).wrapping_mul(0xbf58_476d_1ce4_e5b9);
+        z = (z ^ (z >> 27)).wrapping_mul(0x94d0_49bb_1331_11eb);
+        z ^= z >> 31;
+        (z >> 11) as f64 / (1_u64 << 53) as f64
+    }
+}

@@ -1,0 +1,251 @@
+//! Sending things along their stops.
+
+use crate::Time;
+use crate::geometry::Pose;
+use crate::motion::{Easing, Travel};
+use crate::scene::{Blocked, EntityId, EventKind, Lead, Pace, RouteOrder, Then};
+use crate::state::{Cause, Event, HeldUp, Item, Phase, Trip};
+
+use super::{Doing, Refusal};
+
+/// How long what is held up waits before it tries again.
+const RETRY: Time = Time::from_nanos(100_000_000);
+
+impl Doing<'_> {
+    /// Sets something going along its route, or back.
+    pub fn route(&mut self, what: EntityId, order: RouteOrder) -> Result<(), Refusal> {
+        let Some(route) = &self.scene.thing(what).route else {
+            return Err(Refusal::Lacks("a route".into()));
+        };
+        let told = &route.told;
+        let fresh = || Trip {
+            stops: route.stops.to_vec(),
+            at: 0,
+            target: 0,
+            forward: true,
+            pace: told.pace,
+            ease: told.ease,
+            wait: Time::from_secs(told.wait),
+            then: told.then,
+            blocked: told.blocked,
+            phase: Phase::Halted,
+            leads: false,
+            turn: 0,
+        };
+        if !self.state.trips.contains_key(&what) {
+            let mut trip = fresh();
+            if self.is_at(what, trip.stops[0]) {
+                trip.target = trip.after(0).unwrap_or(0);
+            }
+            self.state.trips.insert(what, trip);
+        }
+        let Some(trip) = self.state.trips.get_mut(&what) else { return Ok(()) };
+        match order {
+            RouteOrder::Run if trip.phase == Phase::Going => return Ok(()),
+            RouteOrder::Run if trip.phase == Phase::Done => {
+                trip.forward = !trip.forward;
+                trip.target = trip.beside(trip.at);
+            }
+            RouteOrder::Run => {}
+            RouteOrder::Reverse => {
+                trip.forward = !trip.forward;
+                if matches!(trip.phase, Phase::Waiting | Phase::Done) {
+                    trip.target = trip.beside(trip.at);
+                } else {
+                    std::mem::swap(&mut trip.at, &mut trip.target);
+                }
+            }
+        }
+        self.set_off(what);
+        Ok(())
+    }
+
+    /// Whether something is at a stop.
+    fn is_at(&self, what: EntityId, stop: Option<EntityId>) -> bool {
+        let (scene, now) = (self.scene, self.state.now);
+        let here = self.state.local_pose(what, now);
+        let there = match stop {
+            None => scene.entity(what).pose(),
+            Some(stop) => self.state.in_parent(scene, what, self.state.pose(scene, stop, now)),
+        };
+        here.position.distance(there.position) < 1e-9 && here.angle_to(&there) < 1e-9
+    }
+
+    /// Takes somebody along some places.
+    pub fn lead(&mut self, lead: &Lead<EntityId>) {
+        let trip = Trip {
+            stops: lead.through.iter().map(|stop| Some(*stop)).collect(),
+            at: 0,
+            target: 0,
+            forward: true,
+            pace: lead.pace,
+            ease: lead.ease,
+            wait: Time::ZERO,
+            then: Then::Stop,
+            blocked: Blocked::Push,
+            phase: Phase::Halted,
+            leads: true,
+            turn: 0,
+        };
+        self.release(lead.what);
+        self.state.dismount(self.scene, lead.what);
+        self.state.trips.insert(lead.what, trip);
+        self.set_off(lead.what);
+    }
+
+    /// Stops something on its way, or somebody on foot.
+    pub fn halt(&mut self, what: EntityId) -> Result<(), Refusal> {
+        let now = self.state.now;
+        self.state.held_up.remove(&what);
+        if let Some(trip) = self.state.trips.get_mut(&what) {
+            let under_way = trip.phase == Phase::Going;
+            (trip.phase, trip.turn) = (Phase::Halted, 0);
+            if trip.leads {
+                self.state.trips.remove(&what);
+            }
+            if under_way {
+                let here = self.state.local_pose(what, now);
+                self.state.put(what, here);
+            }
+        } else {
+            self.may_walk(what)?;
+            self.state.order(what, None);
+        }
+        self.after.disturbed.push((what, Cause::Move));
+        Ok(())
+    }
+
+    /// Sends something to its next stop.
+    fn set_off(&mut self, what: EntityId) {
+        let (scene, now) = (self.scene, self.state.now);
+        self.state.held_up.remove(&what);
+        let Some(trip) = self.state.trips.get(&what).cloned() else { return };
+        let from = self.state.local_pose(what, now);
+        let local = |doing: &Self, stop: usize| match trip.stops[stop] {
+            None => scene.entity(what).pose(),
+            Some(stop) => {
+                let place = doing.state.pose(scene, stop, now);
+                let place = doing.state.in_parent(scene, what, place);
+                if trip.leads { Pose { rotation: from.rotation, ..place } } else { place }
+            }
+        };
+        let (to, before) = (local(self, trip.target), local(self, trip.at));
+        let span = |one: &Pose, other: &Pose| {
+            let way = one.position.distance(other.position);
+            if way > 1e-9 { way } else { one.angle_to(other) }
+        };
+        let left = span(&from, &to);
+        let seconds = match trip.pace {
+            Pace::Rate(speed) => left / speed,
+            // As much of the time as of the stretch is left.
+            Pace::Over(seconds) => {
+                let whole = span(&before, &to);
+                seconds * if whole > 1e-9 { (left / whole).min(1.0) } else { 1.0 }
+            }
+        };
+        let nothing = left < 1e-9;
+        let end = if nothing { now } else { now + Time::from_secs(seconds) };
+        let turn = self.state.next_number();
+        if end > now {
+            self.state.send(what, from, Travel::new(now, end, from, to, trip.ease));
+        } else if !nothing {
+            self.state.put(what, to);
+        }
+        if let Some(trip) = self.state.trips.get_mut(&what) {
+            (trip.phase, trip.turn) = (Phase::Going, turn);
+        }
+        self.state.agenda.put(end, Item::Trip { what, turn });
+        self.after.disturbed.push((what, Cause::Move));
+    }
+
+    /// Something has come to a stop, or has waited there.
+    pub fn trip_over(&mut self, what: EntityId, turn: u64) {
+        let Some(trip) = self.state.trips.get_mut(&what).filter(|trip| trip.turn == turn) else {
+            return;
+        };
+        if trip.phase == Phase::Waiting {
+            self.set_off(what);
+            return;
+        }
+        trip.at = trip.target;
+        let at = trip.at;
+        let (stop, wait, next) = (trip.stops[at], trip.wait, trip.after(at));
+        let leads = trip.leads;
+        let event = Event { on: Some(what), who: stop, ..self.bare(EventKind::Reach) };
+        self.after.events.push(event);
+        let Some(trip) = self.state.trips.get_mut(&what) else { return };
+        match next {
+            None if leads => drop(self.state.trips.remove(&what)),
+            None => trip.phase = Phase::Done,
+            Some(next) if wait > Time::ZERO => {
+                (trip.phase, trip.target) = (Phase::Waiting, next);
+                let turn = self.state.next_number();
+                if let Some(trip) = self.state.trips.get_mut(&what) {
+                    trip.turn = turn;
+                }
+                self.state.agenda.put(self.state.now + wait, Item::Trip { what, turn });
+            }
+            Some(next) => {
+                trip.target = next;
+                self.set_off(what);
+            }
+        }
+    }
+
+    /// Stops something on its way since a body is in its way, and says so if that is news.
+    pub fn hold_up(&mut self, what: EntityId, by: EntityId) {
+        let now = self.state.now;
+        let Some(travel) = self.state.live(what).travel.as_deref().cloned() else { return };
+        let here = self.state.local_pose(what, now);
+        let known = self.state.held_up.get(&what).cloned();
+        let moved = self.state.live(what).pose.position.distance(here.position) > 1e-3;
+        if known.is_none() || moved {
+            let event = Event { on: Some(what), who: Some(by), ..self.bare(EventKind::Blocked) };
+            self.after.events.push(event);
+        }
+        let policy = self.state.trips.get(&what).map(|trip| trip.blocked);
+        if policy == Some(Blocked::Back) {
+            let _ = self.route(what, RouteOrder::Reverse);
+            return;
+        }
+        self.state.put(what, here);
+        let number = self.state.next_number();
+        let held = HeldUp { to: *travel.to(), left: travel.end() - now, number };
+        self.state.held_up.insert(what, held);
+        self.state.agenda.put(now + RETRY, Item::Retry { what, number });
+        self.after.disturbed.push((what, Cause::Move));
+    }
+
+    /// What was held up tries to go on.
+    pub fn retry(&mut self, what: EntityId, number: u64) {
+        let now = self.state.now;
+        let Some(held) = self.state.held_up.get(&what).filter(|held| held.number == number) else {
+            return;
+        };
+        let (to, end) = (held.to, now + held.left);
+        let here = self.state.local_pose(what, now);
+        self.state.send(what, here, Travel::new(now, end, here, to, Easing::Linear));
+        if self.state.trips.contains_key(&what) {
+            let turn = self.state.next_number();
+            if let Some(trip) = self.state.trips.get_mut(&what) {
+                trip.turn = turn;
+            }
+            self.state.agenda.put(end, Item::Trip { what, turn });
+        }
+        self.after.disturbed.push((what, Cause::Move));
+    }
+
+    /// Something is sent elsewhere otherwise: it is on no way any more, and in nobody's hands.
+    pub fn release(&mut self, what: EntityId) {
+        self.state.trips.remove(&what);
+        self.state.held_up.remove(&what);
+        if let Some(holder) = self.state.holder(what) {
+            self.let_go(what, holder, None);
+        }
+    }
+
+    pub(super) fn bare(&self, kind: EventKind) -> Event {
+        let Event { time, tick, .. } = *self.event;
+        Event::bare(kind, time, tick)
+    }
+}

@@ -1,0 +1,93 @@
+//! What is under way from stop to stop, what is held up, and what spawners have brought out.
+
+use std::hash::{Hash, Hasher};
+
+use crate::Time;
+use crate::geometry::Pose;
+use crate::motion::Easing;
+use crate::scene::{Blocked, EntityId, Pace, Then};
+
+/// Where something is on its way.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub(crate) enum Phase {
+    /// Going to `target`.
+    Going,
+    /// At `at`, and goes on by itself.
+    Waiting,
+    /// Told to stop, between `at` and `target` or there.
+    Halted,
+    /// At `at`, for good.
+    Done,
+}
+
+/// A way from stop to stop.
+#[derive(Clone, Debug, PartialEq)]
+pub(crate) struct Trip {
+    /// None is where it was placed.
+    pub stops: Vec<Option<EntityId>>,
+    /// The stop before, and the next.
+    pub at: usize,
+    pub target: usize,
+    /// Whether it goes through the stops in their order.
+    pub forward: bool,
+    pub pace: Pace,
+    pub ease: Easing,
+    pub wait: Time,
+    pub then: Then,
+    pub blocked: Blocked,
+    pub phase: Phase,
+    /// Whether it ends for good at the last stop, and keeps the mover turned as it is.
+    pub leads: bool,
+    /// Tells what was planned before a change from what was planned after it.
+    pub turn: u64,
+}
+
+impl Trip {
+    /// The stop after this one, if there is one; turns back where it must.
+    pub fn after(&mut self, stop: usize) -> Option<usize> {
+        let last = self.stops.len() - 1;
+        let end = if self.forward { last } else { 0 };
+        if stop == end {
+            match self.then {
+                Then::Stop => return None,
+                Then::Back => self.forward = !self.forward,
+                Then::Around => return Some(last - end),
+            }
+        }
+        Some(self.beside(stop))
+    }
+
+    /// The stop beside this one, the way it goes.
+    pub fn beside(&self, stop: usize) -> usize {
+        let last = self.stops.len() - 1;
+        if self.forward { (stop + 1).min(last) } else { stop.saturating_sub(1) }
+    }
+}
+
+impl Hash for Trip {
+    fn hash<H: Hasher>(&self, state: &mut H) {
+        let pace = match self.pace {
+            Pace::Over(seconds) => (0_u8, seconds.to_bits()),
+            Pace::Rate(speed) => (1, speed.to_bits()),
+        };
+        (&self.stops, self.at, self.target, self.forward, pace, self.ease).hash(state);
+        (self.wait, self.then, self.blocked, self.phase, self.leads, self.turn).hash(state);
+    }
+}
+
+/// Something that has stopped on its way since somebody is in the way.
+#[derive(Clone, Debug, PartialEq, Hash)]
+pub(crate) struct HeldUp {
+    /// Where it was going, in its carrier's frame.
+    pub to: Pose,
+    /// How long that would still have taken.
+    pub left: Time,
+    pub number: u64,
+}
+
+/// What a spawner has brought out.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub(crate) struct Spawned {
+    pub by: EntityId,
+    pub since: Time,
+}
