@@ -101,6 +101,13 @@ impl Table {
             Entry::Refused { action, why, .. } => {
                 self.beside(at, "33", &format!("✗ {}: {}", describe(scene, action), why.words()))
             }
+            Entry::Halted { who, by, .. } => {
+                let by = by.map_or_else(
+                    || "there is no way".to_owned(),
+                    |by| format!("{} is in the way", scene.name(by)),
+                );
+                self.beside(at, "33", &format!("{} gets no further: {by}", scene.name(*who)))
+            }
             Entry::Stopped { reaction, who, .. } => {
                 let who = who.map_or(String::new(), |who| format!(" of {}", scene.name(who)));
                 self.beside(at, "2", &format!("■ {}{who} ends", of_reaction(scene, *reaction)))

@@ -42,6 +42,9 @@ fn run_one(file: &Path, rate: Option<u32>, passed: &mut usize, failed: &mut usiz
         *(if outcome.met { &mut *passed } else { &mut *failed }) += 1;
         print(outcome);
     }
+    for halt in outcome.halts.iter().filter(|_| !outcome.passed()) {
+        say!("  note {halt}");
+    }
     if outcome.outcomes.is_empty() {
         say!("  it expects nothing");
     }

@@ -1,6 +1,8 @@
 //! Inputs and actions in words.
 
-use hazuro::scene::{Action, Change, Destination, Grant, Move, Pace, ReactionId, Turn, Wait};
+use hazuro::scene::{
+    Action, Change, Destination, Grant, Lead, Move, Pace, ReactionId, Teleport, Throw, Turn, Wait,
+};
 use hazuro::{Button, EntityId, Input, Scene, Spot, Target};
 
 /// An input in words.
@@ -12,6 +14,20 @@ pub fn done(scene: &Scene, input: &Input) -> String {
     };
     match input {
         Input::Walk { who, to } => format!("{} walks to {}", scene.name(*who), place(to)),
+        Input::WalkAlong { who, through } => {
+            let through: Vec<String> = through.iter().map(place).collect();
+            format!("{} walks to {}", scene.name(*who), through.join(", then "))
+        }
+        Input::Follow { who, whom, near } => {
+            format!("{} follows {}, {near} m near", scene.name(*who), scene.name(*whom))
+        }
+        Input::Act(Action::Halt(who)) => format!("{} stops", scene.name(*who)),
+        Input::Act(Action::Jump(who)) => format!("{} jumps", scene.name(*who)),
+        Input::Act(Action::Drop(who)) => format!("{} lets go", scene.name(*who)),
+        Input::Act(Action::Grab { what, to }) => {
+            format!("{} grabs {}", scene.name(*to), scene.name(*what))
+        }
+        Input::Act(Action::Throw(Throw { what, .. })) => format!("{} throws", scene.name(*what)),
         Input::Drive { who, to, until } => {
             format!("{} is driven to {}, to be there at {until} s", scene.name(*who), place(to))
         }
@@ -69,10 +85,12 @@ pub fn describe(scene: &Scene, action: &Action<EntityId>) -> String {
             };
             format!("{word} {} {to}{pace}", name(what))
         }
-        Action::Teleport { what, to }
-        | Action::Attach { what, to }
+        Action::Attach { what, to }
+        | Action::Walk { what, to }
+        | Action::Grab { what, to }
         | Action::Collect { what, to } => {
-            let to_whom = if matches!(action, Action::Collect { .. }) { "for" } else { "to" };
+            let for_whom = matches!(action, Action::Collect { .. } | Action::Grab { .. });
+            let to_whom = if for_whom { "for" } else { "to" };
             format!("{word} {} {to_whom} {}", name(what), name(to))
         }
         Action::Switch { what, to, .. } => {
@@ -112,9 +130,24 @@ pub fn describe(scene: &Scene, action: &Action<EntityId>) -> String {
             format!("{word} {event} {}{who}", name(on))
         }
         Action::Spawn { kind, at } => format!("{word} {kind} at {}", name(at)),
-        Action::Remove(what) | Action::Reset(what) | Action::Detach(what) => {
-            format!("{word} {}", name(what))
+        Action::Teleport(Teleport { what, to, .. }) => {
+            let to: Vec<&str> = to.iter().map(name).collect();
+            format!("{word} {} to {}", name(what), to.join(" or "))
         }
+        Action::Lead(Lead { what, through, .. }) => {
+            let through: Vec<&str> = through.iter().map(name).collect();
+            format!("{word} {} through {}", name(what), through.join(", "))
+        }
+        Action::Throw(Throw { what, velocity: [x, y, z], .. }) => {
+            format!("{word} {} at [{x}, {y}, {z}]", name(what))
+        }
+        Action::Remove(what)
+        | Action::Reset(what)
+        | Action::Detach(what)
+        | Action::Halt(what)
+        | Action::Jump(what)
+        | Action::Drop(what)
+        | Action::Route { what, .. } => format!("{word} {}", name(what)),
         Action::Say(key) | Action::Cue(key) | Action::Call(key) => format!("{word} {key}"),
         Action::Stop { name: reaction, of } => {
             let of = of.map_or(String::new(), |of| format!(" of {}", name(&of)));

@@ -2,10 +2,12 @@
 
 use hazuro::motion::Easing;
 use hazuro::scene::{
-    Action, Change, Destination, EventKind, HEALTH, Move, Pace, Switch, Turn, Wait, nearest,
+    Action, Change, Choose, Destination, EventKind, HEALTH, Move, Pace, Switch, Turn, Wait, nearest,
 };
 
+use crate::motion_read::word;
 use crate::number_read;
+use crate::one_or_many::Names;
 use crate::playtest_file::ValueKeys;
 use crate::reaction_file::{ActionKeys, ByKeys};
 
@@ -20,9 +22,9 @@ pub(crate) struct BadAction {
 }
 
 /// The verbs of actions, and the keys that go with each beside its own.
-const VERBS: [(&str, &[&str]); 29] = [
+const VERBS: [(&str, &[&str]); 38] = [
     ("move", &["to", "by", "over", "ease"]),
-    ("teleport", &["to"]),
+    ("teleport", &["to", "choose", "keep", "free", "stand"]),
     ("turn", &["by", "over", "rate", "ease"]),
     ("face", &["to", "over", "rate", "ease"]),
     ("enable", &[]),
@@ -50,6 +52,15 @@ const VERBS: [(&str, &[&str]); 29] = [
     ("reset", &[]),
     ("attach", &["to"]),
     ("detach", &[]),
+    ("walk", &["to"]),
+    ("halt", &[]),
+    ("jump", &[]),
+    ("run", &[]),
+    ("reverse", &[]),
+    ("lead", &["through", "over", "rate", "ease"]),
+    ("grab", &["to"]),
+    ("drop", &[]),
+    ("throw", &["speed", "spin"]),
 ];
 
 /// Reads an action.
@@ -109,6 +120,15 @@ impl Reader<'_> {
             &keys.reset,
             &keys.attach,
             &keys.detach,
+            &keys.walk,
+            &keys.halt,
+            &keys.jump,
+            &keys.run,
+            &keys.reverse,
+            &keys.lead,
+            &keys.grab,
+            &keys.drop,
+            &keys.throw,
         ];
         let verbs = VERBS.iter().zip(own);
         let verbs = verbs.filter_map(|((verb, _), value)| Some((*verb, value.clone()?)));
@@ -157,6 +177,13 @@ impl Reader<'_> {
             ("on", keys.on.is_some()),
             ("who", keys.who.is_some()),
             ("at", keys.at.is_some()),
+            ("choose", keys.choose.is_some()),
+            ("keep", keys.keep.is_some()),
+            ("free", keys.free.is_some()),
+            ("stand", keys.stand.is_some()),
+            ("through", keys.through.is_some()),
+            ("speed", keys.speed.is_some()),
+            ("spin", keys.spin.is_some()),
         ] {
             if there && !takes(verb).contains(&key) {
                 let all = VERBS.iter().map(|(verb, _)| *verb).chain(["grant", "stop"]);
@@ -178,7 +205,23 @@ impl Reader<'_> {
                 over: keys.over.unwrap_or_default(),
                 ease: self.ease()?,
             }),
-            "teleport" => Action::teleport(what, self.needed("to", keys.to.as_ref())?),
+            "teleport" => self.teleport(what)?,
+            "walk" => Action::walk(what, self.to()?),
+            "halt" => Action::halt(what),
+            "jump" => Action::jump(what),
+            "run" => Action::run(what),
+            "reverse" => Action::reverse(what),
+            "lead" => self.lead(what)?,
+            "grab" => Action::grab(what, self.to()?),
+            "drop" => Action::drop(what),
+            "throw" => {
+                let Some(velocity) = keys.speed else {
+                    let help = "as in { throw = \"who\", speed = [0, 3, -6] }";
+                    self.error("", "missing-key", "the key `speed` is missing here", help);
+                    return None;
+                };
+                Action::throw(what, velocity).spin(keys.spin.unwrap_or(0.0).to_radians()).into()
+            }
             "turn" | "face" => self.turn(verb, what)?,
             "enable" => Action::enable(what),
             "disable" => Action::disable(what),
@@ -208,9 +251,9 @@ impl Reader<'_> {
             "end_effect" => Action::end_effect(what, self.needed("of", keys.of.as_ref())?),
             "grant" => {
                 let grant = keys.grant.as_ref().map(number_read::grant).unwrap_or_default();
-                Action::grant(grant, self.needed("to", keys.to.as_ref())?)
+                Action::grant(grant, self.to()?)
             }
-            "collect" => Action::collect(what, self.needed("to", keys.to.as_ref())?),
+            "collect" => Action::collect(what, self.to()?),
             "say" => Action::Say(what),
             "cue" => Action::Cue(what),
             "send" => {
@@ -230,7 +273,7 @@ impl Reader<'_> {
             "spawn" => Action::spawn(what, self.needed("at", keys.at.as_ref())?),
             "remove" => Action::Remove(what),
             "reset" => Action::Reset(what),
-            "attach" => Action::attach(what, self.needed("to", keys.to.as_ref())?),
+            "attach" => Action::attach(what, self.to()?),
             "detach" => Action::Detach(what),
             "call" => Action::Call(what),
             "stop" => Action::Stop { name: what, of },
@@ -262,6 +305,85 @@ impl Reader<'_> {
         value.cloned()
     }
 
+    /// The one entity that `to` names.
+    fn to(&mut self) -> Option<String> {
+        match &self.keys.to {
+            Some(Names::Many(names)) => {
+                if let [one] = names.as_slice() {
+                    return Some(one.clone());
+                }
+                let help = "only `teleport` chooses among several";
+                self.error("to", "only-one", "`to` is one entity here", help);
+                None
+            }
+            Some(Names::One(name)) => Some(name.clone()),
+            None => self.needed("to", None),
+        }
+    }
+
+    fn teleport(&mut self, what: String) -> Option<Action> {
+        let keys = self.keys;
+        let Some(to) = &keys.to else {
+            self.needed("to", None);
+            return None;
+        };
+        let (first, rest) = match to.all() {
+            [] => {
+                self.error("to", "missing-key", "`to` names nothing", "name a place");
+                return None;
+            }
+            [first, rest @ ..] => (first, rest),
+        };
+        let mut teleport = Action::teleport(what, first);
+        teleport.to.extend(rest.iter().cloned());
+        if let Some(given) = &keys.choose {
+            teleport.choose = match word(given, Choose::ALL, Choose::word) {
+                Ok(choose) => choose,
+                Err(help) => {
+                    let message = format!("`{given}` is no way to choose");
+                    self.error("choose", "bad-value", &message, &help);
+                    return None;
+                }
+            };
+        }
+        for kept in keys.keep.iter().flat_map(Names::all) {
+            match kept.as_str() {
+                "facing" => teleport.keep_facing = true,
+                "speed" => teleport.keep_speed = true,
+                "offset" => teleport.keep_offset = true,
+                other => {
+                    let help = "it keeps any of facing, speed, offset";
+                    let message = format!("a teleport does not keep `{other}`");
+                    self.error("keep", "bad-value", &message, help);
+                    return None;
+                }
+            }
+        }
+        (teleport.free, teleport.stand) =
+            (keys.free.unwrap_or_default(), keys.stand.unwrap_or_default());
+        Some(teleport.into())
+    }
+
+    fn lead(&mut self, what: String) -> Option<Action> {
+        let keys = self.keys;
+        let Some(through) = &keys.through else {
+            let help = "as in { lead = \"who\", through = [\"ladder_top\"], rate = 1.5 }";
+            self.error("", "missing-key", "the key `through` is missing here", help);
+            return None;
+        };
+        let lead = Action::lead(what, through.clone()).ease(self.ease()?);
+        Some(match (keys.over, keys.rate) {
+            (Some(_), Some(_)) => {
+                let help = "keep the one that is meant";
+                self.error("rate", "no-partner", "`over` and `rate` say the same twice", help);
+                return None;
+            }
+            (Some(seconds), None) => lead.over(seconds).into(),
+            (None, Some(speed)) => lead.rate(speed).into(),
+            (None, None) => lead.into(),
+        })
+    }
+
     fn destination(&mut self) -> Option<Destination> {
         match (&self.keys.to, &self.keys.by) {
             (Some(_), Some(_)) => {
@@ -275,7 +397,7 @@ impl Reader<'_> {
                 self.error("by", "bad-value", "with `move`, `by` is a way [x, y, z]", help);
                 None
             }
-            (to, None) => match self.needed("to", to.as_ref())?.as_str() {
+            (_, None) => match self.to()?.as_str() {
                 "home" => Some(Destination::Home),
                 "point" => Some(Destination::Point),
                 name => Some(Destination::Entity(name.into())),
@@ -295,7 +417,7 @@ impl Reader<'_> {
             (over, None) => Pace::Over(over.unwrap_or_default()),
         };
         let (towards, by) = match (verb, &keys.by) {
-            ("face", _) => (Some(self.needed("to", keys.to.as_ref())?), 0.0),
+            ("face", _) => (Some(self.to()?), 0.0),
             (_, Some(ByKeys::Number(degrees))) => (None, degrees.to_radians()),
             _ => {
                 let help = "as in { turn = \"weathercock\", by = 90 }";

@@ -24,6 +24,8 @@ mod expression;
 mod finding;
 mod load;
 mod log;
+mod motion_file;
+mod motion_read;
 mod number_file;
 mod number_read;
 mod one_or_many;

@@ -74,7 +74,7 @@ pub enum Level {
     Events,
     /// And what was done about them: `did`, `said`, `stopped`.
     Actions,
-    /// And what was not done, and what went wrong: `refused`, `problem`.
+    /// And what was not done, and what went wrong: `refused`, `halted`, `problem`.
     All,
 }
 
@@ -88,6 +88,8 @@ struct Deed<'a> {
     said: Option<&'a str>,
     #[serde(skip_serializing_if = "Option::is_none")]
     stopped: Option<String>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    halted: Option<&'a str>,
     #[serde(skip_serializing_if = "Option::is_none")]
     refused: Option<&'static str>,
     #[serde(skip_serializing_if = "Option::is_none")]
@@ -139,15 +141,15 @@ fn level_of(entry: &Entry) -> Level {
     match entry {
         Entry::Event(_) => Level::Events,
         Entry::Did { .. } | Entry::Said { .. } | Entry::Stopped { .. } => Level::Actions,
-        Entry::Refused { .. } | Entry::Problem { .. } => Level::All,
+        Entry::Refused { .. } | Entry::Problem { .. } | Entry::Halted { .. } => Level::All,
     }
 }
 
 fn deed<'a>(scene: &'a Scene, entry: &'a Entry) -> Deed<'a> {
     let t = micros(entry.time().secs());
-    let (did, said, stopped, refused, problem) = (None, None, None, None, None);
+    let (did, said, stopped, halted, refused, problem) = (None, None, None, None, None, None);
     let (what, with, text, why, by) = (None, None, None, None, None);
-    let none = Deed { t, did, said, stopped, refused, problem, what, with, text, why, by };
+    let none = Deed { t, did, said, stopped, halted, refused, problem, what, with, text, why, by };
     let done_by = |by: &By| Some(by.describe(scene));
     match entry {
         Entry::Did { by, action, .. } => {
@@ -160,6 +162,10 @@ fn deed<'a>(scene: &'a Scene, entry: &'a Entry) -> Deed<'a> {
         Entry::Stopped { reaction, who, .. } => {
             let what = who.map(|who| scene.name(who));
             Deed { stopped: done_by(&By::Reaction(*reaction)), what, ..none }
+        }
+        Entry::Halted { who, by, .. } => {
+            let what = by.map(|by| scene.name(by));
+            Deed { halted: Some(scene.name(*who)), what, ..none }
         }
         Entry::Refused { by, action, why, .. } => {
             let (what, with) = objects(scene, action);
@@ -182,9 +188,12 @@ fn objects<'a>(
     let with = match action {
         Action::Move(Move { to: Destination::Entity(to), .. })
         | Action::Turn(Turn { towards: Some(to), .. })
-        | Action::Teleport { to, .. }
+        | Action::Walk { to, .. }
+        | Action::Grab { to, .. }
         | Action::Collect { to, .. }
         | Action::Attach { to, .. } => Some(scene.name(*to)),
+        Action::Teleport(teleport) => teleport.to.first().map(|to| scene.name(*to)),
+        Action::Lead(lead) => lead.through.last().map(|to| scene.name(*to)),
         Action::Move(Move { to: Destination::Home, .. }) => Some("home"),
         Action::Tag { tag: name, .. }
         | Action::Untag { tag: name, .. }

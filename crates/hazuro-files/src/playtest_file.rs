@@ -37,8 +37,24 @@ pub(crate) struct TapeKeys {
     pub at: f64,
     /// Who does it; not needed for a cue.
     pub who: Option<String>,
-    /// Walk there at walking speed, straight and at one's own height.
+    /// Walk there at walking speed, around what is in the way.
     pub walk_to: Option<PlaceKeys>,
+    /// Walk to one of these after another.
+    pub walk_along: Option<Vec<PlaceKeys>>,
+    /// Walk after this entity, `near` so many metres, until told otherwise.
+    pub follow: Option<String>,
+    /// With `follow`: how near to come, from origin to origin; 1 unless said otherwise.
+    pub near: Option<f64>,
+    /// Stop walking: `halt = true`.
+    pub halt: Option<bool>,
+    /// Jump: `jump = true`.
+    pub jump: Option<bool>,
+    /// Take this thing in one's hands.
+    pub grab: Option<String>,
+    /// Let go of what one holds: `drop = true`.
+    pub drop: Option<bool>,
+    /// Throw what one holds, so fast along one's own axes, in metres a second; one faces -Z.
+    pub throw: Option<[f64; 3]>,
     /// Go there straight and evenly, `over` so many seconds.
     pub drive_to: Option<PlaceKeys>,
     /// With `drive_to` and `hold`: how many seconds it takes.

@@ -109,6 +109,20 @@ trigger_keys! {
     collect Collect;
     /// This pickup comes back.
     respawn Respawn;
+    /// This is taken in somebody's hands.
+    grab Grab;
+    /// Somebody lets go of this, or throws it.
+    drop Drop;
+    /// This, let go of or pushed off, comes to rest.
+    settle Settle;
+    /// This comes to a stop of its way; `who` is the stop.
+    reach Reach;
+    /// A body is in the way of this, which stops or turns back.
+    blocked Blocked;
+    /// Somebody is about to be put elsewhere from here.
+    depart Depart;
+    /// Somebody is put here.
+    arrive Arrive;
     /// A stat of this changes.
     stat Stat;
     /// A stat of this sinks to its least.
@@ -134,18 +148,70 @@ pub(crate) struct ActionKeys {
     /// Turn an entity about Y towards `to`.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub face: Option<String>,
-    /// With `move`, `teleport`, `face`, `attach`: the entity meant; with `move` also `home`, or
-    /// `point` for where a `drag` leads; with `grant` and `collect`: who gets it.
+    /// With `move`, `teleport`, `face`, `attach`, `walk`: the entity meant; with `move` also
+    /// `home`, or `point` for where a `drag` leads; with `teleport` maybe a list; with `grant`,
+    /// `collect` and `grab`: who gets it.
     #[serde(skip_serializing_if = "Option::is_none")]
-    pub to: Option<String>,
+    pub to: Option<Names>,
+    /// With `teleport` to several: `first`, `in_turn`, `random` or `nearest`; `first` unless said
+    /// otherwise.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub choose: Option<String>,
+    /// With `teleport`: what stays as it is, of `facing`, `speed` and `offset`, the place relative
+    /// to the detector of the event.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub keep: Option<Names>,
+    /// With `teleport`: only where there is room, else beside it or to the next.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub free: Option<bool>,
+    /// With `teleport`: only where there is something to stand on.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub stand: Option<bool>,
+    /// Let somebody walk to where `to` is.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub walk: Option<String>,
+    /// Let somebody stop walking, or something stop on its route.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub halt: Option<String>,
+    /// Let somebody jump.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub jump: Option<String>,
+    /// Set an entity going along its route, or let it go on.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub run: Option<String>,
+    /// Let an entity turn back along its route, from where it is.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub reverse: Option<String>,
+    /// Take somebody along some places, `through` these entities.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub lead: Option<String>,
+    /// With `lead`: the entities whose places they are, in order.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub through: Option<Vec<String>>,
+    /// Let `to` take a thing in his hands.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub grab: Option<String>,
+    /// Let go of a thing, or let somebody let go of what he holds.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub drop: Option<String>,
+    /// Throw a thing that is held, or let somebody throw what he holds.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub throw: Option<String>,
+    /// With `throw`: how fast along the holder's axes, in metres a second; he faces -Z.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub speed: Option<[f64; 3]>,
+    /// With `throw`: degrees a second about Y.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub spin: Option<f64>,
     /// With `turn`: degrees, counter-clockwise from above; with `move`: metres along the axes of
     /// its parent; with `hurt` and `heal`: how much.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub by: Option<ByKeys>,
     /// With `move`, `turn` and `face`: how many seconds it takes; at once unless said otherwise.
+    /// With `lead`: for each stretch; 1 unless said otherwise.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub over: Option<f64>,
-    /// With `turn` and `face`: degrees a second.
+    /// With `turn` and `face`: degrees a second; with `lead`: metres a second.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub rate: Option<f64>,
     /// With `move`, `turn` and `face`: a CSS easing, as `ease-in-out` or

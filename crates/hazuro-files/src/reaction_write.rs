@@ -2,11 +2,12 @@
 
 use hazuro::motion::Easing;
 use hazuro::scene::{
-    Action, Again, Change, Destination, HEALTH, Move, Pace, Reaction, Switch, Trigger, Turn, Wait,
+    Action, Again, Change, Choose, Destination, HEALTH, Lead, Move, Pace, Reaction, RouteOrder,
+    Switch, Teleport, Throw, Trigger, Turn, Wait,
 };
 
 use crate::number_read;
-use crate::one_or_many::OneOrMany;
+use crate::one_or_many::{Names, OneOrMany};
 use crate::playtest_file::ValueKeys;
 use crate::reaction_file::{ActionKeys, ByKeys, ReactionKeys, TriggerKeys};
 
@@ -66,9 +67,9 @@ fn action(action: &Action) -> ActionKeys {
     match action.clone() {
         Action::Move(Move { what, to, over, ease }) => {
             let (to, by) = match to {
-                Destination::Home => (Some("home".into()), None),
-                Destination::Point => (Some("point".into()), None),
-                Destination::Entity(name) => (Some(name), None),
+                Destination::Home => (Some("home".to_owned().into()), None),
+                Destination::Point => (Some("point".to_owned().into()), None),
+                Destination::Entity(name) => (Some(name.into()), None),
                 Destination::By(way) => (None, Some(ByKeys::Way(way))),
             };
             let moved = Some(what);
@@ -81,12 +82,33 @@ fn action(action: &Action) -> ActionKeys {
             };
             let keys = ActionKeys { over, rate, ease: eased(ease), ..none };
             if towards.is_some() {
-                return ActionKeys { face: Some(what), to: towards, ..keys };
+                return ActionKeys { face: Some(what), to: towards.map(Into::into), ..keys };
             }
             let by = Some(ByKeys::Number(degrees(by)));
             ActionKeys { turn: Some(what), by, ..keys }
         }
-        Action::Teleport { what, to } => ActionKeys { teleport: Some(what), to: Some(to), ..none },
+        Action::Teleport(told) => teleport(told),
+        Action::Walk { what, to } => ActionKeys { walk: Some(what), to: Some(to.into()), ..none },
+        Action::Halt(what) => ActionKeys { halt: Some(what), ..none },
+        Action::Jump(what) => ActionKeys { jump: Some(what), ..none },
+        Action::Route { what, order: RouteOrder::Run } => ActionKeys { run: Some(what), ..none },
+        Action::Route { what, order: RouteOrder::Reverse } => {
+            ActionKeys { reverse: Some(what), ..none }
+        }
+        Action::Lead(Lead { what, through, pace, ease }) => {
+            let (over, rate) = match pace {
+                Pace::Over(over) => (Some(over), None),
+                Pace::Rate(rate) => (None, Some(rate)),
+            };
+            let (lead, through) = (Some(what), Some(through));
+            ActionKeys { lead, through, over, rate, ease: eased(ease), ..none }
+        }
+        Action::Grab { what, to } => ActionKeys { grab: Some(what), to: Some(to.into()), ..none },
+        Action::Drop(what) => ActionKeys { drop: Some(what), ..none },
+        Action::Throw(Throw { what, velocity, spin }) => {
+            let spin = (spin != 0.0).then(|| degrees(spin));
+            ActionKeys { throw: Some(what), speed: Some(velocity), spin, ..none }
+        }
         Action::Switch { what, switch, to } => switched(what, switch, to),
         Action::Tag { what, tag } => ActionKeys { tag: Some(what), with: Some(tag), ..none },
         Action::Untag { what, tag } => ActionKeys { untag: Some(what), with: Some(tag), ..none },
@@ -121,9 +143,11 @@ fn action(action: &Action) -> ActionKeys {
         }
         Action::Grant { grant, to } => {
             let grant = Some(number_read::write_grant(&grant));
-            ActionKeys { grant, to: Some(to), ..none }
+            ActionKeys { grant, to: Some(to.into()), ..none }
         }
-        Action::Collect { what, to } => ActionKeys { collect: Some(what), to: Some(to), ..none },
+        Action::Collect { what, to } => {
+            ActionKeys { collect: Some(what), to: Some(to.into()), ..none }
+        }
         Action::Say(key) => ActionKeys { say: Some(key), ..none },
         Action::Cue(name) => ActionKeys { cue: Some(name), ..none },
         Action::Send { event, on, who } => {
@@ -132,7 +156,9 @@ fn action(action: &Action) -> ActionKeys {
         Action::Spawn { kind, at } => ActionKeys { spawn: Some(kind), at: Some(at), ..none },
         Action::Remove(what) => ActionKeys { remove: Some(what), ..none },
         Action::Reset(what) => ActionKeys { reset: Some(what), ..none },
-        Action::Attach { what, to } => ActionKeys { attach: Some(what), to: Some(to), ..none },
+        Action::Attach { what, to } => {
+            ActionKeys { attach: Some(what), to: Some(to.into()), ..none }
+        }
         Action::Detach(what) => ActionKeys { detach: Some(what), ..none },
         Action::Call(name) => ActionKeys { call: Some(name), ..none },
         Action::Stop { name, of } => ActionKeys { stop: Some(name), of, ..none },
@@ -142,6 +168,24 @@ fn action(action: &Action) -> ActionKeys {
         Action::Wait(Wait::Arrival(what)) => {
             ActionKeys { wait: Some(ValueKeys::Text(what)), ..none }
         }
+    }
+}
+
+fn teleport(told: Teleport) -> ActionKeys {
+    let mut to = told.to;
+    let keep =
+        [(told.keep_facing, "facing"), (told.keep_speed, "speed"), (told.keep_offset, "offset")];
+    let keep: Vec<String> =
+        keep.into_iter().filter(|(kept, _)| *kept).map(|(_, word)| word.to_owned()).collect();
+    let to = if to.len() == 1 { to.remove(0).into() } else { Names::Many(to) };
+    ActionKeys {
+        teleport: Some(told.what),
+        to: Some(to),
+        choose: (told.choose != Choose::First).then(|| told.choose.word().into()),
+        keep: (!keep.is_empty()).then_some(Names::Many(keep)),
+        free: told.free.then_some(true),
+        stand: told.stand.then_some(true),
+        ..ActionKeys::default()
     }
 }
 
@@ -160,7 +204,7 @@ fn switched(what: String, switch: Switch, to: Option<bool>) -> ActionKeys {
 }
 
 /// Degrees that give back the same radians, as far as there are such.
-fn degrees(radians: f64) -> f64 {
+pub(crate) fn degrees(radians: f64) -> f64 {
     let degrees = radians.to_degrees();
     let round = (degrees * 1e9).round() / 1e9;
     if round.to_radians().to_bits() == radians.to_bits() { round } else { degrees }

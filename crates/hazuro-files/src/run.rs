@@ -22,6 +22,8 @@ pub struct Report {
     pub entries: Vec<Entry>,
     /// The outcome of each expectation, in the order of the file.
     pub outcomes: Vec<Outcome>,
+    /// Who on foot did not get where he was to go, where, when and why, in words.
+    pub halts: Vec<String>,
 }
 
 /// Whether one expectation was met.
@@ -56,7 +58,19 @@ pub fn run_playtest(playtest: &Playtest, rate: Option<u32>) -> Report {
         judge.notebook = Some(&notebook);
         outcomes = judge.outcomes(playtest, &values);
     }
-    Report { entries, outcomes }
+    let halts = entries.iter().filter_map(|entry| halt(&playtest.scene, entry)).collect();
+    Report { entries, outcomes, halts }
+}
+
+/// That somebody gets no further, and why, in words.
+fn halt(scene: &Scene, entry: &Entry) -> Option<String> {
+    let Entry::Halted { time, who, by, goal } = entry else { return None };
+    let place = goal.to_array().map(|along| (along * 100.0).round() / 100.0 + 0.0);
+    let by = match by {
+        Some(by) => format!("{} is in the way", scene.name(*by)),
+        None => "there is no way".into(),
+    };
+    Some(format!("{} cannot get to {place:?} at {time} s: {by}", scene.name(*who)))
 }
 
 /// What an expression gave, or why it gave nothing.

@@ -30,6 +30,15 @@ shaped! {
         parts: Option<Vec<PartKeys>>,
         /// A walker's speed in metres a second; without it the body is driven.
         walk: Option<f64>,
+        /// How high a walker jumps, in metres; it cannot unless said otherwise.
+        jump: Option<f64>,
+        /// How high a step a walker goes up and down, in metres; 0.3 unless said otherwise.
+        step: Option<f64>,
+        /// The steepest slope a walker walks on, in degrees; 50 unless said otherwise.
+        slope: Option<f64>,
+        /// Whether it is in the way of walkers and of what falls; not unless said otherwise, but
+        /// for what can be carried.
+        blocks: Option<bool>,
     }
 }
 
@@ -176,6 +185,15 @@ macro_rules! featured {
             /// What whoever comes into its zone collects.
             #[serde(skip_serializing_if = "Option::is_none")]
             pub pickup: Option<PickupKeys>,
+            /// Makes it something to carry.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub carry: Option<$crate::motion_file::CarryKeys>,
+            /// The stops that it travels to.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub route: Option<$crate::motion_file::RouteKeys>,
+            /// Keeps so many of a kind about.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub spawner: Option<$crate::motion_file::SpawnerKeys>,
             /// What to highlight when it or something below it is offered.
             #[serde(skip_serializing_if = "Option::is_none")]
             pub highlight: Option<bool>,
@@ -215,6 +233,16 @@ featured! {
     }
 }
 
+/// The level ground below everything.
+#[derive(Clone, Copy, Debug, Deserialize, Serialize, JsonSchema)]
+#[serde(untagged, expecting = "a height, or false")]
+pub(crate) enum FloorKeys {
+    /// So high, in metres.
+    Height(f64),
+    /// Whether there is one.
+    There(bool),
+}
+
 /// What holds for the whole scene.
 #[derive(Clone, Debug, Default, Deserialize, Serialize, JsonSchema)]
 #[serde(deny_unknown_fields, default)]
@@ -228,6 +256,13 @@ pub(crate) struct HeadKeys {
     /// The number that all chance comes from; 1 unless said otherwise.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub seed: Option<u64>,
+    /// How fast what falls gathers speed, in metres a second squared; 9.81 unless said otherwise.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub gravity: Option<f64>,
+    /// The height of the level ground below everything, or `false` for none; as low as anything to
+    /// stand on lies unless said otherwise, at 0 at the highest.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub floor: Option<FloorKeys>,
     /// Counts that do not start at 0, or that no action changes.
     #[serde(skip_serializing_if = "BTreeMap::is_empty")]
     pub counts: BTreeMap<String, i64>,

@@ -6,17 +6,21 @@ use hazuro::Scene;
 use hazuro::geometry::{Pose, Posed, Shape};
 use hazuro::glam::DQuat;
 use hazuro::scene::{
-    Admit, Body, Entity, Field, Kind, Part, Reaction, SceneBuilder, SceneError, Text, Trigger, Zone,
+    Admit, Body, Entity, Field, Floor, Kind, Part, Reaction, SceneBuilder, SceneError, Text,
+    Trigger, Zone,
 };
 
 use crate::condition;
 use crate::condition::Known;
 use crate::detector_read;
 use crate::finding::{Finding, Severity};
+use crate::motion_read;
 use crate::number_read;
 use crate::one_or_many::TextKeys;
 use crate::parse::parse;
-use crate::scene_file::{AdmitKeys, BodyKeys, EntityKeys, KindKeys, PartKeys, SceneKeys};
+use crate::scene_file::{
+    AdmitKeys, BodyKeys, EntityKeys, FloorKeys, KindKeys, PartKeys, SceneKeys,
+};
 use crate::script::{self, Script, Scripts};
 use crate::shape_keys::Given;
 use crate::source::Source;
@@ -107,6 +111,19 @@ macro_rules! apply_features {
         }
         for (name, stat) in &$keys.stats {
             $owner = $owner.stat(name, number_read::stat(stat));
+        }
+        if let Some(keys) = &$keys.carry {
+            $owner = $owner.carry(motion_read::carry(keys));
+        }
+        if let Some(keys) = &$keys.route {
+            if let Some(told) = $reader.route(keys, &$field.key("route")) {
+                $owner = $owner.route(told);
+            }
+        }
+        if let Some(keys) = &$keys.spawner {
+            if let Some(told) = $reader.spawner(keys, &$field.key("spawner")) {
+                $owner = $owner.spawner(told);
+            }
         }
         if let Some(pickup) = &$keys.pickup {
             $owner = $owner.pickup(number_read::pickup(pickup));
@@ -218,6 +235,14 @@ impl<'a> Reader<'a> {
         if let Some(seed) = head.seed {
             builder = builder.seed(seed);
         }
+        if let Some(gravity) = head.gravity {
+            builder = builder.gravity(gravity);
+        }
+        builder = match head.floor {
+            None | Some(FloorKeys::There(true)) => builder,
+            Some(FloorKeys::There(false)) => builder.floor(Floor::Missing),
+            Some(FloorKeys::Height(height)) => builder.floor(Floor::At(height)),
+        };
         for (name, value) in &head.counts {
             builder = builder.count(name, *value);
         }
@@ -343,6 +368,16 @@ impl<'a> Reader<'a> {
             }
             None => Body::new(self.shape(keys.given(), field)?),
         };
+        if keys.walk.is_none() {
+            let legs =
+                [("jump", keys.jump), ("step", keys.step), ("slope", keys.slope)].into_iter();
+            for (key, _) in legs.filter(|(_, value)| value.is_some()) {
+                let message = format!("`{key}` is for who walks");
+                let help = "add walk = speed, in metres a second";
+                self.error(&field.key(key), "no-partner", &message, help);
+            }
+        }
+        let body = body.legs(motion_read::legs(keys)).blocks(keys.blocks.unwrap_or(false));
         Some(match keys.walk {
             Some(speed) => body.walk(speed),
             None => body,

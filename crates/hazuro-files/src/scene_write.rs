@@ -3,15 +3,15 @@
 use hazuro::Scene;
 use hazuro::geometry::Pose;
 use hazuro::glam::DQuat;
-use hazuro::scene::{Admit, Body, Detectors, Entity, Kind, Part, SceneBuilder, Text};
+use hazuro::scene::{Admit, Body, Detectors, Entity, Floor, Kind, Part, SceneBuilder, Text};
 
 use crate::detector_file::PromptKeys;
 use crate::one_or_many::TextKeys;
 use crate::scene_file::{
-    AdmitKeys, BodyKeys, EntityKeys, HeadKeys, KindKeys, PartKeys, RefuseKeys, SceneKeys,
-    SolidKeys, ZoneKeys,
+    AdmitKeys, BodyKeys, EntityKeys, FloorKeys, HeadKeys, KindKeys, PartKeys, RefuseKeys,
+    SceneKeys, SolidKeys, ZoneKeys,
 };
-use crate::{detector_write, number_read, reaction_write};
+use crate::{detector_write, motion_read, number_read, reaction_write};
 
 /// The text of a scene file, in TOML, that reads as this scene.
 ///
@@ -34,6 +34,13 @@ pub fn write_scene(scene: &Scene) -> String {
             name: Some(scene.title().into()),
             rate: Some(scene.rate()),
             seed: Some(scene.seed()),
+            gravity: (scene.gravity().to_bits() != SceneBuilder::GRAVITY.to_bits())
+                .then(|| scene.gravity()),
+            floor: match scene.floor() {
+                Floor::Lowest => None,
+                Floor::At(height) => Some(FloorKeys::Height(height)),
+                Floor::Missing => Some(FloorKeys::There(false)),
+            },
             counts: scene.counts().clone(),
             flags: scene.flags().clone(),
             language: (scene.language() != SceneBuilder::LANGUAGE).then(|| scene.language().into()),
@@ -99,6 +106,9 @@ macro_rules! with_features {
                 .map(|(name, stat)| (name.clone(), number_read::write_stat(stat)))
                 .collect(),
             pickup: $owner.own_pickup().map(number_read::write_pickup),
+            carry: $owner.own_carry().map(motion_read::write_carry),
+            route: $owner.own_route().map(motion_read::write_route),
+            spawner: $owner.own_spawner().map(motion_read::write_spawner),
             $($own)*
         }
     };
@@ -165,7 +175,7 @@ fn write_body(body: &Body) -> BodyKeys {
             ..BodyKeys::default()
         },
     };
-    BodyKeys { walk: body.walking_speed(), ..keys }
+    motion_read::write_legs(body, keys)
 }
 
 fn write_part(part: &Part) -> PartKeys {

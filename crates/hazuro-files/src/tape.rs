@@ -1,6 +1,6 @@
 //! Reading the tape of a playtest: what players do.
 
-use hazuro::scene::{Detector, Field};
+use hazuro::scene::{Action, Detector, Field, Throw};
 use hazuro::{Button, EntityId, Input, Spot, Target, Time};
 
 use crate::playtest::Reader;
@@ -52,6 +52,15 @@ impl Reader<'_> {
             ("interact", &keys.interact),
             ("cue", &keys.cue),
         ];
+        let deeds = [
+            ("walk_along", keys.walk_along.is_some()),
+            ("follow", keys.follow.is_some()),
+            ("halt", keys.halt.is_some()),
+            ("jump", keys.jump.is_some()),
+            ("grab", keys.grab.is_some()),
+            ("drop", keys.drop.is_some()),
+            ("throw", keys.throw.is_some()),
+        ];
         let spots = [
             ("pointer", &keys.pointer, Button::Stays),
             ("pointer_down", &keys.pointer_down, Button::Down),
@@ -60,12 +69,14 @@ impl Reader<'_> {
         ];
         let mut verbs: Vec<&str> = Vec::new();
         verbs.extend(places.iter().filter(|(_, place)| place.is_some()).map(|(verb, _)| *verb));
+        verbs.extend(deeds.iter().filter(|(_, there)| *there).map(|(verb, _)| *verb));
         verbs.extend(words.iter().filter(|(_, word)| word.is_some()).map(|(verb, _)| *verb));
         verbs.extend(spots.iter().filter(|(_, spot, _)| spot.is_some()).map(|(verb, ..)| *verb));
         let [verb] = verbs.as_slice() else {
             let message = "an entry of a tape does one thing";
-            let help = "give one of: walk_to, drive_to, place_at, face, press, release, hold, \
-                        interact, pointer, pointer_down, pointer_up, click, cue";
+            let help = "give one of: walk_to, walk_along, follow, halt, jump, drive_to, place_at, \
+                        face, grab, drop, throw, press, release, hold, interact, pointer, \
+                        pointer_down, pointer_up, click, cue";
             self.error(field, "one-action", message, help);
             return None;
         };
@@ -74,8 +85,12 @@ impl Reader<'_> {
             let message = "`over` goes with `drive_to` and `hold`";
             self.error(&field.key("over"), "no-partner", message, help);
         }
+        if keys.near.is_some() && *verb != "follow" {
+            let message = "`near` goes with `follow`";
+            self.error(&field.key("near"), "no-partner", message, "leave it out");
+        }
         if let Some(name) = &keys.cue {
-            return Some(vec![(at, Input::Act(hazuro::scene::Action::Cue(name.clone())))]);
+            return Some(vec![(at, Input::Act(Action::Cue(name.clone())))]);
         }
         let Some(name) = &keys.who else {
             self.error(field, "missing-key", "the key `who` is missing here", "say who does it");
@@ -88,6 +103,9 @@ impl Reader<'_> {
                 let input = self.movement(keys, (who, name), (place_verb, to), at, field)?;
                 return Some(vec![(at, input)]);
             }
+        }
+        if deeds.iter().any(|(_, there)| *there) {
+            return Some(vec![(at, self.deed(keys, (who, name), field)?)]);
         }
         if !self.scene.is_player(who) {
             let message = format!("`{name}` is no player");
@@ -135,6 +153,81 @@ impl Reader<'_> {
         pressed.or(keys.release.as_ref().map(|key| release(at, key))).map(|input| vec![input])
     }
 
+    /// What is done with legs and hands.
+    fn deed(
+        &mut self,
+        keys: &TapeKeys,
+        (who, name): (EntityId, &str),
+        field: &Field,
+    ) -> Option<Input> {
+        if let Some(places) = &keys.walk_along {
+            let field = field.key("walk_along");
+            self.must_walk((who, name), &field);
+            let places: Vec<Option<Target>> = places
+                .iter()
+                .enumerate()
+                .map(|(index, place)| self.place(place, &field.item(index)))
+                .collect();
+            return Some(Input::WalkAlong {
+                who,
+                through: places.into_iter().collect::<Option<_>>()?,
+            });
+        }
+        if let Some(whom) = &keys.follow {
+            self.must_walk((who, name), &field.key("follow"));
+            let whom = self.entity(whom, &field.key("follow"))?;
+            let near = keys.near.unwrap_or(1.0);
+            if !(0.0..=1e6).contains(&near) {
+                let message = "this is no distance";
+                self.error(&field.key("near"), "bad-number", message, "give metres from 0");
+            }
+            return Some(Input::Follow { who, whom, near });
+        }
+        for (key, said) in [("halt", keys.halt), ("jump", keys.jump), ("drop", keys.drop)] {
+            if said == Some(false) {
+                let message = format!("`{key} = false` does nothing");
+                self.error(&field.key(key), "bad-value", &message, "leave it out");
+            }
+        }
+        if keys.halt.is_some() || keys.jump.is_some() {
+            let key = if keys.halt.is_some() { "halt" } else { "jump" };
+            self.must_walk((who, name), &field.key(key));
+        }
+        if keys.jump.is_some() && self.scene.jump_height(who) == Some(0.0) {
+            let message = format!("`{name}` cannot jump");
+            let help = "give its body a jump = height, in metres";
+            self.error(&field.key("jump"), "cannot-jump", &message, help);
+        }
+        Some(Input::Act(if let Some(thing) = &keys.grab {
+            let what = self.entity(thing, &field.key("grab"))?;
+            if !self.scene.has(what, Detector::Carry) {
+                let message = format!("`{thing}` cannot be carried");
+                self.error(&field.key("grab"), "no-detector", &message, "give it carry = {}");
+            }
+            Action::Grab { what, to: who }
+        } else if let Some(velocity) = keys.throw {
+            if !velocity.iter().all(|along| along.abs() <= 1000.0) {
+                let help = "give metres a second along x, y and z";
+                self.error(&field.key("throw"), "bad-number", "this is no speed", help);
+            }
+            Action::Throw(Throw { what: who, velocity, spin: 0.0 })
+        } else if keys.drop.is_some() {
+            Action::Drop(who)
+        } else if keys.jump.is_some() {
+            Action::Jump(who)
+        } else {
+            Action::Halt(who)
+        }))
+    }
+
+    fn must_walk(&mut self, (who, name): (EntityId, &str), field: &Field) {
+        if self.scene.walking_speed(who).is_none() {
+            let message = format!("`{name}` cannot walk");
+            let help = "give its body a walk = speed, or use drive_to or place_at";
+            self.error(field, "cannot-walk", &message, help);
+        }
+    }
+
     /// How long something takes that must be told.
     fn over(&mut self, keys: &TapeKeys, verb: &str, field: &Field) -> Option<Time> {
         let Some(over) = keys.over else {
@@ -155,11 +248,7 @@ impl Reader<'_> {
     ) -> Option<Input> {
         Some(match verb {
             "walk_to" => {
-                if self.scene.walking_speed(who).is_none() {
-                    let message = format!("`{name}` cannot walk");
-                    let help = "give its body a walk = speed, or use drive_to or place_at";
-                    self.error(&field.key("walk_to"), "cannot-walk", &message, help);
-                }
+                self.must_walk((who, name), &field.key("walk_to"));
                 Input::Walk { who, to }
             }
             "drive_to" => {

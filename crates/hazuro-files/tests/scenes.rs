@@ -6,8 +6,9 @@ use hazuro::geometry::{Pose, Posed, Shape};
 use hazuro::glam::DQuat;
 use hazuro::motion::Easing;
 use hazuro::scene::{
-    Action, Admit, Again, Alter, Body, Change, Condition, Effect, Entity, EventKind, Grant, Kind,
-    Part, Pickup, Reaction, SceneBuilder, Selector, Stacking, Stat, Text, Trigger, Zone,
+    Action, Admit, Again, Alter, Blocked, Body, Carry, Change, Choose, Condition, Effect, Entity,
+    EventKind, Grant, Kind, Legs, Pace, Part, Pickup, Reaction, Route, SceneBuilder, Selector,
+    Stacking, Stat, Text, Then, Trigger, Zone,
 };
 use hazuro::{Entry, Play, Problem, Scene, Time};
 use hazuro_files::{
@@ -68,8 +69,16 @@ fn body() -> impl Strategy<Value = Body> {
     let parts = (shape(), pose(), shape()).prop_map(|(head, at, hand)| {
         Body::of_parts([Part::new("head", head).at(at), Part::new("hand", hand)])
     });
-    (prop_oneof![whole, parts], prop::option::of(0.1..9.0_f64))
-        .prop_map(|(body, walk)| walk.map_or(body.clone(), |speed| body.walk(speed)))
+    let legs = (0.1..9.0_f64, 0.0..2.0_f64, 1..89_i32).prop_map(|(walk, jump, slope)| {
+        let slope = f64::from(slope).to_radians();
+        (walk, Legs { jump, slope, ..Legs::default() })
+    });
+    (prop_oneof![whole, parts], prop::option::of(legs), any::<bool>()).prop_map(
+        |(body, legs, blocks)| {
+            let body = body.blocks(blocks);
+            legs.map_or(body.clone(), |(speed, legs)| body.walk(speed).legs(legs))
+        },
+    )
 }
 
 fn admit() -> impl Strategy<Value = Admit> {
@@ -111,7 +120,15 @@ fn entity(name: &'static str) -> impl Strategy<Value = Entity> {
             entity = entity.admit(admit);
         }
         if let Some(body) = body {
-            entity = entity.body(body);
+            let carry = Carry { mass: 3.0, bounce: 0.5, gravity: false, ..Carry::default() };
+            let route = Route {
+                pace: Pace::Rate(2.0),
+                then: Then::Back,
+                blocked: Blocked::Stop,
+                wait: 0.5,
+                ..Route::through(["home", "mill"])
+            };
+            entity = entity.body(body).carry(carry).route(route);
         }
         if let Some(enabled) = enabled {
             entity = entity.enabled(enabled).visible(!enabled);
@@ -130,13 +147,39 @@ fn action() -> impl Strategy<Value = Action> {
             Action::move_to(what, to).over(over).ease(Easing::EASE_OUT).into()
         }),
         name().prop_map(|what| Action::move_home(what).into()),
-        name().prop_map(|to| Action::teleport("who", to)),
+        name().prop_map(|to| Action::teleport("who", to).into()),
+        moving_actions(),
         name().prop_map(Action::toggle),
         Just(Action::hide("on")),
         any::<i32>().prop_map(|amount| Action::add("tokens", i64::from(amount))),
         Just(Action::say("hello")),
         Just(Action::cue("opened")),
         more_actions(),
+    ]
+}
+
+fn moving_actions() -> impl Strategy<Value = Action> {
+    let name = || select(&NAMES[..]);
+    prop_oneof![
+        (name(), name(), select(Choose::ALL)).prop_map(|(one, other, choose)| {
+            let teleport = Action::teleport("who", one).or_to(other).choose(choose);
+            teleport.keep_facing().keep_offset().only_if_free().into()
+        }),
+        name().prop_map(|to| Action::teleport("who", to).keep_speed().only_on_ground().into()),
+        name().prop_map(|to| Action::walk("who", to)),
+        Just(Action::halt("who")),
+        Just(Action::jump("who")),
+        Just(Action::run("kind:thing")),
+        Just(Action::reverse("kind:thing")),
+        (name(), any::<bool>()).prop_map(|(to, rate)| {
+            let lead = Action::lead("who", [to, "mill"]);
+            if rate { lead.rate(1.5) } else { lead.over(2.5).ease(Easing::EASE) }.into()
+        }),
+        Just(Action::grab("kind:thing", "who")),
+        Just(Action::drop("who")),
+        (-90..90_i32).prop_map(|spin| {
+            Action::throw("on", [0.5, 3.0, -6.0]).spin(f64::from(spin).to_radians()).into()
+        }),
     ]
 }
 

@@ -138,7 +138,13 @@ fn a_teleport_in_an_exit_back_into_the_zone_goes_on_until_it_is_stopped() {
         .reaction(Reaction::on(Trigger::exit("pad")).then(Action::teleport("who", "middle")));
     let mut play = Play::new(scene.build().unwrap());
     let entries = bounce(&mut play, 1);
-    let expected = ["enter pad ball teleport", "exit pad ball teleport", "enter pad ball teleport"];
+    let expected = [
+        "enter pad ball teleport",
+        "exit pad ball teleport",
+        "depart pad ball teleport",
+        "arrive middle ball teleport",
+        "enter pad ball teleport",
+    ];
     assert_eq!(words(&play, &entries), expected);
     assert_eq!(problems(&entries), []);
     assert_eq!(play.pose("ball").unwrap().position.x, 0.0);

@@ -68,7 +68,13 @@ fn acts_of_the_host_set_off_reactions_as_any_other() {
     let entries = play.step().to_vec();
     assert_eq!(
         words(&play, &entries),
-        ["cue fill -", "enter pad cup teleport", "enter pad ball move"]
+        [
+            "cue fill -",
+            "depart pad cup teleport",
+            "arrive pad cup teleport",
+            "enter pad cup teleport",
+            "enter pad ball move"
+        ]
     );
     assert_eq!(play.count("visits"), 2);
 }

@@ -96,7 +96,15 @@ fn a_teleport_undoes_what_would_have_come_later_on_the_way() {
     // One tick leads through both zones, but the first sends the ball away.
     drive(&mut play, &[10.0]);
     let entries = play_until(&mut play, 3.0);
-    assert_eq!(words(&play, &entries), ["enter pad ball move", "exit pad ball teleport"]);
+    assert_eq!(
+        words(&play, &entries),
+        [
+            "enter pad ball move",
+            "depart pad ball teleport",
+            "arrive away ball teleport",
+            "exit pad ball teleport"
+        ]
+    );
     assert_eq!(play.pose("ball").unwrap().position.z, 30.0);
 }
 

@@ -5,8 +5,8 @@ mod support;
 use hazuro::geometry::Shape;
 use hazuro::glam::DVec3;
 use hazuro::scene::{
-    Action, Admit, Among, Body, Entity, EventKind, Footing, Part, Probe, Reaction, Score, Seeker,
-    Sight, Trigger,
+    Action, Admit, Among, Body, Entity, EventKind, Floor, Footing, Part, Probe, Reaction, Score,
+    Seeker, Sight, Trigger,
 };
 use hazuro::{Event, Play, Scene, Time};
 use support::{ball, events, play_until, story, words};
@@ -174,6 +174,7 @@ fn grace_bridges_a_gap_and_a_steep_slope_is_no_ground() {
             rotation: glam::DQuat::from_rotation_z(0.7),
         };
         Scene::builder("Yard")
+            .floor(Floor::Missing)
             .entity(person(footing))
             .entity(plank("near", 0.0))
             .entity(plank("far", -5.0))

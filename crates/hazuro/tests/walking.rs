@@ -1,12 +1,9 @@
 //! Walkers: what is in their way, what they stand on, and how they jump.
 
-mod support;
-
 use hazuro::geometry::{Convex, Pose, Shape, distance};
 use hazuro::scene::{Action, Body, Entity, Footing, Legs, Move};
 use hazuro::{Entry, Input, Play, Scene, Time};
 use proptest::prelude::*;
-use support::*;
 
 fn person() -> Body {
     let legs = Legs { jump: 1.1, ..Legs::default() };

@@ -220,10 +220,14 @@ fn who_arrives_by_teleport_is_not_sent_on_before_leaving() {
     let entries = play_until(&mut play, 6.0);
     let expected = [
         "enter pad ball move",
+        "depart pad ball teleport",
+        "arrive far ball teleport",
         "exit pad ball teleport",
         "enter far ball teleport",
         "exit far ball move",
         "enter far ball move",
+        "depart far ball teleport",
+        "arrive pad ball teleport",
         "enter pad ball teleport",
         "exit far ball teleport",
     ];

@@ -12,7 +12,7 @@ use crate::state::Mode;
 use super::contact::{Around, CONTACT, DEEP, Obstacle, SUPPORT};
 
 /// How fast two must at least come together to bump into one another, in metres a second.
-const APPROACH: f64 = 1e-6;
+pub(super) const APPROACH: f64 = 2e-5;
 
 /// What is to be done about a body next.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

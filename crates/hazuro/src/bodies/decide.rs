@@ -9,6 +9,7 @@ use crate::scene::{Blocked, EntityId};
 use crate::space::Space;
 use crate::state::{Mode, Stance};
 
+use super::ahead::APPROACH;
 use super::contact::{Around, CONTACT, Contact, SUPPORT};
 use super::steer::{Desire, Halt};
 
@@ -117,25 +118,20 @@ impl Decider<'_> {
         }
         let contacts = around.contacts(&self.pose, CONTACT);
         let moving = |contact: &Contact| around.velocity_of(contact.by, contact.point);
-        let comes = |contact: &Contact| (velocity - moving(contact)).dot(contact.normal) <= 1e-6;
+        let comes = |contact: &Contact| (velocity - moving(contact)).dot(contact.normal) <= 1e-5;
         if contacts.iter().any(|it| around.is_walkable(it.normal) && comes(it)) {
             self.stance.mode = Mode::Stands;
             self.own = DVec3::ZERO;
             return self.stand();
         }
-        let mut velocity = velocity;
+        let Some(velocity) = self.deflected(velocity, &contacts) else {
+            return self.squeezed(&contacts);
+        };
         let mut acceleration = DVec3::NEG_Y * around.scene().gravity();
-        // What slides along two walls at once is deflected by each in turn.
-        for _ in 0..4 {
-            for contact in &contacts {
-                let into = (velocity - moving(contact)).dot(contact.normal).min(0.0);
-                velocity -= contact.normal * into;
-            }
-        }
         let mut leans: SmallVec<[Option<EntityId>; 2]> = SmallVec::new();
         for _ in 0..4 {
             for contact in &contacts {
-                let rests = (velocity - moving(contact)).dot(contact.normal) <= 1e-6;
+                let rests = (velocity - moving(contact)).dot(contact.normal) <= 1e-5;
                 let into = acceleration.dot(contact.normal).min(0.0);
                 if rests && into < 0.0 {
                     acceleration -= contact.normal * into;
@@ -156,6 +152,45 @@ impl Decider<'_> {
         }
         let until = self.now() + Time::from_secs(LONGEST_FALL);
         self.planned(Course::Arc { velocity, acceleration, until })
+    }
+
+    /// The velocity in the world, turned aside so that it leads into nothing that the body touches;
+    /// none if it cannot give way.
+    pub fn deflected(&self, velocity: DVec3, contacts: &[Contact]) -> Option<DVec3> {
+        let mut velocity = velocity;
+        let moving: SmallVec<[DVec3; 4]> = contacts
+            .iter()
+            .map(|contact| self.around.velocity_of(contact.by, contact.point))
+            .collect();
+        // What slides along several walls at once is deflected by each in turn.
+        for _ in 0..200 {
+            let mut worst: f64 = 0.0;
+            for (contact, moving) in contacts.iter().zip(&moving) {
+                let into = (velocity - moving).dot(contact.normal).min(0.0);
+                velocity -= contact.normal * into;
+                worst = worst.max(-into);
+            }
+            if worst < APPROACH / 4.0 {
+                return Some(velocity);
+            }
+        }
+        None
+    }
+
+    /// Can give way no more: what comes must stop.
+    pub fn squeezed(mut self, contacts: &[Contact]) -> Plan {
+        let comes = |contact: &&Contact| {
+            let moves = self.around.velocity_of(contact.by, contact.point);
+            moves.dot(contact.normal) > 1e-9
+        };
+        let stops: SmallVec<[EntityId; 1]> =
+            contacts.iter().filter(comes).filter_map(|contact| contact.by).collect();
+        if stops.is_empty() {
+            self.stance.mode = Mode::Held;
+            self.stance.wait = Some(self.now() + GLANCE);
+        }
+        self.rides = None;
+        Plan { stops, ..self.planned(Course::Still) }
     }
 
     pub fn planned(&self, course: Course) -> Plan {

@@ -54,7 +54,10 @@ impl Decider<'_> {
                 }
             }
         }
-        let rests = |contact: &Contact| (velocity - moving(contact)).dot(contact.normal) <= 1e-6;
+        let Some(velocity) = self.deflected(velocity, &contacts) else {
+            return self.squeezed(&contacts);
+        };
+        let rests = |contact: &Contact| (velocity - moving(contact)).dot(contact.normal) <= 1e-5;
         let ground = contacts.iter().find(|it| around.is_walkable(it.normal) && rests(it));
         if let Some(ground) = ground.filter(|_| carry.gravity).copied() {
             self.rides = ground.by;

@@ -20,6 +20,11 @@ const MOST_PLACES: usize = 4000;
 /// Nor than this, if one cannot stand where the way is to lead.
 const MOST_IN_VAIN: usize = 600;
 
+/// How deep somebody jumps down where there is no other way, in metres, and how many metres of way
+/// one metre of that is worth.
+const MOST_FALL: f64 = 30.0;
+const FALL_COST: f64 = 4.0;
+
 /// The widest and the narrowest spacing of the grid, as shares of the body's width.
 const SPACINGS: [f64; 2] = [0.5, 0.2];
 
@@ -92,8 +97,9 @@ impl Walk<'_> {
         ground.is_none_or(|ground| (end.y - ground).abs() <= self.step() + 0.01)
     }
 
-    /// Where one gets by a step to beside a place: up, over and down. None if one cannot.
-    fn hop(&self, from: DVec3, way: DVec2) -> Option<DVec3> {
+    /// Where one gets by a step to beside a place: up, over and down. None if one cannot, or would
+    /// fall deeper than `fall`, in metres.
+    fn hop(&self, from: DVec3, way: DVec2, fall: f64) -> Option<DVec3> {
         let step = self.step().max(0.01);
         let above = self.around.in_way(self.at(from), from + DVec3::Y * step);
         let lift = above.map_or(step, |hit| hit.distance);
@@ -103,7 +109,7 @@ impl Walk<'_> {
             return None;
         }
         let slope = way.length() * self.around.mover.legs.slope.min(1.2).sin() * 2.0;
-        let (depth, ..) = self.around.drop(self.at(over), lift + step.max(slope))?;
+        let (depth, ..) = self.around.drop(self.at(over), lift + step.max(slope).max(fall))?;
         Some(over - DVec3::Y * depth)
     }
 
@@ -115,7 +121,7 @@ impl Walk<'_> {
             return None;
         }
         let hop = way / hops;
-        (0..hops as u32).try_fold(from, |at, _| self.hop(at, hop))
+        (0..hops as u32).try_fold(from, |at, _| self.hop(at, hop, 0.0))
     }
 
     /// Searches for a way: its points, the last first, and whether it leads all the way there.
@@ -159,10 +165,11 @@ impl Walk<'_> {
             for (x, z) in [(1, 0), (-1, 0), (0, 1), (0, -1), (1, 1), (1, -1), (-1, 1), (-1, -1)] {
                 let grid = DVec2::new(f64::from(cell.0 + x), f64::from(cell.1 + z)) * spacing;
                 let way = DVec2::new(start.x + grid.x - at.x, start.z + grid.y - at.z);
-                let Some(there) = self.hop(at, way) else { continue };
+                let Some(there) = self.hop(at, way, MOST_FALL) else { continue };
                 let height = ((there.y - start.y) / level).round() as i32;
                 let next = (cell.0 + x, cell.1 + z, height);
-                let cost = cost + way.length();
+                let fall = (at.y - there.y - self.step()).max(0.0);
+                let cost = cost + way.length() + fall * FALL_COST;
                 if reached.get(&next).is_none_or(|known| cost < known.cost - 1e-9) {
                     reached.insert(next, Reached { at: there, from: Some(cell), cost });
                     number += 1;

@@ -416,6 +416,11 @@ impl Scene {
         own.or_else(|| self.kind_of(entity).and_then(|kind| kind.features.body.as_deref()))
     }
 
+    /// How high an entity jumps, in metres, if it walks; 0 if it cannot.
+    pub fn jump_height(&self, entity: EntityId) -> Option<f64> {
+        self.mover(entity).filter(|mover| mover.walks).map(|mover| mover.legs.jump)
+    }
+
     /// How an entity moves by itself, if it does.
     pub(crate) fn mover(&self, entity: EntityId) -> Option<&Mover> {
         self.thing(entity).mover.as_deref()
