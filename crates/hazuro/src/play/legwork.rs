@@ -33,6 +33,15 @@ impl Watch {
         Some(who)
     }
 
+    /// Why somebody who decides now is detected anew.
+    fn reason(&self, who: EntityId, now: Time) -> Cause {
+        match self.reasons.get(&who) {
+            Some((time, cause)) if *time == now => *cause,
+            _ if now == Time::ZERO => Cause::Appear,
+            _ => Cause::Move,
+        }
+    }
+
     fn plan_decision(&mut self, who: EntityId, time: Option<Time>) {
         let before = match time {
             Some(time) => self.decision_of.insert(who, time),
@@ -147,7 +156,8 @@ impl Play {
         }
         let after = (rides, state.live(who).travel.is_some(), local);
         if before != after || after.1 {
-            self.beside.watch.disturb(&self.scene, &self.state, who, Cause::Move);
+            let cause = self.beside.watch.reason(who, now);
+            self.beside.watch.disturb(&self.scene, &self.state, who, cause);
         }
         if landed {
             self.beside.watch.rounds.ask_now(who, Detector::Footing, now);

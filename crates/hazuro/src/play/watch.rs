@@ -68,6 +68,9 @@ pub(super) struct Watch {
     /// When bodies that move by themselves have something to decide, or are looked at again.
     pub(super) decisions: BTreeSet<(Time, EntityId)>,
     pub(super) decision_of: MixMap<EntityId, Time>,
+    /// What has been put elsewhere or switched, when, and which of it: whoever decides at the same
+    /// instant is detected for that reason, not for having moved.
+    pub(super) reasons: MixMap<EntityId, (Time, Cause)>,
 }
 
 impl Watch {
@@ -144,6 +147,13 @@ impl Watch {
 
     /// Looks again at an entity and its children, after a change of movement or switch.
     pub fn disturb(&mut self, scene: &Scene, state: &State, entity: EntityId, cause: Cause) {
+        if cause != Cause::Move && scene.has_movers() {
+            for entity in state.company(scene, entity) {
+                if scene.mover(entity).is_some() {
+                    self.reasons.insert(entity, (state.now, cause));
+                }
+            }
+        }
         if matches!(cause, Cause::Enable | Cause::Disable | Cause::Remove | Cause::Appear) {
             for entity in state.family(scene, entity) {
                 let Indices { zones, bodies, solids, touches, prompts } = &mut self.indices;
