@@ -11,7 +11,7 @@ use crate::output::{Table, report, say};
 const SCENE: &str = include_str!("../../../demo/tidemill/tidemill.scene.toml");
 const SCRIPT: &str = include_str!("../../../demo/tidemill/mill.rhai");
 /// What is played: its title, its file, and the text of that.
-const PLAYS: [(&str, &str, &str); 3] = [
+const PLAYS: [(&str, &str, &str); 4] = [
     (
         "The sluice gate opens when a player steps on its pad, and shuts two seconds after the last\n\
          player has left. A heron starts on the pad: it must not count.",
@@ -29,6 +29,12 @@ const PLAYS: [(&str, &str, &str); 3] = [
          millstone is lifted after some training, reeds are cut once the sickle is in hand.",
         "demo/tidemill/mill.playtest.toml",
         include_str!("../../../demo/tidemill/mill.playtest.toml"),
+    ),
+    (
+        "At the granary: a hoist is ridden, a sack carried through a hatch and thrown down the chute,\n\
+         a ladder climbed, a jump measured, and what drifts on the creek is topped up to nine.",
+        "demo/tidemill/granary.playtest.toml",
+        include_str!("../../../demo/tidemill/granary.playtest.toml"),
     ),
 ];
 

@@ -57,6 +57,12 @@ pub struct Table {
     colour: bool,
 }
 
+/// The detectors that only some entities have.
+fn told() -> impl Iterator<Item = Detector> {
+    let all = Detector::ALL.into_iter();
+    all.filter(|sort| !matches!(sort, Detector::Route | Detector::Teleport))
+}
+
 impl Table {
     /// A table wide enough for the names of this scene.
     pub fn new(scene: &Scene) -> Self {
@@ -64,8 +70,8 @@ impl Table {
             let ids = scene.ids().filter(|id| wanted(scene, *id));
             ids.map(|id| scene.name(id).chars().count()).max().unwrap_or(0)
         };
-        let detects = |scene: &Scene, id| Detector::ALL.iter().any(|sort| scene.has(id, *sort));
-        let others = |id| Detector::ALL.iter().skip(1).any(|sort| scene.has(id, *sort));
+        let detects = |scene: &Scene, id| told().any(|sort| scene.has(id, sort));
+        let others = |id| told().skip(1).any(|sort| scene.has(id, sort));
         let plain = !scene.ids().any(others);
         Self {
             event: if plain { 6 } else { 12 },

@@ -87,28 +87,6 @@ fn action(action: &Action) -> ActionKeys {
             let by = Some(ByKeys::Number(degrees(by)));
             ActionKeys { turn: Some(what), by, ..keys }
         }
-        Action::Teleport(told) => teleport(told),
-        Action::Walk { what, to } => ActionKeys { walk: Some(what), to: Some(to.into()), ..none },
-        Action::Halt(what) => ActionKeys { halt: Some(what), ..none },
-        Action::Jump(what) => ActionKeys { jump: Some(what), ..none },
-        Action::Route { what, order: RouteOrder::Run } => ActionKeys { run: Some(what), ..none },
-        Action::Route { what, order: RouteOrder::Reverse } => {
-            ActionKeys { reverse: Some(what), ..none }
-        }
-        Action::Lead(Lead { what, through, pace, ease }) => {
-            let (over, rate) = match pace {
-                Pace::Over(over) => (Some(over), None),
-                Pace::Rate(rate) => (None, Some(rate)),
-            };
-            let (lead, through) = (Some(what), Some(through));
-            ActionKeys { lead, through, over, rate, ease: eased(ease), ..none }
-        }
-        Action::Grab { what, to } => ActionKeys { grab: Some(what), to: Some(to.into()), ..none },
-        Action::Drop(what) => ActionKeys { drop: Some(what), ..none },
-        Action::Throw(Throw { what, velocity, spin }) => {
-            let spin = (spin != 0.0).then(|| degrees(spin));
-            ActionKeys { throw: Some(what), speed: Some(velocity), spin, ..none }
-        }
         Action::Switch { what, switch, to } => switched(what, switch, to),
         Action::Tag { what, tag } => ActionKeys { tag: Some(what), with: Some(tag), ..none },
         Action::Untag { what, tag } => ActionKeys { untag: Some(what), with: Some(tag), ..none },
@@ -168,6 +146,38 @@ fn action(action: &Action) -> ActionKeys {
         Action::Wait(Wait::Arrival(what)) => {
             ActionKeys { wait: Some(ValueKeys::Text(what)), ..none }
         }
+        other => motion(other),
+    }
+}
+
+/// Those that move somebody otherwise than straight.
+fn motion(action: Action) -> ActionKeys {
+    let none = ActionKeys::default();
+    match action {
+        Action::Teleport(told) => teleport(told),
+        Action::Walk { what, to } => ActionKeys { walk: Some(what), to: Some(to.into()), ..none },
+        Action::Halt(what) => ActionKeys { halt: Some(what), ..none },
+        Action::Jump(what) => ActionKeys { jump: Some(what), ..none },
+        Action::Route { what, order: RouteOrder::Run } => ActionKeys { run: Some(what), ..none },
+        Action::Route { what, order: RouteOrder::Reverse } => {
+            ActionKeys { reverse: Some(what), ..none }
+        }
+        Action::Lead(Lead { what, through, pace, ease }) => {
+            let (over, rate) = match pace {
+                Pace::Over(over) => (Some(over), None),
+                Pace::Rate(rate) => (None, Some(rate)),
+            };
+            let (lead, through) = (Some(what), Some(through));
+            let ease = (ease != Easing::Linear).then(|| ease.to_string());
+            ActionKeys { lead, through, over, rate, ease, ..none }
+        }
+        Action::Grab { what, to } => ActionKeys { grab: Some(what), to: Some(to.into()), ..none },
+        Action::Drop(what) => ActionKeys { drop: Some(what), ..none },
+        Action::Throw(Throw { what, velocity, spin }) => {
+            let spin = (spin != 0.0).then(|| degrees(spin));
+            ActionKeys { throw: Some(what), speed: Some(velocity), spin, ..none }
+        }
+        _ => none,
     }
 }
 

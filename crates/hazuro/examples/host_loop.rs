@@ -1,26 +1,42 @@
-//! A host loop that owns the positions itself: it moves a raft down the creek by its own rule,
-//! tells Hazuro where the raft is, and hears what that set off.
+//! A host loop with its own physics: it moves a raft down the creek by its own rule and at its own
+//! rate, in its own number types, tells Hazuro where the raft is, and hears what that set off. When
+//! the raft is washed away, the host puts it back at the spring: that is a jump, and nothing between
+//! is detected.
 //!
 //! Run it with `cargo run --release --example host_loop`.
 
 use std::error::Error;
 
 use hazuro::geometry::Shape;
-use hazuro::glam::DVec3;
 use hazuro::scene::{Action, Admit, Body, Entity, Reaction, Trigger, Zone};
-use hazuro::{Entry, Play, Scene};
+use hazuro::{Entry, Input, Play, Scene, Time};
 
-/// The host's own idea of a raft: a place and a speed, and a current that drags on it.
+/// The host's own idea of a raft, in single precision: a place and a speed, a current that drags on
+/// it, and a bank from which it rebounds.
 struct Raft {
-    position: DVec3,
-    velocity: DVec3,
+    position: [f32; 3],
+    velocity: [f32; 3],
 }
 
 impl Raft {
-    fn drift(&mut self, seconds: f64) {
-        let current = DVec3::new(2.0, 0.0, (self.position.x * 0.4).sin());
-        self.velocity += (current - self.velocity) * seconds;
-        self.position += self.velocity * seconds;
+    const SPRING: Self = Self { position: [0.0, 0.0, 0.0], velocity: [0.0, 0.0, 1.5] };
+
+    fn drift(&mut self, seconds: f32) {
+        let current = [2.0, 0.0, (self.position[0] * 0.4).sin()];
+        let along = self.velocity.iter_mut().zip(&mut self.position);
+        for ((velocity, position), current) in along.zip(current) {
+            *velocity += (current - *velocity) * seconds;
+            *position += *velocity * seconds;
+        }
+        if self.position[2].abs() > 0.5 {
+            self.velocity[2] = -self.velocity[2];
+            self.position[2] = self.position[2].clamp(-0.5, 0.5);
+        }
+    }
+
+    /// How other libraries take it.
+    fn place(&self) -> mint::Point3<f32> {
+        self.position.into()
     }
 }
 
@@ -60,15 +76,24 @@ fn main() -> Result<(), Box<dyn Error>> {
         println!("{} s  handler: raft number {}", event.time, act.count("rafts"));
     })?;
 
-    let mut raft = Raft { position: DVec3::ZERO, velocity: DVec3::ZERO };
-    let tick = 1.0 / f64::from(play.rate());
-    for _ in 0..300 {
-        // The host moves things however it likes ...
-        raft.drift(tick);
-        // ... says where they are by the end of this tick ...
-        play.drive("raft", raft.position)?;
+    let raft_id = play.scene().entity_id("raft")?;
+    let mut raft = Raft::SPRING;
+    // The host's frames are no ticks of the scene, and not even equally long.
+    for frame in 0..500 {
+        let seconds = if frame % 3 == 0 { 0.05 } else { 0.025 };
+        let until = play.now() + Time::from_secs(f64::from(seconds));
+        raft.drift(seconds);
+        if raft.position[0] > 14.0 {
+            // Washed away: it is put back, which is a jump ...
+            raft = Raft::SPRING;
+            play.place(raft_id, raft.place())?;
+        } else {
+            // ... or the host says where it is by the end of this frame ...
+            let to = raft.place().into();
+            play.schedule(play.now(), Input::Drive { who: raft_id, to, until });
+        }
         // ... and hears what happened on the way there, at its exact time.
-        play.step();
+        play.advance(until);
         for entry in play.entries() {
             match entry {
                 Entry::Event(event) => {

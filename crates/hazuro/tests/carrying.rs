@@ -2,6 +2,8 @@
 
 mod support;
 
+use std::collections::BTreeMap;
+
 use hazuro::geometry::{Convex, Pose, Shape, distance};
 use hazuro::glam::DVec3;
 use hazuro::scene::{
@@ -288,7 +290,7 @@ proptest! {
             .build()
             .unwrap();
         let mut play = Play::new(scene);
-        let mut held: std::collections::BTreeMap<String, String> = Default::default();
+        let mut held = BTreeMap::new();
         for (deed, who, what) in deeds {
             let (who, what) = (people[who], sacks[what]);
             let action: Action = match deed {

@@ -49,11 +49,9 @@ impl Checker<'_> {
         let scene = self.scene;
         let entity = scene.entity(id);
         let name = entity.name();
-        let found: Vec<Detector> =
-            Detector::ALL.into_iter().filter(|sort| scene.has(id, *sort)).collect();
-        let found: Vec<Detector> = found
+        let found: Vec<Detector> = Detector::ALL
             .into_iter()
-            .filter(|sort| !matches!(sort, Detector::Stats | Detector::Pickup))
+            .filter(|sort| sort.opens().is_some() && scene.has(id, *sort))
             .collect();
         if found.is_empty() {
             if entity.own_admit().is_some() {

@@ -14,6 +14,9 @@ use super::contact::{Around, CONTACT, DEEP, Obstacle, SUPPORT};
 /// How fast two must at least come together to bump into one another, in metres a second.
 pub(super) const APPROACH: f64 = 2e-5;
 
+/// Spans of time, from and until.
+type Spans = SmallVec<[(Time, Time); 4]>;
+
 /// What is to be done about a body next.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) struct Ahead {
@@ -56,7 +59,7 @@ pub(crate) fn ahead(space: Space<'_>, who: EntityId) -> Option<Ahead> {
     let last = if until < Time::MAX { until } else { now };
     let path = state.path(scene, who, now, last);
     let mut first: Option<Time> = None;
-    let mut held: SmallVec<[(Option<EntityId>, SmallVec<[(Time, Time); 4]>); 2]> =
+    let mut held: SmallVec<[(Option<EntityId>, Spans); 2]> =
         stance.leans.iter().map(|by| (*by, SmallVec::new())).collect();
     for obstacle in &obstacles {
         let other = match obstacle.by {
@@ -148,13 +151,7 @@ fn meets(
 }
 
 /// Notes the spans during which a body leans against an obstacle.
-fn keeps(
-    mover: &Mover,
-    path: &Path,
-    obstacle: &Obstacle<'_>,
-    other: &Path,
-    spans: &mut SmallVec<[(Time, Time); 4]>,
-) {
+fn keeps(mover: &Mover, path: &Path, obstacle: &Obstacle<'_>, other: &Path, spans: &mut Spans) {
     pairs(mover, path, obstacle, other, |own, _, still, (offset, piece)| {
         let near = piece.grown(SUPPORT);
         let moving = Glide { shape: &near, offset, from: own.from, to: own.to };

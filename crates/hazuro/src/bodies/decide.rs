@@ -11,6 +11,7 @@ use crate::state::{Mode, Stance};
 
 use super::ahead::APPROACH;
 use super::contact::{Around, CONTACT, Contact, SUPPORT};
+use super::solve::{Bound, Solution, solve};
 use super::steer::{Desire, Halt};
 
 /// How long a body falls before it is looked at anew, in seconds.
@@ -94,15 +95,6 @@ pub(super) struct Decider<'a> {
     pub rides: Option<EntityId>,
     /// How fast it has moved so far, in the frame of what carries it.
     pub own: DVec3,
-}
-
-/// What a body must not run into: its velocity along `along` must be at least `least`.
-struct Bound {
-    along: DVec2,
-    least: f64,
-    by: Option<EntityId>,
-    /// How fast what is touched comes towards the body.
-    pushes: f64,
 }
 
 impl Decider<'_> {
@@ -341,10 +333,11 @@ impl Decider<'_> {
         leans.push(ground.by);
         leans.extend(active.iter().map(|index| bounds[*index].by));
         if desire.halt.is_some() || wanted == DVec2::ZERO {
-            let touches = |by: &Option<EntityId>| {
-                contacts.iter().any(|contact| contact.by == *by && contact.gap <= SUPPORT * 0.9)
+            let touches = |by: &EntityId| {
+                let near = |contact: &Contact| contact.gap <= SUPPORT * 0.9;
+                contacts.iter().any(|contact| contact.by == Some(*by) && near(contact))
             };
-            leans.extend(desire.against.filter(touches));
+            leans.extend(desire.against.filter(touches).map(Some));
         }
         leans.sort_unstable();
         leans.dedup();
@@ -470,51 +463,5 @@ impl Decider<'_> {
             }
         }
         bounds
-    }
-}
-
-/// The velocity nearest to the wanted one that keeps to some bounds.
-struct Solution {
-    velocity: DVec2,
-    /// The bounds that it just keeps to.
-    active: SmallVec<[usize; 2]>,
-    /// Whether there is none.
-    stuck: bool,
-}
-
-fn solve(wanted: DVec2, bounds: &[Bound]) -> Solution {
-    let keeps = |velocity: DVec2| {
-        bounds.iter().all(|bound| bound.along.dot(velocity) >= bound.least - 1e-9)
-    };
-    let active = |velocity: DVec2| {
-        let just = |bound: &Bound| {
-            bound.along.dot(velocity) - bound.least < 1e-9 && bound.along.dot(wanted) < bound.least
-        };
-        (0..bounds.len()).filter(|index| just(&bounds[*index])).collect()
-    };
-    if keeps(wanted) {
-        return Solution { velocity: wanted, active: SmallVec::new(), stuck: false };
-    }
-    let mut candidates: SmallVec<[DVec2; 8]> = SmallVec::new();
-    for (index, one) in bounds.iter().enumerate() {
-        candidates.push(wanted + one.along * (one.least - one.along.dot(wanted)));
-        for other in &bounds[..index] {
-            let across = one.along.perp_dot(other.along);
-            if across.abs() > 1e-9 {
-                let x = one.least * other.along.y - other.least * one.along.y;
-                let y = one.along.x * other.least - other.along.x * one.least;
-                candidates.push(DVec2::new(x, y) / across);
-            }
-        }
-    }
-    let far = |velocity: &DVec2| velocity.distance_squared(wanted);
-    let best = candidates.into_iter().filter(|candidate| keeps(*candidate));
-    match best.reduce(|best, next| if far(&next) < far(&best) { next } else { best }) {
-        // What is left of rounding is none.
-        Some(velocity) if velocity.length() < 1e-9 => {
-            Solution { velocity: DVec2::ZERO, active: active(DVec2::ZERO), stuck: false }
-        }
-        Some(velocity) => Solution { velocity, active: active(velocity), stuck: false },
-        None => Solution { velocity: DVec2::ZERO, active: SmallVec::new(), stuck: true },
     }
 }

@@ -11,6 +11,7 @@ mod contact;
 mod decide;
 mod loose;
 mod room;
+mod solve;
 mod steer;
 mod stride;
 mod way;

@@ -39,7 +39,7 @@ pub(super) struct Desire {
     /// What is in the way for good.
     pub halt: Option<Halt>,
     /// What he waits for to get out of the way.
-    pub against: Option<Option<EntityId>>,
+    pub against: Option<EntityId>,
 }
 
 impl Decider<'_> {
@@ -147,19 +147,19 @@ impl Decider<'_> {
         let Some(mut order) = self.stance.order.take() else { return Desire::default() };
         order.way.clear();
         order.whole = false;
-        let desire = self.give_up(&mut order, Some(by));
+        let desire = self.give_up(&mut order, by);
         self.stance.order = Some(order);
         desire
     }
 
-    fn give_up(&mut self, order: &mut Order, by: Option<Option<EntityId>>) -> Desire {
+    fn give_up(&mut self, order: &mut Order, by: Option<EntityId>) -> Desire {
         self.stance.wait = Some(self.around.now() + PATIENCE);
-        let by = by.unwrap_or_else(|| {
+        let by = by.or_else(|| {
             let to = DVec3 { y: self.pose.position.y, ..order.goal };
             self.around.in_way(self.pose, to).map(|hit| hit.entity)
         });
         let news = !std::mem::replace(&mut order.told, true);
         let halt = news.then_some(Halt { by, goal: order.goal });
-        Desire { halt, against: by.map(Some), ..Desire::default() }
+        Desire { halt, against: by, ..Desire::default() }
     }
 }

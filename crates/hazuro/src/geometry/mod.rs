@@ -13,6 +13,7 @@ mod core;
 mod distance;
 mod form;
 mod heights;
+mod host;
 mod mesh;
 mod polytope;
 mod pose;

@@ -342,11 +342,10 @@ fn turn_to(scene: &Scene, state: &mut State, who: EntityId, pose: Pose) {
 fn turn_locally(state: &mut State, who: EntityId, rotation: DQuat) {
     let now = state.now;
     let live = state.live_mut(who);
-    match live.travel.as_deref_mut().filter(|travel| travel.end() > now) {
-        Some(travel) => travel.turn_to(rotation),
-        None => {
-            let position = live.travel.as_ref().map_or(live.pose, |it| *it.to()).position;
-            (live.pose, live.travel) = (Pose { position, rotation }, None);
-        }
+    if let Some(travel) = live.travel.as_deref_mut().filter(|travel| travel.end() > now) {
+        travel.turn_to(rotation);
+    } else {
+        let position = live.travel.as_ref().map_or(live.pose, |it| *it.to()).position;
+        (live.pose, live.travel) = (Pose { position, rotation }, None);
     }
 }

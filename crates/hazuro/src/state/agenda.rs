@@ -247,6 +247,18 @@ impl From<Pose> for Target {
     }
 }
 
+impl From<mint::Point3<f64>> for Target {
+    fn from(place: mint::Point3<f64>) -> Self {
+        Self::Place(Pose::from(place).position)
+    }
+}
+
+impl From<mint::Point3<f32>> for Target {
+    fn from(place: mint::Point3<f32>) -> Self {
+        Self::Place(Pose::from(place).position)
+    }
+}
+
 impl From<DVec3> for Target {
     fn from(place: DVec3) -> Self {
         Self::Place(place)

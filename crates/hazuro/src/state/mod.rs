@@ -7,6 +7,7 @@ mod agenda;
 mod event;
 mod facts;
 mod kin;
+mod place;
 mod runs;
 mod senses;
 mod stance;
@@ -20,7 +21,6 @@ pub(crate) use agenda::{Agenda, Item};
 pub use agenda::{Button, Input, Spot, Target};
 pub use event::{Cause, Event};
 pub(crate) use facts::Moment;
-use glam::{DQuat, DVec3};
 pub(crate) use runs::{Queue, Run, Thread};
 pub(crate) use senses::{Awareness, Grip, Holding, PointerState, Stand, WHOLE};
 pub use senses::{Meeting, Sighting};
@@ -32,7 +32,7 @@ pub(crate) use values::{Active, Meter, Values};
 
 use crate::Time;
 use crate::geometry::Pose;
-use crate::motion::{Path, Segment, Travel};
+use crate::motion::Travel;
 use crate::scene::{
     Detector, EntityId, LimitsSpec, ReactionId, Scene, StatId, Switch, TagId, WALK,
 };
@@ -280,189 +280,6 @@ impl State {
         detected.dedup();
         detected
     }
-
-    /// When the entity and all that carries it will have arrived.
-    pub(crate) fn arrival(&self, scene: &Scene, entity: EntityId) -> Time {
-        let travels =
-            self.carriers(scene, entity).filter_map(|entity| self.live(entity).travel.as_ref());
-        travels.map(|travel| travel.end()).max().unwrap_or(self.now)
-    }
-
-    /// The entity's pose in its carrier's frame.
-    pub(crate) fn local_pose(&self, entity: EntityId, time: Time) -> Pose {
-        let live = self.live(entity);
-        live.travel.as_ref().map_or(live.pose, |travel| travel.pose(time))
-    }
-
-    /// The entity's pose in the world.
-    pub(crate) fn pose(&self, scene: &Scene, entity: EntityId, time: Time) -> Pose {
-        self.chain(scene, entity, |live| {
-            live.travel.as_ref().map_or(live.pose, |travel| travel.pose(time))
-        })
-    }
-
-    fn pose_before(&self, scene: &Scene, entity: EntityId, time: Time) -> Pose {
-        self.chain(scene, entity, |live| {
-            live.travel.as_ref().map_or(live.pose, |travel| travel.pose_before(time))
-        })
-    }
-
-    fn chain(&self, scene: &Scene, entity: EntityId, local: impl Fn(&Live) -> Pose) -> Pose {
-        self.chain_with(scene, entity, &local)
-    }
-
-    fn chain_with(&self, scene: &Scene, entity: EntityId, local: &dyn Fn(&Live) -> Pose) -> Pose {
-        let mut below: Option<Pose> = None;
-        let mut at = entity;
-        loop {
-            let live = self.live(at);
-            let mut own = local(live);
-            if let Some(carrier) = live.rides {
-                own = ride(self.chain_with(scene, carrier, local), own);
-            }
-            let pose = below.map_or(own, |below| own * below);
-            match self.parent(scene, at).filter(|_| live.rides.is_none()) {
-                Some(parent) => (below, at) = (Some(pose), parent),
-                None => return pose,
-            }
-        }
-    }
-
-    /// A pose in the world, in the frame of what carries the entity.
-    pub(crate) fn in_parent(&self, scene: &Scene, entity: EntityId, pose: Pose) -> Pose {
-        if let Some(carrier) = self.live(entity).rides {
-            let carrier = self.pose(scene, carrier, self.now);
-            let position = carrier.inverse().point(pose.position);
-            let rotation = yaw(carrier).conjugate() * pose.rotation;
-            return Pose { position, rotation };
-        }
-        match self.parent(scene, entity) {
-            Some(parent) => self.pose(scene, parent, self.now).inverse() * pose,
-            None => pose,
-        }
-    }
-
-    /// Puts an entity somewhere in its carrier's frame at once. Whatever it was about to do by
-    /// itself, it does no more.
-    pub(crate) fn put(&mut self, entity: EntityId, pose: Pose) {
-        self.stirs.0 += 1;
-        let live = self.live_mut(entity);
-        (live.pose, live.travel) = (pose, None);
-        if let Some(stance) = &mut live.stance {
-            let (holder, stirred) = (stance.holder, stance.stirred);
-            **stance = Stance { holder, stirred, ..Stance::default() };
-        }
-    }
-
-    /// Whether somebody is just setting his feet over a step.
-    pub(crate) fn is_striding(&self, entity: EntityId) -> bool {
-        self.live(entity).stance.as_ref().is_some_and(|stance| !stance.stride.is_empty())
-    }
-
-    /// Lets a body that moves by itself decide anew what it does.
-    pub(crate) fn decide_anew(&mut self, entity: EntityId) {
-        if let Some(stance) = &mut self.live_mut(entity).stance {
-            stance.undecided |= stance.mode != Mode::Led;
-        }
-    }
-
-    /// Gives somebody who walks an order, or none any more.
-    pub(crate) fn order(&mut self, entity: EntityId, order: Option<Order>) {
-        self.decide_anew(entity);
-        if let Some(stance) = &mut self.live_mut(entity).stance {
-            stance.order = order.map(Box::new);
-        }
-    }
-
-    /// Sends an entity on a journey; until it has arrived it does nothing by itself.
-    pub(crate) fn send(&mut self, entity: EntityId, pose: Pose, travel: Travel) {
-        self.stirs = (self.stirs.0 + 1, self.stirs.1.max(travel.end()));
-        self.go(entity, pose, travel);
-        if let Some(stance) = &mut self.live_mut(entity).stance {
-            **stance = Stance { mode: Mode::Led, ..Stance::default() };
-        }
-    }
-
-    /// As [`send`](Self::send), of its own accord.
-    pub(crate) fn go(&mut self, entity: EntityId, pose: Pose, travel: Travel) {
-        let live = self.live_mut(entity);
-        live.pose = pose;
-        match &mut live.travel {
-            Some(before) => **before = travel,
-            none => *none = Some(Box::new(travel)),
-        }
-    }
-
-    /// How fast the entity moves in the world from now on, in metres a second.
-    pub(crate) fn velocity(&self, scene: &Scene, entity: EntityId) -> DVec3 {
-        let horizon = self.horizon(scene, entity);
-        if horizon == Time::MAX {
-            return DVec3::ZERO;
-        }
-        let path = self.path(scene, entity, self.now, horizon);
-        let first = path.segments()[0];
-        first.velocity(self.now, first.from.position)
-    }
-
-    /// Whether the entity or something that carries it travels now.
-    pub(crate) fn is_moving(&self, scene: &Scene, entity: EntityId) -> bool {
-        self.horizon(scene, entity) < Time::MAX
-    }
-
-    /// Until when the entity's path is worth following at one go; for ever if it stands still.
-    pub(crate) fn horizon(&self, scene: &Scene, entity: EntityId) -> Time {
-        let travels =
-            self.carriers(scene, entity).filter_map(|entity| self.live(entity).travel.as_ref());
-        let horizons = travels.filter_map(|travel| travel.horizon(self.now));
-        horizons.min().unwrap_or(Time::MAX)
-    }
-
-    /// How the entity moves in the world from `start` to `end`, if nothing interferes.
-    pub(crate) fn path(&self, scene: &Scene, entity: EntityId, start: Time, end: Time) -> Path {
-        let travels = |entity: EntityId| self.live(entity).travel.as_deref();
-        if self.carriers(scene, entity).filter_map(travels).all(|travel| travel.end() <= start) {
-            return Path::still(start, end, self.pose(scene, entity, start));
-        }
-        let mut cuts: SmallVec<[Time; 8]> = SmallVec::new();
-        for entity in self.carriers(scene, entity) {
-            if let Some(travel) = &self.live(entity).travel {
-                travel.cuts(start, end, |cut| cuts.push(cut));
-            }
-        }
-        cuts.push(end);
-        cuts.sort_unstable();
-        cuts.dedup();
-        let mut segments: SmallVec<[Segment; 4]> = SmallVec::new();
-        let mut from = start;
-        for to in cuts {
-            segments.push(Segment {
-                start: from,
-                end: to,
-                from: self.pose(scene, entity, from),
-                to: self.pose_before(scene, entity, to),
-            });
-            from = to;
-        }
-        Path::new(&segments)
-    }
-}
-
-/// The pose of who rides on something, upright: it only turns about Y with what carries it.
-fn ride(carrier: Pose, local: Pose) -> Pose {
-    Pose {
-        position: carrier.point(local.position),
-        rotation: if carrier.rotation == DQuat::IDENTITY {
-            local.rotation
-        } else {
-            yaw(carrier) * local.rotation
-        },
-    }
-}
-
-/// How something is turned about Y.
-fn yaw(pose: Pose) -> DQuat {
-    let DQuat { y, w, .. } = pose.rotation;
-    if y == 0.0 { DQuat::IDENTITY } else { DQuat::from_xyzw(0.0, y, 0.0, w).normalize() }
 }
 
 /// The FNV-1a hash, which is the same everywhere. Source: G. Fowler, L. C. Noll, K.-P. Vo,
