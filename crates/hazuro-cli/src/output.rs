@@ -1,8 +1,9 @@
 //! What the commands print: a table of events, findings, and colour only on a terminal.
 
+use std::collections::BTreeSet;
 use std::io::{self, IsTerminal, Write};
 
-use hazuro::scene::{Detector, EventKind};
+use hazuro::scene::{Action, Detector, EventKind, Reaction};
 use hazuro::{By, EntityId, Entry, Event, Input, Play, Scene, Time};
 use hazuro_files::{Finding, Scripts, Severity, Source, locate_problem};
 
@@ -63,20 +64,32 @@ fn told() -> impl Iterator<Item = Detector> {
     all.filter(|sort| !matches!(sort, Detector::Route | Detector::Teleport))
 }
 
+/// The names of the places that teleports lead to.
+fn destinations(scene: &Scene) -> BTreeSet<&str> {
+    let sequences = scene.reactions().iter().flat_map(Reaction::sequences);
+    let leads_to = sequences.flatten().filter_map(|action| match action {
+        Action::Teleport(teleport) => Some(&teleport.to),
+        _ => None,
+    });
+    leads_to.flatten().map(String::as_str).collect()
+}
+
 impl Table {
     /// A table wide enough for the names of this scene.
     pub fn new(scene: &Scene) -> Self {
-        let longest = |wanted: fn(&Scene, EntityId) -> bool| {
-            let ids = scene.ids().filter(|id| wanted(scene, *id));
+        let longest = |wanted: &dyn Fn(EntityId) -> bool| {
+            let ids = scene.ids().filter(|id| wanted(*id));
             ids.map(|id| scene.name(id).chars().count()).max().unwrap_or(0)
         };
-        let detects = |scene: &Scene, id| told().any(|sort| scene.has(id, sort));
+        let places = destinations(scene);
+        let detects =
+            |id| told().any(|sort| scene.has(id, sort)) || places.contains(scene.name(id));
         let others = |id| told().skip(1).any(|sort| scene.has(id, sort));
         let plain = !scene.ids().any(others);
         Self {
             event: if plain { 6 } else { 12 },
-            on: longest(detects).clamp(8, 28),
-            who: longest(|scene, id| scene.has_body(id) || scene.is_solid(id)).clamp(7, 28),
+            on: longest(&detects).clamp(8, 28),
+            who: longest(&|id| scene.has_body(id) || scene.is_solid(id)).clamp(7, 28),
             colour: coloured(&io::stdout()),
         }
     }

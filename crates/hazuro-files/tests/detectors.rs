@@ -88,7 +88,7 @@ tape = [
   { at = 0, who = "heron", drive_to = [0, 1, 0], over = 8 },
 ]
 expect = [
-  { event = "hit", on = "ray", who = "miller", by = 3.1, times = 1 },
+  { event = "hit", on = "ray", who = "miller", by = 4.0, times = 1 },
   { event = "clear", on = "ray", who = "miller", times = 1 },
   { event = "hit", on = "ray", who = "heron", never = true },
   { event = "hit", on = "high_ray", never = true },

@@ -58,7 +58,10 @@ pub(super) fn find(around: &Around<'_>, from: Pose, to: DVec3) -> Way {
             nearest = Some(way);
         }
     }
-    Way { points: nearest.unwrap_or_default(), whole: false }
+    // And from there straight on, up to what is in the way.
+    let mut points = nearest.unwrap_or_default();
+    points.insert(0, to);
+    Way { points, whole: false }
 }
 
 /// A place of the grid: along x and z, and its level.

@@ -93,6 +93,20 @@ impl Convex {
         Self { radius: self.radius + margin, ..self.clone() }
     }
 
+    /// The same with edges rounded by `margin`, so that what lies against it, but for a hull or a
+    /// cone, is as far from its core as that. Those become larger instead.
+    pub(crate) fn rounded(&self, margin: f64) -> Self {
+        let core = match self.core {
+            Core::Point | Core::Segment(_) => return self.clone(),
+            Core::Box(half) if half.min_element() > margin => Core::Box(half - margin),
+            Core::Cylinder { radius, half } if radius.min(half) > margin => {
+                Core::Cylinder { radius: radius - margin, half: half - margin }
+            }
+            ref core => core.clone(),
+        };
+        Self { core, radius: self.radius + margin, ..self.clone() }
+    }
+
     /// Whether turning about Y makes no difference to it.
     pub(crate) fn is_round(&self) -> bool {
         !matches!(self.core, Core::Box(_) | Core::Hull(_))

@@ -32,8 +32,7 @@ impl Doing<'_> {
             Action::Turn(turn) => self.turn(turn),
             Action::Walk { what, to } => {
                 self.may_walk(*what)?;
-                let to = Target::Place(self.state.pose(self.scene, *to, self.state.now).position);
-                self.order(*what, Some(Order::new([to], None)));
+                self.order(*what, Some(Order::new([Target::Entity(*to)], None)));
             }
             Action::Halt(what) => self.halt(*what)?,
             Action::Jump(what) => self.jump(*what)?,

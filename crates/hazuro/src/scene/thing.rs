@@ -166,7 +166,7 @@ pub(crate) struct BodySpec {
 /// A body that moves by itself.
 #[derive(Debug)]
 pub(crate) struct Mover {
-    /// Its convex pieces and where they are, from its origin, larger by [`Mover::SKIN`].
+    /// Its convex pieces and where they are, from its origin, rounded by [`Mover::SKIN`].
     pub skin: Box<[(Pose, Convex)]>,
     /// The same in one.
     pub form: Form,
@@ -201,7 +201,8 @@ pub(crate) struct SpawnerSpec {
 }
 
 impl Mover {
-    /// How far its surface keeps from what it stands on and leans against, in metres.
+    /// How much its edges are rounded, in metres, so that where they touch something it is well known
+    /// which way that faces.
     pub const SKIN: f64 = 1e-5;
 
     /// How near something must come to a body to matter to it, in metres.
@@ -215,7 +216,7 @@ impl Mover {
         let legs = legs.unwrap_or(Legs { jump: 0.0, step: 0.0, slope: rests });
         let pieces = || body.parts.iter().flat_map(PlacedPart::pieces);
         let skin: Box<[(Pose, Convex)]> =
-            pieces().map(|(pose, convex)| (pose, convex.grown(Self::SKIN))).collect();
+            pieces().map(|(pose, convex)| (pose, convex.rounded(Self::SKIN))).collect();
         let form = Form::of_pieces(skin.iter().map(|(pose, convex)| (*pose, convex)));
         let size = form.bounds(&Pose::IDENTITY);
         let size = size.max - size.min;
