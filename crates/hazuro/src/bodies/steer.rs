@@ -4,7 +4,7 @@ use glam::{DVec2, DVec3};
 
 use crate::Time;
 use crate::scene::EntityId;
-use crate::state::Order;
+use crate::state::{Order, Target};
 
 use super::decide::Decider;
 use super::way;
@@ -66,10 +66,16 @@ impl Decider<'_> {
                     order.sought = None;
                     return rest;
                 }
-                if place.distance(order.goal) > ASTRAY {
-                    order.sought = None;
-                }
             }
+            // Whoever goes to somebody who moves goes where that is now.
+            let astray = place.distance(order.goal) > ASTRAY;
+            if astray && order.sought.is_some_and(|sought| sought + PATIENCE <= now) {
+                order.sought = None;
+            }
+            let moves = match target {
+                Target::Entity(entity) => state.is_moving(scene, *entity),
+                _ => false,
+            };
             if speed <= 0.0 {
                 return rest;
             }
@@ -91,9 +97,14 @@ impl Decider<'_> {
                 let way = self.over_ground(*next);
                 let length = way.length();
                 if length > THERE {
-                    let until = now + Time::from_secs(length / speed);
+                    let mut until = now + Time::from_secs(length / speed);
+                    if moves {
+                        until = until.min(now + PATIENCE);
+                    }
                     let velocity = way * (speed / length);
-                    return Desire { velocity, until: Some(until), exactly: Some(way), ..rest };
+                    let whole = until == now + Time::from_secs(length / speed);
+                    let exactly = Some(way).filter(|_| whole);
+                    return Desire { velocity, until: Some(until), exactly, ..rest };
                 }
                 order.way.pop();
             }
@@ -120,7 +131,7 @@ impl Decider<'_> {
         let Some(mut order) = self.stance.order.take() else { return before };
         let (state, scene, now) = (self.around.state(), self.around.scene(), self.around.now());
         let wanted = match order.to.front() {
-            Some(crate::state::Target::Entity(wanted)) => Some(*wanted),
+            Some(Target::Entity(wanted)) => Some(*wanted),
             _ => None,
         };
         let is_wanted =

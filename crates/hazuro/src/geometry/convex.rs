@@ -104,7 +104,7 @@ impl Convex {
             }
             ref core => core.clone(),
         };
-        Self { core, radius: self.radius + margin, ..self.clone() }
+        Self { core, radius: self.radius + margin }
     }
 
     /// Whether turning about Y makes no difference to it.
