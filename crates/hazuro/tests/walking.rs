@@ -1,7 +1,8 @@
 //! Walkers: what is in their way, what they stand on, and how they jump.
 
 use hazuro::geometry::{Convex, Pose, Shape, distance};
-use hazuro::scene::{Action, Body, Entity, EventKind, Footing, Legs, Move};
+use hazuro::glam::DQuat;
+use hazuro::scene::{Action, Body, Entity, EventKind, Footing, Legs, Move, SceneBuilder};
 use hazuro::{Entry, Input, Play, Scene, Time};
 use proptest::prelude::*;
 
@@ -14,7 +15,7 @@ fn block(name: &str, at: [f64; 3], size: [f64; 3]) -> Entity {
     Entity::new(name).at(at).solid(Shape::Box { size })
 }
 
-fn mill() -> hazuro::scene::SceneBuilder {
+fn mill() -> SceneBuilder {
     Scene::builder("Mill").entity(Entity::new("miller").body(person()).footing(Footing::default()))
 }
 
@@ -121,8 +122,8 @@ fn a_jump_is_as_high_as_told_and_lands_at_the_same_time_at_any_rate() {
             let entries = play.advance(play.now() + Time::from_nanos(700_000)).to_vec();
             top = top.max(at(&play)[1]);
             let lands = entries.iter().filter_map(Entry::event);
-            landed =
-                landed.or(lands.filter(|it| it.kind == EventKind::Land).map(|it| it.time).last());
+            landed = landed
+                .or(lands.filter(|it| it.kind == EventKind::Land).map(|it| it.time).next_back());
         }
         assert!((top - 1.1).abs() < 1e-3, "{top}");
         landings.push(landed.unwrap());
@@ -155,7 +156,7 @@ fn who_falls_lands_to_the_microsecond() {
 }
 
 /// Walks to a place in so many seconds at most.
-fn walks(scene: hazuro::scene::SceneBuilder, to: [f64; 3], seconds: f64) -> [f64; 3] {
+fn walks(scene: SceneBuilder, to: [f64; 3], seconds: f64) -> [f64; 3] {
     let mut play = Play::new(scene.build().unwrap());
     send(&mut play, to);
     let entries = play.advance(Time::from_secs(seconds)).to_vec();
@@ -195,10 +196,7 @@ fn steps_are_climbed_and_descended_and_slopes_walked() {
     }
     let far = walks(scene, [0.0, 0.0, -9.0], 5.0);
     assert!(far[2] == -9.0 && far[1] < 1e-4, "{far:?}");
-    let ramp = Pose {
-        rotation: hazuro::glam::DQuat::from_rotation_x(0.4),
-        ..Pose::from([0.0, 0.0, -4.0])
-    };
+    let ramp = Pose { rotation: DQuat::from_rotation_x(0.4), ..Pose::from([0.0, 0.0, -4.0]) };
     let plank = Entity::new("ramp").at(ramp).solid(Shape::Box { size: [4.0, 0.1, 6.0] });
     let up = walks(mill().entity(plank), [0.0, 0.8, -6.0], 3.0);
     // As high as the plank is there, and where a round foot touches a slope.
@@ -260,10 +258,7 @@ fn who_is_followed_is_followed_around_corners_and_bodies_may_block() {
 
 #[test]
 fn what_is_too_steep_is_slid_down_and_a_ceiling_ends_a_jump() {
-    let steep = Pose {
-        rotation: hazuro::glam::DQuat::from_rotation_x(1.1),
-        ..Pose::from([0.0, 0.0, -2.0])
-    };
+    let steep = Pose { rotation: DQuat::from_rotation_x(1.1), ..Pose::from([0.0, 0.0, -2.0]) };
     let scene = Scene::builder("Mill")
         .entity(Entity::new("miller").at([0.0, 3.0, -2.6]).body(person()))
         .entity(Entity::new("roof").at(steep).solid(Shape::Box { size: [9.0, 0.1, 9.0] }));
