@@ -37,6 +37,8 @@ pub fn run(
     let to_stdout = log.is_some_and(|log| log == Path::new("-"));
     if !to_stdout {
         let tape = loaded.playtest.as_ref().map_or(&[][..], hazuro_files::Playtest::tape);
+        // What is done later than it is played is not done.
+        let tape = &tape[..tape.partition_point(|(time, _)| *time < until)];
         print_table(&play, until, tape, &entries);
     }
     if let Some(log) = log
