@@ -142,8 +142,16 @@ impl Decider<'_> {
             order.way.clear();
             self.obey(&mut order, true)
         } else if order.sought.is_none_or(|sought| sought + PATIENCE <= now) {
+            let hopeful = std::mem::take(&mut order.whole);
             order.sought = None;
-            self.obey(&mut order, true)
+            let desire = self.obey(&mut order, true);
+            if hopeful || order.whole {
+                desire
+            } else {
+                // As near as he gets: there is no use in going elsewhere to be as far away.
+                order.way.clear();
+                self.give_up(&mut order, by)
+            }
         } else {
             before
         };
