@@ -167,7 +167,8 @@ fn granted(grant: &Grant) -> String {
     let counts = grant.counts.iter().chain(&grant.own_counts);
     let counts = counts.map(|(name, amount)| format!("{name} {amount:+}"));
     let stats = grant.stats.iter().map(|(name, amount)| format!("{name} {:+}", round(*amount)));
-    let words = grant.flags.iter().chain(&grant.effects).chain(&grant.tags).cloned();
+    let words = grant.flags.iter().chain(&grant.effects).chain(&grant.tags);
+    let words = words.chain(&grant.hands).cloned();
     counts.chain(stats).chain(words).collect::<Vec<_>>().join(", ")
 }
 

@@ -63,6 +63,8 @@ optional! {
         effects: Vec<String>,
         /// Tags given to whoever gets it.
         tags: Vec<String>,
+        /// The entity put in the hands of whoever gets it, which must be one that can be carried.
+        hands: String,
     }
 }
 
@@ -82,6 +84,8 @@ optional! {
         effects: Vec<String>,
         /// Tags given to whoever collects it.
         tags: Vec<String>,
+        /// The entity put in the hands of whoever collects it.
+        hands: String,
         /// After how many seconds it comes back; never unless said otherwise.
         back_after: f64,
         /// How often each subject may collect it; for ever unless said otherwise.

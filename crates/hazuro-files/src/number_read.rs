@@ -34,18 +34,20 @@ pub(crate) fn grant(keys: &GrantKeys) -> Grant {
         flags: keys.flags.unwrap_or_default(),
         stats: keys.stats.unwrap_or_default(),
         effects: keys.effects.unwrap_or_default(),
+        hands: keys.hands,
         tags: keys.tags.unwrap_or_default(),
     }
 }
 
 pub(crate) fn write_grant(grant: &Grant) -> GrantKeys {
-    let Grant { counts, own_counts, flags, stats, effects, tags } = grant.clone();
+    let Grant { counts, own_counts, flags, stats, effects, tags, hands } = grant.clone();
     GrantKeys {
         counts: map(counts),
         own_counts: map(own_counts),
         flags: list(flags),
         stats: map(stats),
         effects: list(effects),
+        hands,
         tags: list(tags),
     }
 }
@@ -59,16 +61,17 @@ fn list(list: Vec<String>) -> Option<Vec<String>> {
 }
 
 pub(crate) fn pickup(keys: &PickupKeys) -> Pickup {
-    let PickupKeys { counts, own_counts, flags, stats, effects, tags, back_after, limit } =
+    let PickupKeys { counts, own_counts, flags, stats, effects, tags, hands, back_after, limit } =
         keys.clone();
-    let grant = grant(&GrantKeys { counts, own_counts, flags, stats, effects, tags });
+    let grant = grant(&GrantKeys { counts, own_counts, flags, stats, effects, tags, hands });
     Pickup { grant, back_after, limit }
 }
 
 pub(crate) fn write_pickup(pickup: &Pickup) -> PickupKeys {
-    let GrantKeys { counts, own_counts, flags, stats, effects, tags } = write_grant(&pickup.grant);
+    let GrantKeys { counts, own_counts, flags, stats, effects, tags, hands } =
+        write_grant(&pickup.grant);
     let Pickup { back_after, limit, .. } = *pickup;
-    PickupKeys { counts, own_counts, flags, stats, effects, tags, back_after, limit }
+    PickupKeys { counts, own_counts, flags, stats, effects, tags, hands, back_after, limit }
 }
 
 pub(crate) fn write_effect(effect: &Effect) -> EffectKeys {

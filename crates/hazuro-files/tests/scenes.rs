@@ -207,7 +207,10 @@ fn more_actions() -> impl Strategy<Value = Action> {
         Just(Action::end_effect("tired", "tag:wet")),
         Just(Action::tag("who", "dry")),
         Just(Action::untag("who", "wet")),
-        Just(Action::grant(Grant::default().count("tokens", 2).tag("rich").effect("tired"), "who")),
+        Just(Action::grant(
+            Grant::default().count("tokens", 2).tag("rich").effect("tired").hands("mill"),
+            "who"
+        )),
         Just(Action::send(EventKind::Enter, "on", "who")),
         Just(Action::spawn("thing", "mill")),
         name().prop_map(Action::reset),

@@ -7,11 +7,12 @@ use std::collections::BTreeMap;
 use hazuro::geometry::{Convex, Pose, Shape, distance};
 use hazuro::glam::DVec3;
 use hazuro::scene::{
-    Action, Body, Carry, Entity, EventKind, Kind, Legs, SceneBuilder, Stat, Touch, Trigger, Zone,
+    Action, Body, Carry, Entity, EventKind, Grant, Kind, Legs, Pickup, SceneBuilder, Stat, Touch,
+    Trigger, Zone,
 };
 use hazuro::{Entry, Play, Refusal, Scene, Time};
 use proptest::prelude::*;
-use support::{events, play_until, words};
+use support::{at, events, play_until, words};
 
 const SACK: Shape = Shape::Box { size: [0.5, 0.7, 0.4] };
 
@@ -30,10 +31,6 @@ fn yard() -> SceneBuilder {
         .kind(kind)
         .entity(person("miller", [0.0, 0.0, 0.0]))
         .entity(sack("rye", [0.0, 0.35, -1.0]))
-}
-
-fn at(play: &Play, name: &str) -> DVec3 {
-    play.pose(name).unwrap().position
 }
 
 /// Why the last action was refused.
@@ -193,6 +190,29 @@ fn a_hundred_become_carriable_by_one_line_and_go_home_by_another() {
         let home = play.scene().pose(play.scene().find(&name).unwrap());
         assert!(play.pose(name.as_str()).unwrap().position.distance(home.position) < 1e-3);
     }
+}
+
+#[test]
+fn a_pickup_puts_a_thing_in_the_hands_of_who_collects_it_if_they_are_free() {
+    let rack = Entity::new("rack")
+        .at([0.0, 0.5, 5.0])
+        .zone(Zone::new(Shape::Sphere { radius: 1.0 }))
+        .pickup(Pickup { grant: Grant::default().hands("sickle"), ..Pickup::default() });
+    let sickle = Entity::new("sickle")
+        .at([0.0, 0.1, 7.0])
+        .body(Body::new(Shape::Box { size: [0.2; 3] }))
+        .carry(Carry::default());
+    let mut play = Play::new(yard().entity(rack).entity(sickle).build().unwrap());
+    play.act(Action::grab("rye", "miller")).unwrap();
+    play.act(Action::teleport("miller", "rack")).unwrap();
+    let entries = play_until(&mut play, 1.0);
+    let told = words(&play, &entries);
+    assert!(!told.iter().any(|line| line.starts_with("collect")), "left lying: {told:?}");
+    play.act(Action::drop("miller")).unwrap();
+    let entries = play_until(&mut play, 1.1);
+    let told = words(&play, &entries);
+    assert_eq!(told[..3], ["drop rye miller", "grab sickle miller", "collect rack miller"]);
+    assert_eq!(refused(&mut play, Action::grab("rye", "miller")), Some(Refusal::HandsFull));
 }
 
 #[test]

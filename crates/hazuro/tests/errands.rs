@@ -8,31 +8,18 @@ use std::collections::{BTreeSet, VecDeque};
 use hazuro::geometry::Shape;
 use hazuro::glam::DVec3;
 use hazuro::scene::{
-    Action, Body, Carry, Entity, EventKind, Legs, Pace, Reaction, Route, SceneBuilder, Stat, Then,
+    Action, Body, Carry, Entity, EventKind, Pace, Reaction, Route, SceneBuilder, Stat, Then,
     Trigger,
 };
 use hazuro::{Entry, Input, Play, Scene, Time};
 use proptest::prelude::*;
-use support::{cube, events, play_until, words};
+use support::{at, block, cube, events, person, play_until, words};
 
 /// How wide a cell of a maze is, in metres.
 const CELL: f64 = 1.5;
 
 /// How many cells a maze has along each side.
 const SIDE: i32 = 6;
-
-fn person() -> Body {
-    let legs = Legs { jump: 1.0, ..Legs::default() };
-    Body::new(Shape::Capsule { radius: 0.3, height: 1.8 }).walk(3.0).legs(legs)
-}
-
-fn block(name: &str, at: [f64; 3], size: [f64; 3]) -> Entity {
-    Entity::new(name).at(at).solid(Shape::Box { size })
-}
-
-fn at(play: &Play, name: &str) -> DVec3 {
-    play.pose(name).unwrap().position
-}
 
 fn middle(cell: (i32, i32)) -> [f64; 3] {
     [f64::from(cell.0) * CELL, 0.0, f64::from(cell.1) * CELL]

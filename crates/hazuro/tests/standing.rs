@@ -6,33 +6,20 @@ mod support;
 use hazuro::geometry::{Pose, Shape};
 use hazuro::glam::{DQuat, DVec3};
 use hazuro::scene::{
-    Action, Admit, Body, Carry, Entity, EventKind, Floor, Footing, Grant, Legs, Pickup, Reaction,
+    Action, Admit, Body, Carry, Entity, EventKind, Floor, Footing, Grant, Pickup, Reaction,
     SceneBuilder, Trigger, Zone,
 };
 use hazuro::{Entry, Input, Play, Refusal, Scene, Target, Time};
 use proptest::prelude::*;
-use support::{cube, events, play_until, words};
-
-fn person() -> Body {
-    let legs = Legs { jump: 1.0, ..Legs::default() };
-    Body::new(Shape::Capsule { radius: 0.3, height: 1.8 }).walk(3.0).legs(legs)
-}
+use support::{at, block, cube, events, person, play_until, words};
 
 fn sack(name: &str, at: [f64; 3]) -> Entity {
     let body = Body::new(Shape::Box { size: [0.5, 0.7, 0.4] });
     Entity::new(name).at(at).body(body).carry(Carry::default())
 }
 
-fn block(name: &str, at: [f64; 3], size: [f64; 3]) -> Entity {
-    Entity::new(name).at(at).solid(Shape::Box { size })
-}
-
 fn yard() -> SceneBuilder {
     Scene::builder("Yard").entity(Entity::new("miller").body(person()).footing(Footing::default()))
-}
-
-fn at(play: &Play, name: &str) -> DVec3 {
-    play.pose(name).unwrap().position
 }
 
 #[test]

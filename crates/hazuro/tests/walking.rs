@@ -1,18 +1,17 @@
 //! Walkers: what is in their way, what they stand on, and how they jump.
 
+mod support;
+
 use hazuro::geometry::{Convex, Pose, Shape, distance};
 use hazuro::glam::DQuat;
 use hazuro::scene::{Action, Body, Entity, EventKind, Footing, Legs, Move, SceneBuilder};
 use hazuro::{Entry, Input, Play, Scene, Time};
 use proptest::prelude::*;
+use support::block;
 
 fn person() -> Body {
     let legs = Legs { jump: 1.1, ..Legs::default() };
     Body::new(Shape::Capsule { radius: 0.3, height: 1.8 }).walk(3.0).legs(legs)
-}
-
-fn block(name: &str, at: [f64; 3], size: [f64; 3]) -> Entity {
-    Entity::new(name).at(at).solid(Shape::Box { size })
 }
 
 fn mill() -> SceneBuilder {

@@ -5,25 +5,12 @@ mod support;
 use hazuro::geometry::{Pose, Shape};
 use hazuro::glam::DVec3;
 use hazuro::scene::{
-    Action, Blocked, Body, Choose, Entity, EventKind, Kind, Legs, Pace, Reaction, Route,
-    SceneBuilder, Spawner, Then, Trigger, Zone,
+    Action, Blocked, Body, Choose, Entity, EventKind, Kind, Pace, Reaction, Route, SceneBuilder,
+    Spawner, Then, Trigger, Zone,
 };
 use hazuro::{Entry, Play, Refusal, Scene, Time};
 use proptest::prelude::*;
-use support::{cube, events, play_until, story, words};
-
-fn person() -> Body {
-    let legs = Legs { jump: 1.0, ..Legs::default() };
-    Body::new(Shape::Capsule { radius: 0.3, height: 1.8 }).walk(3.0).legs(legs)
-}
-
-fn block(name: &str, at: [f64; 3], size: [f64; 3]) -> Entity {
-    Entity::new(name).at(at).solid(Shape::Box { size })
-}
-
-fn at(play: &Play, name: &str) -> DVec3 {
-    play.pose(name).unwrap().position
-}
+use support::{at, block, cube, events, person, play_until, story, words};
 
 fn close(one: DVec3, other: [f64; 3]) -> bool {
     one.distance(other.into()) < 2e-3
@@ -110,6 +97,56 @@ fn a_jump_off_something_that_moves_keeps_its_speed() {
     play.advance(Time::from_secs(1.3));
     let (miller, cart) = (at(&play, "miller"), at(&play, "cart"));
     assert!((miller.x - cart.x).abs() < 1e-3 && miller.y > 0.5, "{miller} {cart}");
+}
+
+#[test]
+fn a_jump_is_as_high_above_a_hoist_that_goes_down_or_up() {
+    for way in [-12.0, 12.0] {
+        let scene = Scene::builder("Mill")
+            .entity(block("hoist", [0.0, 14.9, 0.0], [2.0, 0.2, 2.0]))
+            .entity(Entity::new("miller").at([0.0, 15.0, 0.0]).body(person()));
+        let mut play = Play::new(scene.build().unwrap());
+        play.act(Action::move_by("hoist", [0.0, way, 0.0]).over(4.0)).unwrap();
+        play.advance(Time::from_secs(0.5));
+        play.act(Action::jump("miller")).unwrap();
+        let above = |play: &Play| at(play, "miller").y - at(play, "hoist").y - 0.1;
+        let rise = (2.0 / 9.81_f64).sqrt();
+        play.advance(Time::from_secs(0.5 + rise));
+        assert!((above(&play) - 1.0).abs() < 1e-3, "{} at its highest", above(&play));
+        play.advance(Time::from_secs(0.5 + 2.0 * rise - 0.01));
+        assert!(above(&play) > 0.03, "not yet down");
+        for tick in 0..20 {
+            play.advance(Time::from_secs(0.5 + 2.0 * rise + 0.001 + f64::from(tick) * 0.1));
+            assert!(above(&play).abs() < 1e-3, "{} after landing", above(&play));
+        }
+    }
+}
+
+#[test]
+fn somebody_on_a_route_is_led_by_it_and_what_is_told_to_move_leaves_its_route() {
+    let route = Route { pace: Pace::Rate(2.0), ..Route::through(["home", "there"]) };
+    let scene = Scene::builder("Mill")
+        .entity(block("cart", [0.0, 0.5, 0.0], [1.0, 1.0, 1.0]).route(route))
+        .entity(Entity::new("there").at([8.0, 0.5, 0.0]))
+        .entity(Entity::new("aside").at([0.0, 0.5, 9.0]));
+    let mut play = Play::new(scene.build().unwrap());
+    play.act(Action::run("cart")).unwrap();
+    play.advance(Time::from_secs(1.0));
+    assert!((at(&play, "cart").x - 2.0).abs() < 1e-9);
+    play.act(Action::move_to("cart", "aside").over(1.0)).unwrap();
+    let entries = play_until(&mut play, 9.0);
+    assert_eq!(words(&play, &entries), [""; 0], "it reaches no stop any more");
+    assert_eq!(at(&play, "cart"), DVec3::new(0.0, 0.5, 9.0));
+    // Set going again it goes to its first stop.
+    play.act(Action::run("cart")).unwrap();
+    let entries = play_until(&mut play, 20.0);
+    assert_eq!(words(&play, &entries), ["reach cart -", "reach cart there"]);
+    play.act(Action::halt("there")).unwrap();
+    let why = play.step().iter().find_map(|entry| match entry {
+        Entry::Refused { why, .. } => Some(why.clone()),
+        _ => None,
+    });
+    assert_eq!(why, Some(Refusal::Lacks("legs to walk with".into())));
 }
 
 #[test]

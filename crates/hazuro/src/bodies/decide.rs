@@ -237,7 +237,7 @@ impl Decider<'_> {
         if jumps {
             let height = around.mover.legs.jump;
             let mut velocity = self.velocity();
-            velocity.y = velocity.y.max(0.0) + (2.0 * around.scene().gravity() * height).sqrt();
+            velocity.y += (2.0 * around.scene().gravity() * height).sqrt();
             return self.fall(velocity);
         }
         let desire = self.steer(true);

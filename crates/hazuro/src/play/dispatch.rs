@@ -201,15 +201,15 @@ impl Play {
         for (entity, cause) in after.disturbed {
             self.beside.watch.disturb(&self.scene, &self.state, entity, cause);
         }
+        let tick = self.state.now.tick(self.rate);
+        let time = self.state.now;
+        self.instant.events.extend(after.events.into_iter().map(|it| Event { time, tick, ..it }));
         if after.acted && !self.scene.conditional().is_empty() {
             self.admit_again(witness);
         }
         if after.acted && !self.state.left_lying.is_empty() {
             self.collect_again(witness);
         }
-        let tick = self.state.now.tick(self.rate);
-        let time = self.state.now;
-        self.instant.events.extend(after.events.into_iter().map(|it| Event { time, tick, ..it }));
         if self.instant.sending {
             // The call that is sending already will come to them.
             return;

@@ -12,6 +12,9 @@ impl Doing<'_> {
         for name in grant.stats.keys() {
             self.stat(to, name)?;
         }
+        if let Some(thing) = grant.hands.as_deref().and_then(|name| self.scene.find(name)) {
+            self.grab(thing, to)?;
+        }
         for (of, counts) in [(None, &grant.counts), (Some(to), &grant.own_counts)] {
             for (name, amount) in counts {
                 self.change_count(of, name, Change::Add(*amount));
@@ -101,6 +104,10 @@ fn gives(scene: &Scene, state: &State, grant: &Grant, to: EntityId) -> bool {
     let has_effect = |effect| {
         state.effects.get(&to).is_some_and(|had| had.iter().any(|active| active.effect == effect))
     };
+    let hands = grant.hands.as_deref().and_then(|name| scene.find(name));
+    if hands.is_some_and(|thing| state.may_grab(scene, thing, to).is_err()) {
+        return false;
+    }
     let stat_changes = |(name, amount): (&String, &f64)| {
         let Ok(stat) = scene.stat_id(name) else { return false };
         let (Some(base), Some(spec)) = (state.base(scene, to, stat), scene.stat(to, stat)) else {
@@ -115,4 +122,5 @@ fn gives(scene: &Scene, state: &State, grant: &Grant, to: EntityId) -> bool {
             scene.effect_spec(effect).again != Stacking::Ignore || !has_effect(effect)
         })
         || grant.stats.iter().any(stat_changes)
+        || hands.is_some()
 }

@@ -25,28 +25,9 @@ pub(crate) struct Release {
 impl Doing<'_> {
     /// Lets somebody take a thing in his hands.
     pub fn grab(&mut self, what: EntityId, to: EntityId) -> Result<(), Refusal> {
-        let (scene, state) = (self.scene, &*self.state);
-        let Some(carry) = scene.thing(what).carry.as_deref() else {
-            return Err(Refusal::Lacks("a `carry`".into()));
-        };
-        if [what, to].iter().any(|it| state.switched_off_by(scene, *it).is_some()) {
-            return Err(Refusal::Gone);
-        }
-        if state.carriers(scene, to).any(|up| up == what) {
-            return Err(Refusal::OwnChild);
-        }
-        match state.holder(what) {
-            Some(holder) if holder == to => return Err(Refusal::HasAlready),
-            Some(_) if !carry.snatch => return Err(Refusal::InOtherHands),
-            _ => {}
-        }
-        if state.held_by(to).next().is_some() {
-            return Err(Refusal::HandsFull);
-        }
-        let strength = scene.stat_id(STRENGTH).ok().and_then(|stat| state.stat(scene, to, stat));
-        if strength.is_some_and(|strength| strength < carry.mass) {
-            return Err(Refusal::TooHeavy);
-        }
+        let scene = self.scene;
+        self.state.may_grab(scene, what, to)?;
+        let carry = scene.thing(what).carry.as_deref().copied().unwrap_or_default();
         self.release(what);
         self.state.dismount(scene, what);
         let local = Pose::at(carry.hold.map_or_else(|| in_front(scene, what, to), DVec3::from));
@@ -101,6 +82,41 @@ impl Doing<'_> {
 }
 
 impl State {
+    /// Whether somebody may take a thing in his hands; else why not.
+    pub(crate) fn may_grab(
+        &self,
+        scene: &Scene,
+        what: EntityId,
+        to: EntityId,
+    ) -> Result<(), Refusal> {
+        let Some(carry) = scene.thing(what).carry.as_deref() else {
+            return Err(Refusal::Lacks("a `carry`".into()));
+        };
+        // What is only carried about has none.
+        if scene.mover(to).is_some_and(|mover| !mover.walks) || !scene.has_body(to) {
+            return Err(Refusal::Lacks("hands".into()));
+        }
+        if [what, to].iter().any(|it| self.switched_off_by(scene, *it).is_some()) {
+            return Err(Refusal::Gone);
+        }
+        if self.carriers(scene, to).any(|up| up == what) {
+            return Err(Refusal::OwnChild);
+        }
+        match self.holder(what) {
+            Some(holder) if holder == to => return Err(Refusal::HasAlready),
+            Some(_) if !carry.snatch => return Err(Refusal::InOtherHands),
+            _ => {}
+        }
+        if self.held_by(to).next().is_some() {
+            return Err(Refusal::HandsFull);
+        }
+        let strength = scene.stat_id(STRENGTH).ok().and_then(|stat| self.stat(scene, to, stat));
+        if strength.is_some_and(|strength| strength < carry.mass) {
+            return Err(Refusal::TooHeavy);
+        }
+        Ok(())
+    }
+
     /// In whose hands a thing is.
     pub(crate) fn holder(&self, what: EntityId) -> Option<EntityId> {
         let live = self.live(what);

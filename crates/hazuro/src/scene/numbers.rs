@@ -108,6 +108,9 @@ impl Resolver {
         for (index, name) in grant.effects.iter().enumerate() {
             self.effect(name, &field.key("effects").item(index));
         }
+        if let Some(thing) = &grant.hands {
+            self.entity(thing, &field.key("hands"));
+        }
         for (key, names) in [("tags", &grant.tags), ("flags", &grant.flags)] {
             for (index, name) in names.iter().enumerate() {
                 self.name(name, &field.key(key).item(index));

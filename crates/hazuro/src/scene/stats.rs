@@ -200,6 +200,9 @@ pub struct Grant {
     pub effects: Vec<String>,
     /// Tags given to whoever gets it.
     pub tags: Vec<String>,
+    /// The entity put in the hands of whoever gets it. Nothing is given if they are full, or too
+    /// weak.
+    pub hands: Option<String>,
 }
 
 impl Grant {
@@ -245,6 +248,13 @@ impl Grant {
         self
     }
 
+    /// And puts an entity in the hands of whoever gets it, which must be one that can be carried.
+    #[must_use]
+    pub fn hands(mut self, thing: impl Into<String>) -> Self {
+        self.hands = Some(thing.into());
+        self
+    }
+
     /// Whether it gives nothing at all.
     pub fn is_empty(&self) -> bool {
         *self == Self::default()
@@ -254,6 +264,7 @@ impl Grant {
 impl Hash for Grant {
     fn hash<H: Hasher>(&self, state: &mut H) {
         (&self.counts, &self.own_counts, &self.flags, &self.effects, &self.tags).hash(state);
+        self.hands.hash(state);
         self.stats.len().hash(state);
         for (name, amount) in &self.stats {
             (name, (amount + 0.0).to_bits()).hash(state);

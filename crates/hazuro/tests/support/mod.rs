@@ -3,7 +3,7 @@
 
 use hazuro::geometry::{Pose, Shape};
 use hazuro::glam::{DQuat, DVec3};
-use hazuro::scene::{Body, Entity, EventKind, Zone};
+use hazuro::scene::{Body, Entity, EventKind, Legs, Zone};
 use hazuro::{Entry, Event, Play, Scene, Time};
 use proptest::prelude::*;
 
@@ -20,6 +20,21 @@ pub fn yard() -> hazuro::scene::SceneBuilder {
     Scene::builder("Yard")
         .entity(Entity::new("ball").tags(["toy"]).at([-5.0, 0.0, 0.0]).body(ball(0.5)))
         .entity(Entity::new("pad").zone(cube(2.0)))
+}
+
+/// A walker of 3 m a second that jumps 1 m high.
+pub fn person() -> Body {
+    let legs = Legs { jump: 1.0, ..Legs::default() };
+    Body::new(Shape::Capsule { radius: 0.3, height: 1.8 }).walk(3.0).legs(legs)
+}
+
+pub fn block(name: &str, at: [f64; 3], size: [f64; 3]) -> Entity {
+    Entity::new(name).at(at).solid(Shape::Box { size })
+}
+
+/// Where an entity is.
+pub fn at(play: &Play, name: &str) -> DVec3 {
+    play.pose(name).unwrap().position
 }
 
 /// All entries from now until `seconds`.
