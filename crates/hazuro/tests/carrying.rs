@@ -169,6 +169,33 @@ fn a_bounce_keeps_its_share_of_the_height_and_friction_stops_what_slides() {
 }
 
 #[test]
+fn what_falls_long_spins_or_slides_far_keeps_its_speed() {
+    let sphere = || Body::new(Shape::Sphere { radius: 0.1 });
+    let slow = Carry { friction: 0.1, bounce: 0.0, ..Carry::default() };
+    let scene = yard()
+        .gravity(10.0)
+        .entity(Entity::new("stone").at([5.0, 1000.0, 0.0]).body(sphere()).carry(slow))
+        .entity(person("diver", [9.0, 1000.0, 0.0]))
+        .entity(Entity::new("puck").at([0.0, 0.1, -2.0]).body(sphere()).carry(slow))
+        .entity(person("apprentice", [0.0, 0.0, -3.0]));
+    let mut play = Play::new(scene.build().unwrap());
+    play.advance(Time::from_secs(12.0));
+    for name in ["stone", "diver"] {
+        assert!((at(&play, name).y - 280.0).abs() < 1e-2, "{name} at {}", at(&play, name));
+    }
+    play.act(Action::grab("puck", "apprentice")).unwrap();
+    play.step();
+    let hand = at(&play, "puck");
+    play.act(Action::throw("puck", [4.0, 0.0, 0.0]).spin(9.0)).unwrap();
+    play.advance(play.now() + Time::from_secs(20.0));
+    // 4 m/s along all through the fall, of which the landing takes a tenth of its own speed.
+    let fall = (2.0 * (hand.y - 0.1) / 10.0).sqrt();
+    let left = 4.0 - 0.1 * 10.0 * fall;
+    let expected = hand.x + 4.0 * fall + left * left / (2.0 * 0.1 * 10.0);
+    assert!((at(&play, "puck").x - expected).abs() < 2e-2, "{} {expected}", at(&play, "puck"));
+}
+
+#[test]
 fn a_hundred_become_carriable_by_one_line_and_go_home_by_another() {
     let mut scene = yard().entity(Entity::new("tide").at([0.0, 5.0, 0.0]));
     for number in 0..100 {

@@ -57,7 +57,11 @@ pub(crate) fn decide(space: Space<'_>, who: EntityId) -> Option<Plan> {
     if fresh {
         pose = risen(&around, pose);
     }
-    let own = live.travel.as_ref().map_or(DVec3::ZERO, |travel| travel.velocity(around.now()));
+    // Who has been led is given back at rest, and what is pushed keeps no speed.
+    let keeps = stance.mode != Mode::Led
+        && (around.mover.walks || stance.mode == Mode::Falls || stance.stirred);
+    let travel = live.travel.as_ref().filter(|_| keeps);
+    let own = travel.map_or(DVec3::ZERO, |travel| travel.velocity(around.now()));
     let mut decider = Decider { around, stance, pose, rides: live.rides, own };
     let launch = decider.stance.launch.take().map(DVec3::from);
     Some(match (launch, decider.stance.mode) {

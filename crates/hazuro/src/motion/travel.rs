@@ -98,10 +98,11 @@ impl Travel {
         Self { start, end, from, to, ease: Easing::Linear, acceleration, chords }
     }
 
-    /// How fast the mover is at `time`, in metres a second, unless it is eased; 0 when it is there.
+    /// How fast the mover is at `time`, in metres a second, unless it is eased; at the very end as
+    /// fast as it gets there, later 0.
     pub fn velocity(&self, time: Time) -> DVec3 {
         let seconds = (self.end - self.start).secs();
-        if time >= self.end || seconds <= 0.0 {
+        if time > self.end || seconds <= 0.0 {
             return DVec3::ZERO;
         }
         let since = (time.max(self.start) - self.start).secs();
