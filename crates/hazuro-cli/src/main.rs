@@ -6,7 +6,7 @@ mod files;
 mod output;
 mod run;
 mod test;
-mod words;
+mod why;
 
 use std::path::PathBuf;
 use std::process::ExitCode;
@@ -49,6 +49,8 @@ enum Command {
         #[arg(long, value_name = "S", value_parser = seconds)]
         seconds: Option<f64>,
     },
+    /// Says why an event of a playtest happened, or why not
+    Why(Asked),
     /// Runs playtests and says which expectations were met
     Test {
         /// Playtest files, or folders with `*.playtest.toml` files
@@ -58,6 +60,31 @@ enum Command {
         #[arg(long, value_name = "HZ", value_parser = clap::value_parser!(u32).range(1..=10_000))]
         rate: Option<u32>,
     },
+}
+
+/// What is asked of `why`.
+#[derive(Debug, clap::Args)]
+struct Asked {
+    /// A playtest file
+    playtest: PathBuf,
+    /// The event, as in `enter`
+    event: String,
+    /// Its detector, or the name of a cue
+    on: Option<String>,
+    /// Its subject; all that could be unless given
+    who: Option<String>,
+    /// Count only what happens from this second on
+    #[arg(long, value_name = "S", value_parser = seconds)]
+    from: Option<f64>,
+    /// Count only what happens until this second
+    #[arg(long, value_name = "S", value_parser = seconds)]
+    until: Option<f64>,
+    /// Ticks a second, instead of the scene's
+    #[arg(long, value_name = "HZ", value_parser = clap::value_parser!(u32).range(1..=10_000))]
+    rate: Option<u32>,
+    /// Print the answer as JSON
+    #[arg(long)]
+    json: bool,
 }
 
 /// How much a log tells.
@@ -98,6 +125,7 @@ fn main() -> ExitCode {
             run::run(&path, (log.as_deref(), level), rate, seconds)
         }
         Command::Test { paths, rate } => test::test(&paths, rate),
+        Command::Why(asked) => why::why(&asked),
     };
     ExitCode::from(ending as u8)
 }

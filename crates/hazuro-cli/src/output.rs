@@ -8,7 +8,7 @@ use hazuro::{By, EntityId, Entry, Event, Input, Play, Scene, Time};
 use hazuro_files::{Finding, Scripts, Severity, Source, locate_problem};
 
 use crate::Ending;
-use crate::words::{describe, done, of_reaction, round};
+use hazuro_files::{describe, done, of_reaction, round};
 
 /// Prints to standard output. A reader that has gone away, as in `| head`, is no error.
 macro_rules! say {

@@ -47,6 +47,8 @@ mod shape_keys;
 mod source;
 mod spans;
 mod tape;
+mod why;
+mod words;
 
 pub use check::check_scene;
 pub use finding::{Finding, Severity};
@@ -61,3 +63,5 @@ pub use scene_read::{read_scene, read_scene_with};
 pub use scene_write::write_scene;
 pub use script::Scripts;
 pub use source::{Format, Source};
+pub use why::{Answer, Candidate, Firing, GateSeen, Miss, Question, Reacted, explain};
+pub use words::{describe, done, of_reaction, round};

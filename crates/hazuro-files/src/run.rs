@@ -193,9 +193,8 @@ impl Judge<'_> {
     /// The gate at which a subject that should have been detected was stopped.
     fn stopped(&self, pattern: &Pattern) -> Option<String> {
         let on = pattern.on?;
-        let verdict = self.notebook?.verdicts().find(|verdict| {
-            !verdict.passed
-                && matches!(verdict.chain, Chain::Detector { on: its, detector, who }
+        let verdict = self.notebook?.records().filter_map(hazuro::why::Record::stopped).find(|verdict| {
+                matches!(verdict.chain, Chain::Detector { on: its, detector, who }
                     if its == on && pattern.event.detector() == Some(detector) && pattern.who.is_none_or(|wanted| wanted == who))
         })?;
         let Chain::Detector { who, .. } = verdict.chain else {

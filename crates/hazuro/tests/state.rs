@@ -96,7 +96,7 @@ fn a_witness_hears_every_gate_and_changes_nothing() {
         ["pad", "ball", "dog", "lamp"].map(|name| heard.scene().find(name).unwrap());
     assert!(notebook.stopped(pad, ball).is_none(), "the ball was detected");
     assert_eq!(notebook.stopped(lamp, dog).unwrap().gate, Gate::Apart);
-    assert!(notebook.verdicts().any(|verdict| matches!(verdict.chain, Chain::Reaction { .. })));
+    assert!(notebook.records().any(|record| matches!(record.chain(), Chain::Reaction { .. })));
 }
 
 #[test]

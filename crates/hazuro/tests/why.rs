@@ -53,12 +53,12 @@ fn each_gate_of_a_zone_says_what_stopped_it() {
     assert_eq!(reason(&mut play, "knob").0, Gate::Apart);
     let (gate, words) = reason(&mut play, "far");
     assert_eq!(gate, Gate::InShape);
-    assert!(words.starts_with("came within 2.500 m at"), "{words}");
+    assert!(words.starts_with("came within 2.500 m at 0.000 s; it lay down (-Y)"), "{words}");
 
     let mut play = Play::new(scene());
     play.act(Action::disable("ball")).unwrap();
     play.step();
-    assert_eq!(reason(&mut play, "ball"), (Gate::Present, "`ball` is off".into()));
+    assert_eq!(reason(&mut play, "ball"), (Gate::Present, "it is off".into()));
     play.act(Action::disable("mill")).unwrap();
     play.step();
     assert_eq!(reason(&mut play, "ball"), (Gate::Enabled, "`mill` is off".into()));
@@ -106,7 +106,7 @@ fn each_gate_of_a_reaction_says_what_stopped_it() {
         (Gate::OnlyOne, "2 inside"),
         (Gate::Once, ""),
         (Gate::Cooldown, "ready at 9.000 s"),
-        (Gate::Condition, "`count.x > 0`"),
+        (Gate::Condition, "`count.x > 0`: count.x was 0"),
     ];
     assert_eq!(told, expected.map(|(gate, reason)| (gate, false, reason.to_owned())));
     assert_eq!(play.count("ran"), 3);
@@ -137,7 +137,7 @@ fn a_notebook_about_one_pair_keeps_to_it() {
     let (pad, dog) = (id(&play, "pad"), id(&play, "dog"));
     let mut notebook = Notebook::about(Some(pad), Some(dog));
     play.advance_witnessed(Time::from_secs(1.0), &mut notebook);
-    let chains: Vec<Chain> = notebook.verdicts().map(|verdict| verdict.chain).collect();
+    let chains: Vec<Chain> = notebook.records().map(hazuro::why::Record::chain).collect();
     assert_eq!(chains, [Chain::Detector { on: pad, detector: Detector::Zone, who: dog }]);
 }
 

@@ -3,7 +3,7 @@
 use crate::Time;
 use crate::scene::{Detector, EntityId, Scene};
 use crate::state::{Cause, Moment, State};
-use crate::why::{Chain, Check, Evidence, Gate, Witness, run};
+use crate::why::{Chain, Check, Evidence, Gate, Witness, asked, go_on};
 
 use super::Change;
 
@@ -31,9 +31,8 @@ const fn gates<'a>() -> [Check<Rule<'a>>; 4] {
             gate: Gate::Condition,
             passes: |rule| rule.condition_holds(),
             evidence: |rule| {
-                let condition = rule.condition();
-                condition
-                    .map_or(Evidence::None, |condition| Evidence::Text(condition.text().into()))
+                let moment = rule.moment();
+                rule.condition().map_or(Evidence::None, |it| asked::condition(it, &moment))
             },
         },
     ]
@@ -69,7 +68,7 @@ pub(crate) fn rule_on<W: Witness>(
     let Change { on, detector, who, .. } = *change;
     let chain = Chain::Detector { on, detector, who };
     let holds = rule.condition_holds();
-    if run(&gates(), &mut rule, chain, state.now, witness) {
+    if go_on(&gates(), &mut rule, chain, state.now, witness) {
         return (Ruling::Event, rule.failure);
     }
     (if holds { Ruling::Silent } else { Ruling::Dropped }, rule.failure)
@@ -86,11 +85,14 @@ impl Rule<'_> {
         self.scene.admission(self.change.on)?.condition.as_ref()
     }
 
+    fn moment(&self) -> Moment<'_> {
+        let (who, on) = (Some(self.change.who), Some(self.change.on));
+        Moment { scene: self.scene, state: self.state, who, on }
+    }
+
     fn condition_holds(&mut self) -> bool {
         let Some(condition) = self.condition() else { return true };
-        let (who, on) = (Some(self.change.who), Some(self.change.on));
-        let moment = Moment { scene: self.scene, state: self.state, who, on };
-        condition.holds(&moment).unwrap_or_else(|failure| {
+        condition.holds(&self.moment()).unwrap_or_else(|failure| {
             self.failure = Some(failure);
             false
         })

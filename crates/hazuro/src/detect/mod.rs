@@ -12,7 +12,7 @@ mod target;
 mod touch;
 mod zone;
 
-pub(crate) use limits::{Ruling, is_admitted, is_left, ready_at, rule_on};
+pub(crate) use limits::{Ruling, is_admitted, rule_on};
 pub(crate) use region::{Crossing, boundary_distance, look, members};
 
 use crate::scene::{Detector, EntityId};

@@ -2,12 +2,14 @@
 
 use glam::{DMat3, DQuat, DVec2, DVec3};
 
+use crate::Time;
 use crate::geometry::{Pose, Ray};
-use crate::scene::{CameraSpec, Detector, DragSpec, EntityId, Lens};
+use crate::scene::{CameraSpec, Detector, DragSpec, EntityId, Lens, Scene};
 use crate::space::{Filter, Hit, Space};
-use crate::state::Grip;
-use crate::why::{Check, Evidence, Gate, Witness, run};
+use crate::state::{Grip, State};
+use crate::why::{Chain, Check, Evidence, Gate, Witness, go_on, run};
 
+use super::limits;
 use super::target::{Looks, Target, admitted, belongs, enabled, present, senses};
 
 /// The gates of a pointer detector, in order.
@@ -111,6 +113,45 @@ pub(crate) fn ask<W: Witness>(
         }
     }
     Some(Pointed { hit, chain })
+}
+
+/// Whether a click on something is told, which its limits decide.
+pub(crate) fn may_click<W: Witness>(
+    (scene, state): (&Scene, &State),
+    on: EntityId,
+    player: EntityId,
+    witness: &mut W,
+) -> bool {
+    struct Click<'a> {
+        left: bool,
+        ready: Option<Time>,
+        state: &'a State,
+    }
+    let detector = Detector::Pointer;
+    let left = limits::is_left(scene, state, (on, detector));
+    let ready = limits::ready_at(scene, state, (on, detector, player));
+    let gates = [
+        Check::<Click<'_>> {
+            gate: Gate::Once,
+            passes: |click| click.left,
+            evidence: |_| Evidence::None,
+        },
+        Check {
+            gate: Gate::Cooldown,
+            passes: |click| click.ready.is_none_or(|ready| click.state.now >= ready),
+            evidence: |click| click.ready.map_or(Evidence::None, Evidence::ReadyAt),
+        },
+    ];
+    let chain = Chain::Use { on, detector, who: player };
+    go_on(&gates, &mut Click { left, ready, state }, chain, state.now, witness)
+}
+
+/// Lets a witness hear that a player pointed at something behind the camera.
+pub(crate) fn hear_behind<W: Witness>(on: EntityId, who: EntityId, now: Time, witness: &mut W) {
+    let gate =
+        [Check::<()> { gate: Gate::OnScreen, passes: |()| false, evidence: |()| Evidence::None }];
+    let chain = Chain::Use { on, detector: Detector::Pointer, who };
+    run(&gate, &mut (), chain, now, witness);
 }
 
 /// How a camera looks, in the world.

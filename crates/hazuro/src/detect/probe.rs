@@ -3,13 +3,14 @@
 use glam::DVec3;
 use smallvec::SmallVec;
 
-use crate::geometry::{Pose, Ray};
-use crate::scene::{Detector, EntityId, ProbeSpec};
+use crate::geometry::{Convex, Form, Glide, MIN_LENGTH, Pose, Ray, Shape, closest_approach};
+use crate::scene::{Detector, EntityId, PlacedPart, ProbeSpec};
 use crate::space::{Filter, Hit, Space};
 use crate::state::{Cause, Meeting};
 use crate::why::{Check, Evidence, Gate, Witness, run};
 
 use super::Change;
+use super::region::way_between;
 use super::target::{Looks, Target, admitted, enabled, present, senses, whole};
 
 /// The last ray of a probe, in the world.
@@ -48,7 +49,7 @@ const fn gates<'a>() -> [Check<Look<'a>>; 5] {
                 let only = |entity| entity == look.target.who;
                 look.is_first() || look.cast(&only).is_some()
             },
-            evidence: |_| Evidence::None,
+            evidence: |look| look.gap(),
         },
         Check {
             gate: Gate::InView,
@@ -77,6 +78,36 @@ impl Looks for Look<'_> {
 impl Look<'_> {
     fn is_first(&self) -> bool {
         self.first.is_some_and(|hit| hit.entity == self.target.who)
+    }
+
+    /// How near the subject is to what is swept, or to the ray, in metres.
+    fn gap(&self) -> Evidence {
+        let Target { space: Space { scene, state, .. }, who, .. } = self.target;
+        let pose = state.pose(scene, who, state.now);
+        let (from, to) = (self.way.0, Pose { position: self.way.1, ..self.way.0 });
+        let Ok(thin) = Convex::new(&Shape::Sphere { radius: MIN_LENGTH }) else {
+            return Evidence::None;
+        };
+        let thin = Form::from(thin);
+        let mut nearest: Option<(f64, DVec3)> = None;
+        let thing = scene.thing(who);
+        let parts = thing.body.iter().flat_map(|body| &body.parts).flat_map(PlacedPart::pieces);
+        let solid = thing.solid.iter().flat_map(|solid| solid.form.pieces());
+        for (offset, shape) in parts.chain(solid) {
+            let there = Glide { shape, offset, from: pose, to: pose };
+            for (offset, shape) in self.spec.form.as_ref().unwrap_or(&thin).pieces() {
+                let own = Glide { shape, offset, from, to };
+                let (fraction, gap) = closest_approach(&own, &there);
+                if nearest.is_none_or(|(least, _)| gap < least) {
+                    nearest = Some((gap, way_between(&own, &there, fraction)));
+                }
+            }
+        }
+        nearest.map_or(Evidence::None, |(metres, way)| Evidence::Gap {
+            metres,
+            time: state.now,
+            way,
+        })
     }
 
     fn cast(&self, only: &dyn Fn(EntityId) -> bool) -> Option<Hit> {

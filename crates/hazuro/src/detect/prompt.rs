@@ -3,11 +3,12 @@
 use glam::DVec3;
 use smallvec::SmallVec;
 
+use crate::Time;
 use crate::geometry::{Aabb, Convex, Pose, gap};
 use crate::scene::{Detector, EntityId, Layers, PlacedPart, PromptSpec};
 use crate::space::Space;
 use crate::state::Cause;
-use crate::why::{Check, Evidence, Gate, Unwitnessed, Witness, run};
+use crate::why::{Chain, Check, Evidence, Gate, Unwitnessed, Witness, go_on, run};
 
 use super::target::{Looks, Target, admitted, apart, enabled, present, senses};
 use super::{Change, limits};
@@ -136,7 +137,7 @@ impl Look<'_> {
         self.target.hidden_by(eyes(space, who), there, Layers::ALL)
     }
 
-    fn ready_at(&self) -> Option<crate::Time> {
+    fn ready_at(&self) -> Option<Time> {
         let Target { space, on, who, .. } = self.target;
         limits::ready_at(space.scene, space.state, (on, Detector::Prompt, who))
     }
@@ -258,8 +259,65 @@ pub(crate) fn ask<'a, W: Witness>(
     offers
 }
 
+/// A player about to use a prompt that he could use.
+pub(crate) struct Using<'a> {
+    pub space: Space<'a>,
+    pub prompt: EntityId,
+    pub player: EntityId,
+    /// What the same key uses instead.
+    pub rival: Option<EntityId>,
+    /// For how long the key has been held.
+    pub held: Time,
+}
+
+impl Using<'_> {
+    const CHOSEN: Check<Self> = Check {
+        gate: Gate::Best,
+        passes: |using| using.rival.is_none(),
+        evidence: |using| using.rival.map_or(Evidence::None, Evidence::Instead),
+    };
+
+    const NEEDS: Check<Self> = Check {
+        gate: Gate::Needs,
+        passes: |using| using.lacks().is_none(),
+        evidence: |using| using.lacks().map_or(Evidence::None, Evidence::Lacks),
+    };
+
+    const HELD: Check<Self> = Check {
+        gate: Gate::Held,
+        passes: |using| using.held >= using.hold(),
+        evidence: |using| Evidence::Span { got: using.held.secs(), need: using.hold().secs() },
+    };
+
+    /// The first need that the player does not meet.
+    pub fn lacks(&self) -> Option<String> {
+        lacks(self.space, self.prompt, self.player)
+    }
+
+    fn hold(&self) -> Time {
+        let spec = senses(self.space.scene, self.prompt).and_then(|it| it.prompt.as_ref());
+        spec.map_or(Time::ZERO, |spec| spec.hold)
+    }
+
+    fn chain(&self) -> Chain {
+        Chain::Use { on: self.prompt, detector: Detector::Prompt, who: self.player }
+    }
+
+    /// Whether he may begin to use it.
+    pub fn may_begin<W: Witness>(mut self, witness: &mut W) -> bool {
+        let (chain, now) = (self.chain(), self.space.state.now);
+        go_on(&[Self::CHOSEN, Self::NEEDS], &mut self, chain, now, witness)
+    }
+
+    /// Whether he has held its key for long enough.
+    pub fn may_end<W: Witness>(mut self, witness: &mut W) -> bool {
+        let (chain, now) = (self.chain(), self.space.state.now);
+        go_on(&[Self::HELD], &mut self, chain, now, witness)
+    }
+}
+
 /// The first need that a player does not meet.
-pub(crate) fn lacks(
+fn lacks(
     Space { scene, state, .. }: Space<'_>,
     prompt: EntityId,
     player: EntityId,

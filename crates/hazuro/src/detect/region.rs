@@ -279,14 +279,15 @@ impl Look<'_> {
 
     /// How near the subject came.
     pub(super) fn gap(&self) -> Evidence {
-        let mut nearest = (f64::INFINITY, self.path.start());
+        let mut nearest = (f64::INFINITY, self.path.start(), DVec3::ZERO);
         self.glides(|_, segment, own, glide| {
             let (fraction, gap) = closest_approach(own, glide);
             if gap < nearest.0 {
-                nearest = (gap, segment.start.towards(segment.end, fraction));
+                let time = segment.start.towards(segment.end, fraction);
+                nearest = (gap, time, way_between(own, glide, fraction));
             }
         });
-        Evidence::Gap { metres: nearest.0, time: nearest.1 }
+        Evidence::Gap { metres: nearest.0, time: nearest.1, way: nearest.2 }
     }
 }
 
@@ -306,6 +307,14 @@ fn each_piece<'a>(
         (_, Some(solid)) => solid.form.pieces().for_each(|piece| visit(first, piece)),
         _ => {}
     }
+}
+
+/// In which direction a gliding shape would have to go to meet another, a fraction of the movement
+/// from its start; zero if they meet.
+pub(super) fn way_between(own: &Glide<'_>, glide: &Glide<'_>, fraction: f64) -> DVec3 {
+    let at = |glide: &Glide<'_>| glide.from.towards(&glide.to, fraction) * glide.offset;
+    let between = distance(own.shape, &at(own), glide.shape, &at(glide));
+    if between.gap > TOUCH { -between.normal } else { DVec3::ZERO }
 }
 
 /// How fast a point of something that moves along a path moves at `time`, on the stretch that ends

@@ -6,8 +6,8 @@ use glam::DVec3;
 use crate::geometry::Ray;
 use crate::scene::{Admission, Detector, EntityId, Layers, Scene, Senses, Switch};
 use crate::space::{Filter, Space};
-use crate::state::State;
-use crate::why::{Chain, Check, Evidence, Gate};
+use crate::state::{Moment, State};
+use crate::why::{Chain, Check, Evidence, Gate, asked};
 
 use super::is_admitted;
 
@@ -132,7 +132,11 @@ pub(super) const fn admitted<L: Looks>() -> Check<L> {
             let tags = target.state().tags(target.scene(), target.who);
             match (rule.refusal(target.scene(), (target.who, tags)), &rule.condition) {
                 (Some(clause), _) => Evidence::Refused(clause),
-                (None, Some(condition)) => Evidence::Text(condition.text().into()),
+                (None, Some(condition)) => {
+                    let (scene, state) = (target.scene(), target.state());
+                    let (who, on) = (Some(target.who), Some(target.on));
+                    asked::condition(condition, &Moment { scene, state, who, on })
+                }
                 (None, None) => Evidence::None,
             }
         },

@@ -1,10 +1,12 @@
 //! What players do: press keys, use what is offered, point and drag.
 
+use smallvec::SmallVec;
+
 use crate::Time;
 use crate::detect::{Change, pointer, prompt};
 use crate::scene::{Detector, EntityId, EventKind};
 use crate::state::{Button, Cause, Event, Grip, Holding, Item, Meeting, PointerState, Spot};
-use crate::why::Witness;
+use crate::why::{AsUse, Witness};
 
 use super::Play;
 
@@ -33,7 +35,8 @@ impl Play {
         let (changes, unsettled) = (offers.changes, offers.unsettled);
         let usable: Vec<EntityId> = offers.usable.iter().map(|usable| usable.prompt).collect();
         let holding = self.state.holdings.get(&player).copied();
-        if let Some(Holding { prompt, .. }) = holding.filter(|it| !usable.contains(&it.prompt)) {
+        if let Some(Holding { prompt, since }) = holding.filter(|it| !usable.contains(&it.prompt)) {
+            self.hold_ends(prompt, player, since, witness);
             self.state.holdings.remove(&player);
             self.tell(EventKind::Cancel, prompt, player, None, witness);
         }
@@ -61,35 +64,63 @@ impl Play {
     fn begin_use<W: Witness>(&mut self, player: EntityId, wanted: &Wanted<'_>, witness: &mut W) {
         self.ask_prompts(player, Cause::Move, witness);
         let offered = self.offered(player);
-        let offers = prompt::ask(self.space(), player, &offered, Cause::Move, witness);
-        let best = offers.usable.iter().find(|usable| match wanted {
-            Wanted::Key(key) => usable.spec.told.key == *key,
-            Wanted::Prompt(prompt) => usable.prompt == *prompt,
-        });
-        let Some((prompt, hold)) = best.map(|best| (best.prompt, best.spec.hold)) else { return };
-        if let Some(need) = prompt::lacks(self.space(), prompt, player) {
-            self.tell(EventKind::Refused, prompt, player, Some(need), witness);
+        let (space, scene) = (self.space(), &self.scene);
+        let is_wanted = |on: EntityId| match wanted {
+            Wanted::Key(key) => {
+                let senses = scene.thing(on).senses.as_ref();
+                let spec = senses.and_then(|senses| senses.prompt.as_ref());
+                spec.is_some_and(|spec| spec.told.key == *key)
+            }
+            Wanted::Prompt(prompt) => on == *prompt,
+        };
+        let mut heard = AsUse(&mut *witness, is_wanted);
+        let offers = prompt::ask(space, player, &offered, Cause::Move, &mut heard);
+        let fit = offers.usable.iter().filter(|usable| is_wanted(usable.prompt));
+        let fit: SmallVec<[_; 2]> = fit.map(|usable| (usable.prompt, usable.spec.hold)).collect();
+        let Some(&(prompt, hold)) = fit.first() else { return };
+        let held = Time::ZERO;
+        let using = |prompt, rival| prompt::Using { space, prompt, player, rival, held };
+        for (other, _) in fit.iter().skip(1).filter(|_| W::LISTENS) {
+            using(*other, Some(prompt)).may_begin(witness);
+        }
+        let need = using(prompt, None).lacks();
+        if !using(prompt, None).may_begin(witness) {
+            self.tell(EventKind::Refused, prompt, player, need, witness);
         } else if hold > Time::ZERO {
             let since = self.state.now;
             self.state.holdings.insert(player, Holding { prompt, since });
             self.state.agenda.put(since + hold, Item::Held { player, since });
             self.tell(EventKind::Hold, prompt, player, None, witness);
         } else {
+            using(prompt, None).may_end(witness);
             self.use_prompt(prompt, player, witness);
         }
     }
 
     /// A player lets go of a key.
     pub(super) fn release<W: Witness>(&mut self, player: EntityId, key: &str, witness: &mut W) {
-        let Some(Holding { prompt, .. }) = self.state.holdings.get(&player).copied() else {
+        let Some(Holding { prompt, since }) = self.state.holdings.get(&player).copied() else {
             return;
         };
         let senses = self.scene.thing(prompt).senses.as_ref();
         let spec = senses.and_then(|senses| senses.prompt.as_ref());
         if spec.is_some_and(|spec| spec.told.key == key) {
+            self.hold_ends(prompt, player, since, witness);
             self.state.holdings.remove(&player);
             self.tell(EventKind::Cancel, prompt, player, None, witness);
         }
+    }
+
+    /// Lets a witness hear for how long a key was held.
+    fn hold_ends<W: Witness>(
+        &self,
+        prompt: EntityId,
+        player: EntityId,
+        since: Time,
+        witness: &mut W,
+    ) {
+        let (space, held) = (self.space(), self.state.now - since);
+        prompt::Using { space, prompt, player, rival: None, held }.may_end(witness);
     }
 
     /// A key has been held for as long as its prompt asked for.
@@ -99,6 +130,7 @@ impl Play {
             // It may have gone since it was last asked for.
             self.ask_prompts(player, Cause::Move, witness);
             if self.state.holdings.remove(&player).is_some() {
+                self.hold_ends(holding.prompt, player, since, witness);
                 self.use_prompt(holding.prompt, player, witness);
             }
         }
@@ -167,7 +199,15 @@ impl Play {
                 pointer::on_screen(self.space(), player, place)
             }
         };
-        let Some(at) = at else { return };
+        let Some(at) = at else {
+            if let (Spot::Entity(entity), true) = (spot, button != Button::Stays) {
+                pointer::hear_behind(entity, player, self.state.now, witness);
+            }
+            return;
+        };
+        if W::LISTENS && button != Button::Stays {
+            pointer::ask(self.space(), player, at, &mut AsUse(&mut *witness, |_| true));
+        }
         let before = std::mem::replace(&mut self.state.pointers.entry(player).or_default().at, at);
         let mut pointed = self.ask_pointer(player, Cause::Move, witness);
         if at != before {
@@ -232,14 +272,7 @@ impl Play {
         let Some(pointed) = pointed else { return };
         for &on in &pointed.chain {
             if kind == EventKind::Click {
-                let ready = crate::detect::ready_at(
-                    &self.scene,
-                    &self.state,
-                    (on, Detector::Pointer, player),
-                );
-                let is_left =
-                    crate::detect::is_left(&self.scene, &self.state, (on, Detector::Pointer));
-                if !is_left || ready.is_some_and(|ready| ready > self.state.now) {
+                if !pointer::may_click((&self.scene, &self.state), on, player, witness) {
                     continue;
                 }
                 self.wear_out(on, Detector::Pointer, player);

@@ -3,7 +3,7 @@
 use crate::Time;
 use crate::scene::{Again, Condition, ReactionId, Scene};
 use crate::state::{Event, Moment, State, Wear};
-use crate::why::{Chain, Check, Evidence, Gate, Witness, run};
+use crate::why::{Chain, Check, Evidence, Gate, Witness, asked, go_on, run};
 
 /// The gates of a reaction, in order.
 const fn gates<'a>() -> [Check<Consider<'a>>; 5] {
@@ -48,8 +48,8 @@ const fn gates<'a>() -> [Check<Consider<'a>>; 5] {
             passes: |look| look.condition_holds(),
             evidence: |look| {
                 let condition = look.scene.reaction(look.reaction).condition();
-                condition
-                    .map_or(Evidence::None, |condition| Evidence::Text(condition.text().into()))
+                let moment = moment(look.scene, look.state, look.event);
+                condition.map_or(Evidence::None, |condition| asked::condition(condition, &moment))
             },
         },
     ]
@@ -111,7 +111,7 @@ pub(crate) fn still_so<W: Witness>(
         evidence: |_| Evidence::None,
     }];
     let chain = Chain::Reaction { reaction, on: event.on, who: event.who };
-    run(&gates, &mut (then, now), chain, time, witness)
+    go_on(&gates, &mut (then, now), chain, time, witness)
 }
 
 /// Whether a condition holds of an event now.
@@ -124,5 +124,9 @@ pub(crate) fn holds(
     state: &State,
     event: &Event,
 ) -> Result<bool, String> {
-    condition.holds(&Moment { scene, state, who: event.who, on: event.on })
+    condition.holds(&moment(scene, state, event))
+}
+
+fn moment<'a>(scene: &'a Scene, state: &'a State, event: &Event) -> Moment<'a> {
+    Moment { scene, state, who: event.who, on: event.on }
 }

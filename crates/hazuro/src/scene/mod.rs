@@ -12,6 +12,7 @@ mod error;
 mod event;
 mod features;
 mod gather;
+mod given;
 mod id;
 mod layers;
 mod listeners;

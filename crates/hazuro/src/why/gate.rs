@@ -3,9 +3,9 @@
 use std::fmt;
 
 use crate::Time;
-use crate::scene::{Clause, Detector, EntityId, ReactionId, Scene};
+use crate::scene::{Detector, EntityId, ReactionId};
 
-use super::Witness;
+use super::{Evidence, Witness};
 
 /// One step of a chain.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -37,6 +37,10 @@ pub enum Gate {
     Best,
     /// What it needs is there.
     Needs,
+    /// It is in front of the player's camera.
+    OnScreen,
+    /// Its key is held long enough.
+    Held,
     /// Something changed: it was outside and came in, or was inside and left.
     Edge,
     /// The impact is hard enough.
@@ -58,87 +62,41 @@ pub enum Gate {
 impl Gate {
     /// What the gate asks, in a few words.
     pub fn words(self) -> &'static str {
+        self.told().1
+    }
+
+    /// A short name that stays the same from version to version.
+    pub fn code(self) -> &'static str {
+        self.told().0
+    }
+
+    fn told(self) -> (&'static str, &'static str) {
         match self {
-            Self::Enabled => "detector is on",
-            Self::Present => "subject is on",
-            Self::Apart => "subject is not its carrier",
-            Self::Admitted => "subject is admitted",
-            Self::InShape => "subject is in the shape",
-            Self::Touches => "subject touches it",
-            Self::InRange => "in range",
-            Self::InAngle => "in the angle of view",
-            Self::InView => "nothing hides it",
-            Self::Noticed => "in view long enough",
-            Self::OnGround => "ground is near enough",
-            Self::Best => "best of its rivals",
-            Self::Needs => "has what it needs",
-            Self::Hard => "impact is hard enough",
-            Self::Edge => "it comes in or leaves",
-            Self::OnlyOne => "nobody else is inside",
-            Self::Once => "not used up",
-            Self::Cooldown => "cooldown is over",
-            Self::Idle => "not busy any more",
-            Self::Condition => "condition holds",
-            Self::StillSo => "still so after waiting",
+            Self::Enabled => ("enabled", "detector is on"),
+            Self::Present => ("present", "subject is on"),
+            Self::Apart => ("apart", "subject is not its carrier"),
+            Self::Admitted => ("admitted", "subject is admitted"),
+            Self::InShape => ("in-shape", "subject is in the shape"),
+            Self::Touches => ("touches", "subject touches it"),
+            Self::InRange => ("in-range", "in range"),
+            Self::InAngle => ("in-angle", "in the angle of view"),
+            Self::InView => ("in-view", "nothing hides it"),
+            Self::Noticed => ("noticed", "in view long enough"),
+            Self::OnGround => ("on-ground", "ground is near enough"),
+            Self::Best => ("best", "best of its rivals"),
+            Self::Needs => ("needs", "has what it needs"),
+            Self::OnScreen => ("on-screen", "in front of the camera"),
+            Self::Held => ("held", "key is held long enough"),
+            Self::Hard => ("hard", "impact is hard enough"),
+            Self::Edge => ("edge", "it comes in or leaves"),
+            Self::OnlyOne => ("only-one", "nobody else is inside"),
+            Self::Once => ("once", "not used up"),
+            Self::Cooldown => ("cooldown", "cooldown is over"),
+            Self::Idle => ("idle", "not busy any more"),
+            Self::Condition => ("condition", "condition holds"),
+            Self::StillSo => ("still-so", "still so after waiting"),
         }
     }
-}
-
-/// What a gate saw, for those it did not let pass.
-#[derive(Clone, Debug, PartialEq)]
-#[non_exhaustive]
-pub enum Evidence {
-    /// Nothing worth telling.
-    None,
-    /// This entity, itself or an ancestor, is off.
-    OffBy(EntityId),
-    /// This list of the rule refused it.
-    Refused(Clause),
-    /// How near it came, in metres, and when. At most 0 if it was inside.
-    Gap {
-        /// Metres between the shapes.
-        metres: f64,
-        /// When they were nearest.
-        time: Time,
-    },
-    /// How far off it was, in metres, and how far it may be.
-    Range {
-        /// Metres.
-        got: f64,
-        /// Metres.
-        most: f64,
-    },
-    /// How far off the middle it was, in radians, and how far it may be.
-    Angle {
-        /// Radians.
-        got: f64,
-        /// Radians.
-        most: f64,
-    },
-    /// How fast it was, in metres a second, and how fast it must be.
-    Speed {
-        /// Metres a second.
-        got: f64,
-        /// Metres a second.
-        need: f64,
-    },
-    /// What share of its points was seen, and what share must be.
-    Share {
-        /// From 0 to 1.
-        got: f64,
-        /// From 0 to 1.
-        need: f64,
-    },
-    /// This hides it.
-    HiddenBy(EntityId),
-    /// This was chosen instead.
-    Instead(EntityId),
-    /// So many are inside.
-    Occupants(usize),
-    /// From then on it would have passed.
-    ReadyAt(Time),
-    /// The condition as written.
-    Text(String),
 }
 
 /// Whose chain it is.
@@ -153,6 +111,16 @@ pub enum Chain {
         /// The subject.
         who: EntityId,
     },
+    /// A player presses the key of a prompt, or a button on something: the gates of the detector
+    /// at that moment, and what using it takes beyond being detected.
+    Use {
+        /// What is to be used.
+        on: EntityId,
+        /// Which of its detectors.
+        detector: Detector,
+        /// The player.
+        who: EntityId,
+    },
     /// A reaction looks at an event.
     Reaction {
         /// The reaction.
@@ -162,6 +130,24 @@ pub enum Chain {
         /// The event's subject.
         who: Option<EntityId>,
     },
+}
+
+impl Chain {
+    /// The chain of using what this one detects.
+    pub(crate) fn of_use(self) -> Self {
+        match self {
+            Self::Detector { on, detector, who } => Self::Use { on, detector, who },
+            other => other,
+        }
+    }
+
+    /// The detector and the subject.
+    pub fn pair(&self) -> (Option<EntityId>, Option<EntityId>) {
+        match *self {
+            Self::Detector { on, who, .. } | Self::Use { on, who, .. } => (Some(on), Some(who)),
+            Self::Reaction { on, who, .. } => (on, who),
+        }
+    }
 }
 
 /// The outcome of one gate, with its evidence.
@@ -194,60 +180,12 @@ pub struct Verdict {
     pub gate: Gate,
     /// Whether it let pass.
     pub passed: bool,
+    /// Whether the chain begins anew with it; else it goes on where it stopped.
+    pub begins: bool,
     /// When the chain was run.
     pub time: Time,
     /// What it saw.
     pub evidence: Evidence,
-}
-
-impl Verdict {
-    /// What the gate saw, in words, with the scene's names.
-    pub fn reason(&self, scene: &Scene) -> String {
-        let rule = match self.chain {
-            Chain::Detector { on, .. } => scene.admit_of(on),
-            Chain::Reaction { .. } => None,
-        };
-        let asked =
-            |list: usize| rule.map_or(String::new(), |rule| rule.admitted()[list].join(", "));
-        match &self.evidence {
-            Evidence::None => String::new(),
-            Evidence::OffBy(entity) => format!("`{}` is off", scene.name(*entity)),
-            Evidence::Refused(Clause::Layers) => {
-                let layers = rule.map_or(String::new(), |rule| rule.layer_lists()[0].join(", "));
-                format!("it is in none of the layers asked for: {layers}")
-            }
-            Evidence::Refused(Clause::Tags) => {
-                format!("it has none of the tags asked for: {}", asked(0))
-            }
-            Evidence::Refused(Clause::Kinds) => {
-                format!("it is of none of the kinds asked for: {}", asked(1))
-            }
-            Evidence::Refused(Clause::Names) => format!("it is none of those named: {}", asked(2)),
-            Evidence::Refused(Clause::Players) => "it is no player".into(),
-            Evidence::Refused(Clause::Not) => "it is refused by `not`".into(),
-            Evidence::Gap { metres, time } if *metres > 0.0 => {
-                format!("came within {metres:.3} m at {:.3} s", time.secs())
-            }
-            Evidence::Gap { .. } => "it was inside".into(),
-            Evidence::Range { got, most } => format!("it was {got:.3} m away; at most {most} m"),
-            Evidence::Angle { got, most } => format!(
-                "it was {:.1} degrees off; at most {:.1}",
-                got.to_degrees(),
-                most.to_degrees()
-            ),
-            Evidence::Speed { got, need } => format!("{got:.3} m/s; at least {need} m/s"),
-            Evidence::Share { got, need } => format!(
-                "{:.0} % of its points were in view; at least {:.0} %",
-                got * 100.0,
-                need * 100.0
-            ),
-            Evidence::HiddenBy(entity) => format!("`{}` hides it", scene.name(*entity)),
-            Evidence::Instead(entity) => format!("`{}` was chosen instead", scene.name(*entity)),
-            Evidence::Occupants(number) => format!("{number} inside"),
-            Evidence::ReadyAt(time) => format!("ready at {:.3} s", time.secs()),
-            Evidence::Text(text) => format!("`{text}`"),
-        }
-    }
 }
 
 impl fmt::Display for Verdict {
@@ -272,12 +210,34 @@ pub(crate) fn run<L, W: Witness>(
     time: Time,
     witness: &mut W,
 ) -> bool {
+    try_all(checks, look, (chain, true), time, witness)
+}
+
+/// Tries the gates of the rest of a chain, whose first ones have been passed.
+pub(crate) fn go_on<L, W: Witness>(
+    checks: &[Check<L>],
+    look: &mut L,
+    chain: Chain,
+    time: Time,
+    witness: &mut W,
+) -> bool {
+    try_all(checks, look, (chain, false), time, witness)
+}
+
+fn try_all<L, W: Witness>(
+    checks: &[Check<L>],
+    look: &mut L,
+    (chain, begins): (Chain, bool),
+    time: Time,
+    witness: &mut W,
+) -> bool {
     let heard = W::LISTENS && witness.wants(&chain);
-    for check in checks {
+    for (number, check) in checks.iter().enumerate() {
         let passed = (check.passes)(look);
         if heard {
             let evidence = (check.evidence)(look);
-            witness.hear(Verdict { chain, gate: check.gate, passed, time, evidence });
+            let begins = begins && number == 0;
+            witness.hear(Verdict { chain, gate: check.gate, passed, begins, time, evidence });
         }
         if !passed {
             return false;

@@ -4,12 +4,17 @@
 //! until one does not pass. A [`Witness`] hears of each gate tried; without one the evidence is
 //! never even gathered.
 
+pub(crate) mod asked;
+mod evidence;
 mod gate;
 mod notebook;
 
-pub use gate::{Chain, Evidence, Gate, Verdict};
-pub(crate) use gate::{Check, run};
-pub use notebook::Notebook;
+use crate::scene::EntityId;
+
+pub use evidence::{Evidence, Missing};
+pub use gate::{Chain, Gate, Verdict};
+pub(crate) use gate::{Check, go_on, run};
+pub use notebook::{Notebook, Record};
 
 /// Hears of every gate that is tried.
 ///
@@ -24,6 +29,19 @@ pub trait Witness {
 
     /// A gate was tried.
     fn hear(&mut self, verdict: Verdict);
+}
+
+/// Hears the gates of some detectors as those of their use.
+pub(crate) struct AsUse<'a, W, F>(pub &'a mut W, pub F);
+
+impl<W: Witness, F: Fn(EntityId) -> bool> Witness for AsUse<'_, W, F> {
+    const LISTENS: bool = W::LISTENS;
+    fn wants(&self, chain: &Chain) -> bool {
+        chain.pair().0.is_some_and(&self.1) && self.0.wants(&chain.of_use())
+    }
+    fn hear(&mut self, verdict: Verdict) {
+        self.0.hear(Verdict { chain: verdict.chain.of_use(), ..verdict });
+    }
 }
 
 /// Nobody listens.

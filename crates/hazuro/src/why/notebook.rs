@@ -2,6 +2,7 @@
 
 use std::collections::BTreeMap;
 
+use crate::Time;
 use crate::scene::EntityId;
 
 use super::{Chain, Evidence, Gate, Verdict, Witness};
@@ -13,7 +14,90 @@ use super::{Chain, Evidence, Gate, Verdict, Witness};
 #[derive(Clone, Debug, Default)]
 pub struct Notebook {
     wanted: Option<(Option<EntityId>, Option<EntityId>)>,
-    best: BTreeMap<Chain, Verdict>,
+    /// Only what is tried within this span counts.
+    span: Option<(Time, Time)>,
+    records: BTreeMap<Chain, Record>,
+}
+
+/// What was heard of one chain.
+///
+/// ```
+/// use hazuro::{Play, Scene, Time, geometry::Shape, why::{Gate, Notebook}};
+/// use hazuro::scene::{Body, Entity, Zone};
+/// let cube = Shape::Box { size: [1.0; 3] };
+/// let scene = Scene::builder("Yard")
+///     .entity(Entity::new("ball").at([3.0, 0.0, 0.0]).body(Body::new(cube.clone())))
+///     .entity(Entity::new("slot").zone(Zone::new(cube)))
+///     .build()?;
+/// let mut play = Play::new(scene);
+/// let mut notebook = Notebook::all();
+/// play.advance_witnessed(Time::from_secs(0.1), &mut notebook);
+/// let record = notebook.records().next().unwrap();
+/// let gates: Vec<Gate> = record.run().iter().map(|verdict| verdict.gate).collect();
+/// assert_eq!(gates.last(), Some(&Gate::InShape));
+/// assert!(record.passed().is_empty());
+/// # Ok::<(), hazuro::scene::SceneErrors>(())
+/// ```
+#[derive(Clone, Debug)]
+pub struct Record {
+    chain: Chain,
+    /// The run being heard.
+    current: Vec<Verdict>,
+    best: Vec<Verdict>,
+    passed: Vec<Time>,
+}
+
+impl Record {
+    /// Whose chain.
+    pub fn chain(&self) -> Chain {
+        self.chain
+    }
+
+    /// The gates of the best run, in order: each that passed, and the first that did not.
+    pub fn run(&self) -> &[Verdict] {
+        &self.best
+    }
+
+    /// The gate that stopped the best run; none if it passed them all.
+    pub fn stopped(&self) -> Option<&Verdict> {
+        self.best.last().filter(|last| !last.passed)
+    }
+
+    /// Each time at which all gates passed.
+    pub fn passed(&self) -> &[Time] {
+        &self.passed
+    }
+
+    fn hear(&mut self, verdict: Verdict) {
+        // What goes on without its beginning having been heard stands by itself.
+        let broken = self.current.last().is_none_or(|last| !last.passed);
+        if verdict.begins || broken {
+            self.current.clear();
+        }
+        if verdict.gate == Gate::Condition && verdict.passed {
+            self.passed.push(verdict.time);
+        }
+        self.current.push(verdict);
+        if rank(&self.current) > rank(&self.best) {
+            self.best.clone_from(&self.current);
+        }
+    }
+}
+
+/// How far a run got, whether it was stopped there or only not heard to its end, and how near it
+/// was to getting farther.
+fn rank(run: &[Verdict]) -> (usize, bool, f64) {
+    let passed = run.iter().filter(|verdict| verdict.passed).count();
+    let nearness = run.last().map_or(f64::NEG_INFINITY, |last| match last.evidence {
+        _ if last.passed => 0.0,
+        Evidence::Gap { metres, .. } => -metres,
+        Evidence::Range { got, .. } | Evidence::Angle { got, .. } => -got,
+        Evidence::Speed { got, .. } | Evidence::Share { got, .. } | Evidence::Span { got, .. } => {
+            got
+        }
+        _ => 0.0,
+    });
+    (passed, run.last().is_some_and(|last| !last.passed), nearness)
 }
 
 impl Notebook {
@@ -27,16 +111,27 @@ impl Notebook {
         Self { wanted: Some((on, who)), ..Self::default() }
     }
 
+    /// Counts only what is tried from one time to another.
+    #[must_use]
+    pub fn within(self, from: Time, until: Time) -> Self {
+        Self { span: Some((from, until)), ..self }
+    }
+
     /// The gate that stopped `on` from detecting `who` in its best run; none if it fired, or was
     /// never tried.
     pub fn stopped(&self, on: EntityId, who: EntityId) -> Option<&Verdict> {
-        let about = |verdict: &&Verdict| matches!(verdict.chain, Chain::Detector { on: its, who: of, .. } if its == on && of == who);
-        self.best.values().filter(about).find(|verdict| !verdict.passed)
+        let about = |record: &&Record| matches!(record.chain, Chain::Detector { on: its, who: of, .. } if its == on && of == who);
+        self.records.values().filter(about).find_map(Record::stopped)
     }
 
-    /// The last gate tried in the best run of each chain.
-    pub fn verdicts(&self) -> impl Iterator<Item = &Verdict> {
-        self.best.values()
+    /// What was heard of each chain, in order.
+    pub fn records(&self) -> impl Iterator<Item = &Record> {
+        self.records.values()
+    }
+
+    /// What was heard of one chain.
+    pub fn record(&self, chain: &Chain) -> Option<&Record> {
+        self.records.get(chain)
     }
 }
 
@@ -45,32 +140,17 @@ impl Witness for Notebook {
         let Some((wanted_on, wanted_who)) = self.wanted else {
             return true;
         };
-        let (on, who) = match *chain {
-            Chain::Detector { on, who, .. } => (Some(on), Some(who)),
-            Chain::Reaction { on, who, .. } => (on, who),
-        };
+        let (on, who) = chain.pair();
         let fits = |wanted: Option<EntityId>, given| wanted.is_none() || wanted == given;
         fits(wanted_on, on) && fits(wanted_who, who)
     }
 
     fn hear(&mut self, verdict: Verdict) {
-        let rank = |verdict: &Verdict| {
-            let nearness = match verdict.evidence {
-                Evidence::Gap { metres, .. } => -metres,
-                Evidence::Range { got, .. } | Evidence::Angle { got, .. } => -got,
-                Evidence::Speed { got, .. } | Evidence::Share { got, .. } => got,
-                _ => 0.0,
-            };
-            (verdict.gate, verdict.passed, nearness)
-        };
-        match self.best.get_mut(&verdict.chain) {
-            // It has fired.
-            Some(best) if best.gate == Gate::Condition && best.passed => {}
-            Some(best) if rank(best) >= rank(&verdict) => {}
-            Some(best) => *best = verdict,
-            None => {
-                self.best.insert(verdict.chain, verdict);
-            }
+        if self.span.is_some_and(|(from, until)| verdict.time < from || verdict.time > until) {
+            return;
         }
+        let chain = verdict.chain;
+        let fresh = || Record { chain, current: Vec::new(), best: Vec::new(), passed: Vec::new() };
+        self.records.entry(chain).or_insert_with(fresh).hear(verdict);
     }
 }

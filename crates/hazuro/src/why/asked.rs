@@ -1,0 +1,183 @@
+//! What a condition asks of the moment, written down with the answers.
+
+use std::cell::RefCell;
+use std::collections::BTreeMap;
+
+use glam::DVec3;
+
+use crate::Time;
+use crate::scene::{Condition, Detector, EntityId, Facts, Ground, Scene};
+
+use super::Evidence;
+
+/// Facts that remember what was asked of them.
+struct Asked<'a> {
+    facts: &'a dyn Facts,
+    /// By name: the answer.
+    answers: RefCell<BTreeMap<String, String>>,
+}
+
+/// What a condition asked, with the answers. Of a condition that names what it asks, only that.
+pub(crate) fn condition(condition: &Condition, facts: &dyn Facts) -> Evidence {
+    let asked = Asked { facts, answers: RefCell::default() };
+    let failure = condition.holds(&asked).err();
+    let text = condition.text().to_owned();
+    let words: Vec<&str> = text
+        .split(|c: char| !(c.is_alphanumeric() || c == '_'))
+        .filter(|word| !word.is_empty())
+        .collect();
+    let answers = asked.answers.into_inner();
+    let is_named = |name: &str| {
+        // `who.stat.health` is named where `health` is.
+        name.rsplit('.').next().is_some_and(|last| words.contains(&last))
+    };
+    let some_named = answers.keys().any(|name| is_named(name));
+    let kept = answers.into_iter().filter(|(name, _)| !some_named || is_named(name));
+    let mut saw: Vec<(String, String)> = kept.collect();
+    saw.extend(failure.map(|why| ("the test".into(), why)));
+    Evidence::Condition { text, saw }
+}
+
+impl Asked<'_> {
+    #[expect(clippy::needless_pass_by_value, reason = "answers are written where they are asked")]
+    fn note(&self, of: Option<EntityId>, what: &str, answer: impl ToString) {
+        let name = match of {
+            None => what.to_owned(),
+            Some(of) if self.facts.who() == Some(of) => format!("who.{what}"),
+            Some(of) if self.facts.on() == Some(of) => format!("on.{what}"),
+            Some(of) => format!("{}.{what}", self.facts.scene().name(of)),
+        };
+        self.answers.borrow_mut().insert(name, answer.to_string());
+    }
+
+    fn names(&self, ids: &[EntityId]) -> String {
+        let names: Vec<&str> = ids.iter().map(|id| self.facts.scene().name(*id)).collect();
+        if names.is_empty() { "nobody".into() } else { names.join(", ") }
+    }
+}
+
+/// A number to six places.
+fn number(value: f64) -> f64 {
+    (value * 1e6).round() / 1e6 + 0.0
+}
+
+impl Facts for Asked<'_> {
+    fn scene(&self) -> &Scene {
+        self.facts.scene()
+    }
+    fn time(&self) -> Time {
+        let time = self.facts.time();
+        self.note(None, "time", time);
+        time
+    }
+    fn who(&self) -> Option<EntityId> {
+        self.facts.who()
+    }
+    fn on(&self) -> Option<EntityId> {
+        self.facts.on()
+    }
+    fn count(&self, name: &str) -> i64 {
+        let count = self.facts.count(name);
+        self.note(None, &format!("count.{name}"), count);
+        count
+    }
+    fn flag(&self, name: &str) -> bool {
+        let flag = self.facts.flag(name);
+        self.note(None, &format!("flag.{name}"), flag);
+        flag
+    }
+    fn count_of(&self, entity: EntityId, name: &str) -> i64 {
+        let count = self.facts.count_of(entity, name);
+        self.note(Some(entity), &format!("count.{name}"), count);
+        count
+    }
+    fn flag_of(&self, entity: EntityId, name: &str) -> bool {
+        let flag = self.facts.flag_of(entity, name);
+        self.note(Some(entity), &format!("flag.{name}"), flag);
+        flag
+    }
+    fn counts(&self, of: Option<EntityId>) -> Vec<(&str, i64)> {
+        let counts = self.facts.counts(of);
+        for (name, value) in &counts {
+            self.note(of, &format!("count.{name}"), value);
+        }
+        counts
+    }
+    fn flags(&self, of: Option<EntityId>) -> Vec<(&str, bool)> {
+        let flags = self.facts.flags(of);
+        for (name, value) in &flags {
+            self.note(of, &format!("flag.{name}"), value);
+        }
+        flags
+    }
+    fn stat(&self, entity: EntityId, name: &str) -> Option<f64> {
+        let stat = self.facts.stat(entity, name);
+        let answer = stat.map_or("not there".into(), |stat| number(stat).to_string());
+        self.note(Some(entity), &format!("stat.{name}"), answer);
+        stat
+    }
+    fn effects(&self, entity: EntityId) -> Vec<&str> {
+        let effects = self.facts.effects(entity);
+        self.note(Some(entity), "effects", effects.join(", "));
+        effects
+    }
+    fn tags(&self, entity: EntityId) -> Vec<&str> {
+        let tags = self.facts.tags(entity);
+        self.note(Some(entity), "tags", tags.join(", "));
+        tags
+    }
+    fn parent(&self, entity: EntityId) -> Option<EntityId> {
+        let parent = self.facts.parent(entity);
+        self.note(Some(entity), "parent", self.names(parent.as_slice()));
+        parent
+    }
+    fn is_enabled(&self, entity: EntityId) -> bool {
+        let is = self.facts.is_enabled(entity);
+        self.note(Some(entity), "enabled", is);
+        is
+    }
+    fn is_visible(&self, entity: EntityId) -> bool {
+        let is = self.facts.is_visible(entity);
+        self.note(Some(entity), "visible", is);
+        is
+    }
+    fn position(&self, entity: EntityId) -> DVec3 {
+        let place = self.facts.position(entity);
+        for (axis, along) in ["x", "y", "z"].into_iter().zip(place.to_array()) {
+            self.note(Some(entity), axis, number(along));
+        }
+        place
+    }
+    fn occupants(&self, zone: EntityId) -> Vec<EntityId> {
+        let inside = self.facts.occupants(zone);
+        self.note(Some(zone), "occupants", self.names(&inside));
+        self.note(Some(zone), "occupied", !inside.is_empty());
+        inside
+    }
+    fn detected(&self, on: EntityId, detector: Detector) -> Vec<EntityId> {
+        let detected = self.facts.detected(on, detector);
+        let what = match detector {
+            Detector::Zone => "occupants",
+            Detector::Touch => "touched_by",
+            Detector::Sight => "sees",
+            Detector::Seeker => "target",
+            other => other.word(),
+        };
+        self.note(Some(on), what, self.names(&detected));
+        detected
+    }
+    fn ground(&self, body: EntityId) -> Option<Ground> {
+        let ground = self.facts.ground(body);
+        let height = ground.map_or(f64::INFINITY, |ground| ground.height);
+        self.note(Some(body), "height", number(height));
+        self.note(Some(body), "grounded", ground.is_some_and(|ground| ground.grounded));
+        let under = ground.and_then(|ground| ground.under);
+        self.note(Some(body), "ground", self.names(under.as_slice()));
+        ground
+    }
+    fn awareness(&self, watcher: EntityId, of: EntityId) -> f64 {
+        let awareness = self.facts.awareness(watcher, of);
+        self.note(Some(watcher), "awareness", number(awareness));
+        awareness
+    }
+}
