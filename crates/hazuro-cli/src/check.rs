@@ -1,34 +1,57 @@
 //! `hazuro check`: lists what is wrong or suspicious.
 
+use std::collections::BTreeSet;
 use std::path::PathBuf;
 
-use hazuro_files::{Finding, Severity, check_scene, load};
+use hazuro_files::{
+    Finding, Severity, check_playtest, check_scene, findings_json, findings_sarif, load,
+};
 
-use crate::Ending;
 use crate::files::files;
 use crate::output::{coloured, ending, report, say};
+use crate::{Ending, Format};
 
 /// Checks scenes and playtests. Findings are the result, so they go to standard output.
-pub fn check(paths: &[PathBuf]) -> Ending {
-    let mut worst = Ending::Fine;
+pub fn check(paths: &[PathBuf], format: Format) -> Ending {
     let files = match files(paths, &["scene", "playtest"]) {
         Ok(files) => files,
         Err(finding) => return report(&[finding]),
     };
+    // A scene is checked once, however many playtests play it.
+    let mut scenes = BTreeSet::new();
+    let mut all = Vec::new();
     for path in &files {
         let findings = match load(path) {
-            Ok(loaded) => check_scene(&loaded.source, &loaded.scene),
+            Ok(loaded) => {
+                let first = scenes.insert(std::fs::canonicalize(loaded.source.name()).ok());
+                let scene =
+                    if first { check_scene(&loaded.source, &loaded.scene) } else { Vec::new() };
+                let playtest = loaded.playtest.iter().flat_map(check_playtest);
+                scene.into_iter().chain(playtest).collect()
+            }
             Err(findings) => findings,
         };
-        let colour = coloured(&std::io::stdout());
-        for finding in &findings {
-            say!("{}", finding.render(100, colour).trim_end_matches('\n'));
-            say!("");
+        if format == Format::Text {
+            print(path, &findings);
         }
-        say!("{}: {}", path.display(), summary(&findings));
-        worst = worst.max(ending(&findings));
+        all.extend(findings);
     }
-    worst
+    let told = match format {
+        Format::Text => return ending(&all),
+        Format::Json => findings_json(&all),
+        Format::Sarif => findings_sarif(&all),
+    };
+    say!("{told:#}");
+    ending(&all)
+}
+
+fn print(path: &std::path::Path, findings: &[Finding]) {
+    let colour = coloured(&std::io::stdout());
+    for finding in findings {
+        say!("{}", finding.render(100, colour).trim_end_matches('\n'));
+        say!("");
+    }
+    say!("{}: {}", path.display(), summary(findings));
 }
 
 fn summary(findings: &[Finding]) -> String {
@@ -38,8 +61,8 @@ fn summary(findings: &[Finding]) -> String {
         1 => Some(format!("1 {word}")),
         _ => Some(format!("{number} {word}s")),
     };
-    let counts =
-        [plural(count(Severity::Error), "error"), plural(count(Severity::Warning), "warning")];
+    let counts = [Severity::Error, Severity::Warning, Severity::Hint]
+        .map(|severity| plural(count(severity), severity.word()));
     let counts: Vec<String> = counts.into_iter().flatten().collect();
     if counts.is_empty() { "nothing to complain about".into() } else { counts.join(", ") }
 }

@@ -1,6 +1,7 @@
 //! The `hazuro` command: arguments in, text out, nothing else.
 
 mod check;
+mod coverage;
 mod demo;
 mod files;
 mod output;
@@ -28,9 +29,12 @@ enum Command {
     Demo,
     /// Lists what is wrong or suspicious in scenes and playtests
     Check {
-        /// Scene and playtest files
+        /// Scene and playtest files, or folders with them
         #[arg(required = true)]
         paths: Vec<PathBuf>,
+        /// For people, or for other programs
+        #[arg(long, value_name = "FORMAT", value_enum, default_value_t)]
+        format: Format,
     },
     /// Plays a scene or playtest without a screen and prints its events
     Run {
@@ -48,18 +52,64 @@ enum Command {
         /// How long to play; a scene by itself plays 10 seconds
         #[arg(long, value_name = "S", value_parser = seconds)]
         seconds: Option<f64>,
+        /// Print this value whenever it changes: an expression, or `NAME: EXPRESSION` for `who`
+        #[arg(long, value_name = "EXPR")]
+        watch: Vec<String>,
     },
     /// Says why an event of a playtest happened, or why not
     Why(Asked),
     /// Runs playtests and says which expectations were met
-    Test {
-        /// Playtest files, or folders with `*.playtest.toml` files
-        #[arg(required = true)]
-        paths: Vec<PathBuf>,
-        /// Ticks a second, instead of the scene's
-        #[arg(long, value_name = "HZ", value_parser = clap::value_parser!(u32).range(1..=10_000))]
-        rate: Option<u32>,
-    },
+    Test(Tested),
+}
+
+/// How findings are told.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, ValueEnum)]
+enum Format {
+    /// With the lines they are about
+    #[default]
+    Text,
+    /// A JSON list
+    Json,
+    /// SARIF 2.1.0, for code hosts and editors
+    Sarif,
+}
+
+/// What is asked of `test`.
+#[derive(Debug, clap::Args)]
+struct Tested {
+    /// Playtest files, or folders with `*.playtest.toml` files
+    #[arg(required = true)]
+    paths: Vec<PathBuf>,
+    /// Only playtests with this text in their path
+    #[arg(long, value_name = "TEXT")]
+    filter: Option<String>,
+    /// Ticks a second, instead of the scene's
+    #[arg(long, value_name = "HZ", value_parser = clap::value_parser!(u32).range(1..=10_000))]
+    rate: Option<u32>,
+    /// Play at each of these rates and compare, as in 15,60,240
+    #[arg(long, value_name = "HZ,HZ", value_delimiter = ',', conflicts_with = "rate",
+          value_parser = clap::value_parser!(u32).range(1..=10_000))]
+    rates: Vec<u32>,
+    /// Play so many times with starts and acts a little otherwise, and say what that decides
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u64).range(1..=100_000))]
+    seeds: Option<u64>,
+    /// Say what has been tried of the scene; with a file, write that there as JSON too
+    #[arg(long, value_name = "FILE", num_args = 0..=1, require_equals = true,
+          default_missing_value = "-")]
+    coverage: Option<PathBuf>,
+    /// Write the results as `JUnit` XML
+    #[arg(long, value_name = "FILE")]
+    junit: Option<PathBuf>,
+    /// Only each n-th playtest, beginning with the i-th: to share the work
+    #[arg(long, value_name = "I/N", value_parser = shard, default_value = "1/1",
+          hide_default_value = true)]
+    shard: (usize, usize),
+    /// Accept the log of this run as the one expected, for playtests that have a `log`
+    #[arg(long)]
+    update: bool,
+    /// Print this value whenever it changes: an expression, or `NAME: EXPRESSION` for `who`
+    #[arg(long, value_name = "EXPR")]
+    watch: Vec<String>,
 }
 
 /// What is asked of `why`.
@@ -115,19 +165,27 @@ fn main() -> ExitCode {
     let Arguments { command } = Arguments::parse();
     let ending = match command {
         Command::Demo => demo::demo(),
-        Command::Check { paths } => check::check(&paths),
-        Command::Run { path, log, log_level, rate, seconds } => {
+        Command::Check { paths, format } => check::check(&paths, format),
+        Command::Run { path, log, log_level, rate, seconds, watch } => {
             let level = match log_level {
                 LogLevel::Events => Level::Events,
                 LogLevel::Actions => Level::Actions,
                 LogLevel::All => Level::All,
             };
-            run::run(&path, (log.as_deref(), level), rate, seconds)
+            run::run(&path, (log.as_deref(), level), (rate, seconds), &watch)
         }
-        Command::Test { paths, rate } => test::test(&paths, rate),
+        Command::Test(asked) => test::test(&asked),
         Command::Why(asked) => why::why(&asked),
     };
     ExitCode::from(ending as u8)
+}
+
+fn shard(text: &str) -> Result<(usize, usize), String> {
+    let parts = text.split_once('/').and_then(|(i, n)| Some((i.parse().ok()?, n.parse().ok()?)));
+    match parts {
+        Some((i, n)) if (1..=n).contains(&i) => Ok((i, n)),
+        _ => Err("not a share such as 1/3".into()),
+    }
 }
 
 fn seconds(text: &str) -> Result<f64, String> {

@@ -5,7 +5,7 @@ use std::io::{self, IsTerminal, Write};
 
 use hazuro::scene::{Action, Detector, EventKind, Reaction};
 use hazuro::{By, EntityId, Entry, Event, Input, Play, Scene, Time};
-use hazuro_files::{Finding, Scripts, Severity, Source, locate_problem};
+use hazuro_files::{Changed, Finding, Scripts, Severity, Source, locate_problem};
 
 use crate::Ending;
 use hazuro_files::{describe, done, of_reaction, round};
@@ -44,10 +44,28 @@ pub fn report(findings: &[Finding]) -> Ending {
 pub fn ending(findings: &[Finding]) -> Ending {
     let worst = findings.iter().map(Finding::severity).max();
     match worst {
-        None => Ending::Fine,
+        // A hint alone is no reason to stop anything.
+        None | Some(Severity::Hint) => Ending::Fine,
         Some(Severity::Warning) => Ending::Findings,
         Some(Severity::Error) => Ending::Unreadable,
     }
+}
+
+/// The last event of what happened, in words: what something was changed by.
+pub fn happened(scene: &Scene, entries: &[Entry]) -> String {
+    let Some(event) = entries.iter().rev().find_map(Entry::event) else { return String::new() };
+    let on = event.cue.as_deref().or_else(|| event.on.map(|on| scene.name(on)));
+    let on = on.map_or(String::new(), |on| format!(" {on}"));
+    let who = event.who.map_or(String::new(), |who| format!(" by {}", scene.name(who)));
+    format!("{}{on}{who}", event.kind)
+}
+
+/// A change of a value that was watched, in a line.
+pub fn changed(change: &Changed, by: Option<&str>) -> String {
+    let Changed { time, text, was, is, .. } = change;
+    let arrow = if was.is_empty() { String::new() } else { format!("{was} → ") };
+    let by = by.map_or(String::new(), |by| format!("  ({by})"));
+    format!("{:>9}  {text}  {arrow}{is}{by}", time.to_string())
 }
 
 /// A table of what happens in a play, a line each.
@@ -141,10 +159,21 @@ impl Table {
 
     /// The lines of a play: what was done from the tape, and what happened, in order of time.
     pub fn lines(&self, scene: &Scene, tape: &[(Time, Input)], entries: &[Entry]) -> Vec<String> {
+        self.lines_watching(scene, tape, (entries, &[]))
+    }
+
+    /// As [`lines`](Self::lines), with the changes of values that were watched.
+    pub fn lines_watching(
+        &self,
+        scene: &Scene,
+        tape: &[(Time, Input)],
+        (entries, changed): (&[Entry], &[Changed]),
+    ) -> Vec<String> {
+        let mut changed = changed.iter().peekable();
         let mut tape = tape.iter().peekable();
         let mut latest = None;
         let mut lines = Vec::new();
-        for entry in entries {
+        for (index, entry) in entries.iter().enumerate() {
             // The start comes before whatever is done at time 0.
             while let Some((time, input)) = tape.next_if(|(time, _)| {
                 *time < entry.time() || (*time == entry.time() && *time > Time::ZERO)
@@ -156,6 +185,10 @@ impl Table {
             let at = if latest == Some(time) { String::new() } else { time.to_string() };
             latest = Some(time);
             lines.push(self.line(scene, entry, &at));
+            let next = entries.get(index + 1).map_or(Time::MAX, Entry::time);
+            while let Some(changed) = changed.next_if(|changed| changed.time < next) {
+                lines.push(self.watched(changed, latest == Some(changed.time)));
+            }
         }
         lines.extend(tape.map(|(time, input)| self.tape(scene, *time, input)));
         lines
@@ -171,6 +204,13 @@ impl Table {
                 &format!("{:<width$}  {}", "tape", done(scene, input), width = self.event)
             )
         )
+    }
+
+    fn watched(&self, change: &Changed, at_once: bool) -> String {
+        let at = if at_once { String::new() } else { change.time.to_string() };
+        let Changed { text, was, is, .. } = change;
+        let arrow = if was.is_empty() { String::new() } else { format!("{was} → ") };
+        self.beside(&at, "35", &format!("= {text}  {arrow}{is}"))
     }
 
     fn beside(&self, at: &str, code: &str, text: &str) -> String {

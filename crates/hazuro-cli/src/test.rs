@@ -1,69 +1,281 @@
 //! `hazuro test`: runs playtests and says which expectations were met.
 
+use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 
-use hazuro_files::{Finding, Outcome, Severity, load, run_playtest};
+use hazuro::why::Coverage;
+use hazuro_files::{
+    Changed, CoverageTable, Finding, Level, Loaded, Outcome, Playtest, Report, Run, Severity,
+    Watched, differences, differences_of_logs, jitter, junit, load, run_playtest_as, write_log,
+};
+use indicatif::{ProgressBar, ProgressStyle};
 
-use crate::Ending;
 use crate::files::files;
-use crate::output::{coloured, paint, report, say};
+use crate::output::{coloured, happened, paint, report, say};
+use crate::{Ending, Tested};
+
+/// The most differences that are told.
+const TOLD: usize = 12;
+
+/// What running playtests has come to so far.
+#[derive(Default)]
+struct Tally {
+    worst: Option<Ending>,
+    passed: usize,
+    failed: usize,
+    unread: usize,
+    /// Of each scene's file, by its name: the scene and what has been tried of it.
+    coverage: BTreeMap<String, (Loaded, Coverage)>,
+    results: Vec<(String, Result<Report, Vec<Finding>>)>,
+}
+
+impl Tally {
+    fn end(&mut self, ending: Ending) {
+        self.worst = self.worst.max(Some(ending));
+    }
+}
 
 /// Runs playtests, each to its end.
-pub fn test(paths: &[PathBuf], rate: Option<u32>) -> Ending {
-    let files = match files(paths, &["playtest"]) {
+pub fn test(asked: &Tested) -> Ending {
+    let files = match files(&asked.paths, &["playtest"]) {
         Ok(files) => files,
         Err(finding) => return report(&[finding]),
     };
-    let (mut worst, mut passed, mut failed, mut unread) = (Ending::Fine, 0, 0, 0);
-    for file in &files {
-        let ending = run_one(file, rate, &mut passed, &mut failed);
-        unread += usize::from(ending == Ending::Unreadable);
-        worst = worst.max(ending);
+    let fits = |file: &&PathBuf| {
+        asked.filter.as_ref().is_none_or(|filter| file.display().to_string().contains(filter))
+    };
+    let files: Vec<PathBuf> = files.iter().filter(fits).cloned().collect();
+    if let (true, Some(filter)) = (files.is_empty(), &asked.filter) {
+        let message = format!("no playtest has `{filter}` in its path");
+        return report(&[Finding::new(Severity::Error, "no-playtest", message)]);
     }
+    let (shard, of) = asked.shard;
+    let files: Vec<&PathBuf> = files.iter().skip(shard - 1).step_by(of).collect();
+    let mut tally = Tally::default();
+    // It shows itself only on a terminal.
+    let bar = ProgressBar::new(files.len() as u64);
+    if let Ok(style) = ProgressStyle::with_template("{pos} of {len} playtests  {msg}") {
+        bar.set_style(style);
+    }
+    for file in files {
+        bar.set_message(file.display().to_string());
+        // What is printed must not mix with the line of progress.
+        bar.suspend(|| run_file(file, asked, &mut tally));
+        bar.inc(1);
+    }
+    bar.finish_and_clear();
+    let Tally { passed, failed, unread, .. } = tally;
     let unread = if unread == 0 { String::new() } else { format!(", {unread} not readable") };
+    if let Some(to) = &asked.coverage {
+        cover(&mut tally, to);
+    }
     say!("\n{passed} passed, {failed} failed{unread}");
-    worst
+    if let Some(to) = &asked.junit {
+        let text = junit(&tally.results);
+        if let Err(error) =
+            text.and_then(|text| std::fs::write(to, text).map_err(|it| it.to_string()))
+        {
+            tally.end(unwritable(to, &error));
+        }
+    }
+    tally.worst.unwrap_or(Ending::Fine)
 }
 
-fn run_one(file: &Path, rate: Option<u32>, passed: &mut usize, failed: &mut usize) -> Ending {
+fn unwritable(to: &Path, error: &str) -> Ending {
+    let message = format!("`{}` cannot be written: {error}", to.display());
+    report(&[Finding::new(Severity::Error, "unwritable", message)])
+}
+
+fn cover(tally: &mut Tally, to: &Path) {
+    let mut tables = Vec::new();
+    for (loaded, coverage) in tally.coverage.values() {
+        let table = CoverageTable::of(&loaded.scene, coverage);
+        crate::coverage::print(&table);
+        tables.push(table);
+    }
+    if to != Path::new("-") {
+        let text = serde_json::to_string_pretty(&tables).map_err(|error| error.to_string());
+        let written =
+            text.and_then(|text| std::fs::write(to, text + "\n").map_err(|it| it.to_string()));
+        if let Err(error) = written {
+            tally.end(unwritable(to, &error));
+        }
+    }
+}
+
+fn run_file(file: &Path, asked: &Tested, tally: &mut Tally) {
+    let unread = |findings: Vec<Finding>, tally: &mut Tally| {
+        tally.end(report(&findings));
+        tally.unread += 1;
+        tally.results.push((file.display().to_string(), Err(findings)));
+    };
     let loaded = match load(file) {
         Ok(loaded) => loaded,
-        Err(findings) => return report(&findings),
+        Err(findings) => return unread(findings, tally),
     };
     let Some(playtest) = &loaded.playtest else {
         let message = format!("`{}` is a scene, not a playtest", file.display());
         let finding = Finding::new(Severity::Error, "no-playtest", message)
             .with_help("a playtest names its scene: scene = \"...\"");
-        return report(&[finding]);
+        return unread(vec![finding], tally);
     };
-    let outcome = run_playtest(playtest, rate);
+    let watched: Result<Vec<Watched>, Finding> =
+        asked.watch.iter().map(|text| Watched::new(text, &loaded.scene)).collect();
+    let watched = match watched {
+        Ok(watched) => watched,
+        Err(finding) => return unread(vec![finding], tally),
+    };
+    let name = loaded.source.name().to_owned();
+    let mut coverage = asked.coverage.as_ref().map(|_| {
+        tally.coverage.remove(&name).map_or_else(Coverage::default, |(_, coverage)| coverage)
+    });
+    let first = asked.rates.first().copied().or(asked.rate);
+    let run = Run { rate: first, watched: &watched, coverage: coverage.as_mut(), ..Run::default() };
+    let outcome = run_playtest_as(playtest, run);
     say!("{}", file.display());
+    print_changes(&outcome.changed, &outcome, playtest);
     for outcome in &outcome.outcomes {
-        *(if outcome.met { &mut *passed } else { &mut *failed }) += 1;
+        *(if outcome.met { &mut tally.passed } else { &mut tally.failed }) += 1;
         print(outcome);
     }
     for halt in outcome.halts.iter().filter(|_| !outcome.passed()) {
         say!("  note {halt}");
     }
-    if outcome.outcomes.is_empty() {
+    let mut fine = outcome.passed();
+    for rate in asked.rates.iter().skip(1) {
+        fine &= same_at(playtest, &outcome, (first, *rate), tally);
+    }
+    if let Some(seeds) = asked.seeds {
+        fine &= is_sturdy(playtest, first, seeds, tally);
+    }
+    match log(playtest, &outcome, asked.update, tally) {
+        Ok(same) => fine &= same,
+        Err(ending) => tally.end(ending),
+    }
+    if outcome.outcomes.is_empty() && playtest.log().is_none() {
         say!("  it expects nothing");
     }
-    if outcome.passed() { Ending::Fine } else { Ending::Findings }
+    tally.end(if fine { Ending::Fine } else { Ending::Findings });
+    tally.results.push((file.display().to_string(), Ok(outcome)));
+    if let Some(coverage) = coverage {
+        tally.coverage.insert(name, (loaded, coverage));
+    }
+}
+
+/// Whether a play is the same at another rate; tells the first difference.
+fn same_at(
+    playtest: &Playtest,
+    first: &Report,
+    (was, rate): (Option<u32>, u32),
+    tally: &mut Tally,
+) -> bool {
+    let run = Run { rate: Some(rate), quick: true, ..Run::default() };
+    let other = run_playtest_as(playtest, run);
+    let different = differences(&playtest.play(), &first.entries, &other.entries);
+    let was = was.unwrap_or(playtest.scene().rate());
+    verdict(tally, different.is_empty(), &format!("the same at {rate} as at {was} ticks a second"));
+    if let Some(difference) = different.first() {
+        say!("       {} differences; first: {difference}", different.len());
+    }
+    different.is_empty()
+}
+
+/// Whether nothing is decided by a few millimetres or milliseconds.
+fn is_sturdy(playtest: &Playtest, rate: Option<u32>, seeds: u64, tally: &mut Tally) -> bool {
+    let jittered = jitter(playtest, rate, seeds);
+    let sturdy = jittered.fragile.is_empty();
+    let what = format!("the same in {seeds} runs that begin up to 5 mm and 5 ms otherwise");
+    verdict(tally, sturdy, &what);
+    for fragile in &jittered.fragile {
+        let (line, expected, seen) = (fragile.line, &fragile.expected, &fragile.seen);
+        say!("       line {line}: {expected}");
+        let (missed, seed) = (fragile.missed, fragile.seed);
+        say!(
+            "         missed in {missed} of {seeds}; first otherwise with seed {seed}, seen: {seen}"
+        );
+    }
+    sturdy
+}
+
+/// Whether the log is the expected one, or writes it.
+fn log(
+    playtest: &Playtest,
+    outcome: &Report,
+    update: bool,
+    tally: &mut Tally,
+) -> Result<bool, Ending> {
+    let Some(path) = playtest.log() else { return Ok(true) };
+    let mut text = Vec::new();
+    let play = playtest.play();
+    write_log(&mut text, &play, &outcome.entries, Level::All)
+        .map_err(|error| unwritable(path, &error.to_string()))?;
+    let text = String::from_utf8_lossy(&text);
+    let expected = match std::fs::read_to_string(path) {
+        Ok(expected) => expected,
+        Err(_) if update => String::new(),
+        Err(error) => {
+            let message = format!("the log `{}` cannot be read: {error}", path.display());
+            let help = "`hazuro test --update` writes it";
+            return Err(report(&[
+                Finding::new(Severity::Error, "unreadable", message).with_help(help)
+            ]));
+        }
+    };
+    let different = differences_of_logs(&expected, &text);
+    if update && expected != text {
+        std::fs::write(path, &*text).map_err(|error| unwritable(path, &error.to_string()))?;
+        say!("  wrote {}: {} differences", path.display(), different.len());
+    } else {
+        verdict(tally, different.is_empty(), &format!("the log is {}", path.display()));
+    }
+    for difference in different.iter().take(TOLD) {
+        say!("       {difference}");
+    }
+    if different.len() > TOLD {
+        say!("       and {} more", different.len() - TOLD);
+    }
+    if !update && !different.is_empty() {
+        say!("       `hazuro test --update` accepts them");
+    }
+    Ok(update || different.is_empty())
+}
+
+fn verdict(tally: &mut Tally, met: bool, what: &str) {
+    *(if met { &mut tally.passed } else { &mut tally.failed }) += 1;
+    say!("  {} {what}", word(met));
+}
+
+fn word(met: bool) -> String {
+    let colour = coloured(&std::io::stdout());
+    if met { paint(colour, "32", "pass") } else { paint(colour, "1;31", "FAIL") }
+}
+
+/// How the values that are watched changed, each with what changed it.
+fn print_changes(changes: &[Changed], report: &Report, playtest: &Playtest) {
+    for line in changed_lines(changes, report, playtest) {
+        say!("  {line}");
+    }
+}
+
+/// A line for each change of a value.
+fn changed_lines(changes: &[Changed], report: &Report, playtest: &Playtest) -> Vec<String> {
+    let line = |changed: &Changed| {
+        let by = changed.event.map(|event| happened(playtest.scene(), &report.entries[..=event]));
+        crate::output::changed(changed, by.as_deref())
+    };
+    changes.iter().map(line).collect()
 }
 
 fn print(outcome: &Outcome) {
-    let colour = coloured(&std::io::stdout());
-    let Outcome { met, expected, seen, line } = outcome;
-    let mut seen = seen.lines();
-    let first = seen.next().unwrap_or_default();
+    let Outcome { met, expected, seen, why, line } = outcome;
     if *met {
-        let seen = if first.is_empty() { String::new() } else { format!("  ({first})") };
-        say!("  {} {expected}{seen}", paint(colour, "32", "pass"));
+        let seen = if seen.is_empty() { String::new() } else { format!("  ({seen})") };
+        say!("  {} {expected}{seen}", word(true));
         return;
     }
-    say!("  {} {expected}", paint(colour, "1;31", "FAIL"));
-    say!("       line {line}; seen: {first}");
-    for more in seen {
+    say!("  {} {expected}", word(false));
+    say!("       line {line}; seen: {seen}");
+    for more in why {
         say!("       {more}");
     }
 }

@@ -8,7 +8,7 @@ use hazuro::scene::{
 use crate::motion_read::word;
 use crate::number_read;
 use crate::one_or_many::Names;
-use crate::playtest_file::ValueKeys;
+use crate::playtest::ValueKeys;
 use crate::reaction_file::{ActionKeys, ByKeys};
 
 /// What is wrong with an action.

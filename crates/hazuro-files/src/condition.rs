@@ -121,6 +121,11 @@ impl Program {
         bad.map_or(Ok(()), Err)
     }
 
+    /// Whether it asks anything of `who`.
+    pub fn asks_of_who(&self) -> bool {
+        self.asks[0].is_some()
+    }
+
     /// The value at a moment.
     ///
     /// # Errors

@@ -13,6 +13,8 @@ use crate::source::Source;
 /// How bad a finding is.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
 pub enum Severity {
+    /// It may be meant so, but is worth a look.
+    Hint,
     /// It can be played, but probably does not do what was meant.
     Warning,
     /// It cannot be played.
@@ -82,6 +84,17 @@ impl Finding {
         Some(format!("{}:{line}:{column}", source.name()))
     }
 
+    /// In one line: the place, the code, and what is wrong.
+    pub fn line(&self) -> String {
+        let place = self.place().map_or(String::new(), |place| format!("{place}: "));
+        format!("{place}{}: {}", self.code, self.message)
+    }
+
+    /// The text it is about, and which bytes of it.
+    pub(crate) fn at_text(&self) -> Option<(&Source, &Range<usize>)> {
+        self.at.as_ref().map(|(source, span)| (source, span))
+    }
+
     /// Where in its text it starts.
     pub(crate) fn start(&self) -> usize {
         self.at.as_ref().map_or(0, |(_, span)| span.start)
@@ -118,6 +131,7 @@ impl Diagnostic for Finding {
         Some(match self.severity {
             Severity::Error => miette::Severity::Error,
             Severity::Warning => miette::Severity::Warning,
+            Severity::Hint => miette::Severity::Advice,
         })
     }
 

@@ -17,6 +17,7 @@
 mod action_read;
 mod check;
 mod condition;
+mod coverage;
 mod detector_file;
 mod detector_read;
 mod detector_write;
@@ -31,13 +32,11 @@ mod number_read;
 mod one_or_many;
 mod parse;
 mod playtest;
-mod playtest_file;
 mod problem;
 mod properties;
 mod reaction_file;
 mod reaction_read;
 mod reaction_write;
-mod run;
 mod scene_file;
 mod scene_read;
 mod scene_write;
@@ -46,22 +45,25 @@ mod script_engine;
 mod shape_keys;
 mod source;
 mod spans;
-mod tape;
+mod testing;
 mod why;
 mod words;
 
-pub use check::check_scene;
+pub use check::{check_playtest, check_scene, findings_json, findings_sarif};
+pub use coverage::{CoverageTable, DetectorRow, ReactionRow, Share, Total};
 pub use finding::{Finding, Severity};
 pub use load::{Loaded, load, load_scene};
 pub use log::{Level, write_log};
-pub use playtest::{Playtest, is_playtest, read_playtest};
-pub use playtest_file::playtest_schema;
+pub use playtest::{Playtest, is_playtest, playtest_schema, read_playtest};
 pub use problem::locate_problem;
-pub use run::{Outcome, Report, run_playtest};
 pub use scene_file::scene_schema;
 pub use scene_read::{read_scene, read_scene_with};
 pub use scene_write::write_scene;
 pub use script::Scripts;
 pub use source::{Format, Source};
+pub use testing::{
+    Changed, Difference, Fragile, Jittered, Outcome, Report, Run, Watched, differences,
+    differences_of_logs, jitter, junit, play_watching, run_playtest, run_playtest_as,
+};
 pub use why::{Answer, Candidate, Firing, GateSeen, Miss, Question, Reacted, explain};
 pub use words::{describe, done, of_reaction, round};

@@ -1,12 +1,14 @@
 //! The structure of reactions in a scene file. Its schema is made from these types.
 
+use std::collections::BTreeMap;
+
 use hazuro::scene::EventKind;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::number_file::GrantKeys;
 use crate::one_or_many::{Names, OneOrMany};
-use crate::playtest_file::ValueKeys;
+use crate::playtest::ValueKeys;
 
 /// The keys of a trigger, one for each event of a detector.
 macro_rules! trigger_keys {
@@ -338,6 +340,9 @@ pub(crate) struct ReactionKeys {
     pub name: Option<String>,
     /// The event it waits for, or a list of them.
     pub on: OneOrMany<TriggerKeys>,
+    /// Findings of `check` that are no mistake here: by code, why not.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub allow: BTreeMap<String, String>,
     /// The name of another reaction, which it replaces where both would react.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub instead_of: Option<String>,

@@ -1,5 +1,7 @@
 //! From a reaction back to its keys.
 
+use std::collections::BTreeMap;
+
 use hazuro::motion::Easing;
 use hazuro::scene::{
     Action, Again, Change, Choose, Destination, HEALTH, Lead, Move, Pace, Reaction, RouteOrder,
@@ -8,7 +10,7 @@ use hazuro::scene::{
 
 use crate::number_read;
 use crate::one_or_many::{Names, OneOrMany};
-use crate::playtest_file::ValueKeys;
+use crate::playtest::ValueKeys;
 use crate::reaction_file::{ActionKeys, ByKeys, ReactionKeys, TriggerKeys};
 
 pub(crate) fn reaction(reaction: &Reaction) -> ReactionKeys {
@@ -23,6 +25,7 @@ pub(crate) fn reaction(reaction: &Reaction) -> ReactionKeys {
     let again = reaction.when_again();
     ReactionKeys {
         name: reaction.name().map(Into::into),
+        allow: BTreeMap::new(),
         on: triggers(reaction.triggers()),
         instead_of: reaction.replaces().map(Into::into),
         order: (reaction.place() != 0).then(|| reaction.place()),

@@ -207,6 +207,9 @@ featured! {
         /// How many more of it are kept ready to be spawned.
         #[serde(skip_serializing_if = "Option::is_none")]
         stock: Option<u32>,
+        /// Findings of `check` that are no mistake here: by code, why not.
+        #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+        allow: BTreeMap<String, String>,
     }
 }
 
@@ -230,6 +233,9 @@ featured! {
         /// A quaternion, as in glTF.
         #[serde(skip_serializing_if = "Option::is_none")]
         rotation: Option<[f64; 4]>,
+        /// Findings of `check` that are no mistake here: by code, why not.
+        #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+        allow: BTreeMap<String, String>,
     }
 }
 
@@ -275,6 +281,9 @@ pub(crate) struct HeadKeys {
     /// Files of script functions, from the folder of this one.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub scripts: Vec<String>,
+    /// Findings of `check` that are no mistake anywhere in this scene: by code, why not.
+    #[serde(skip_serializing_if = "BTreeMap::is_empty")]
+    pub allow: BTreeMap<String, String>,
 }
 
 /// A scene: entities, kinds, reactions and texts.

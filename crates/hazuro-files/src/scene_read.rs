@@ -1,5 +1,6 @@
 //! From the structure of a scene file to a scene.
 
+use std::collections::BTreeMap;
 use std::path::Path;
 
 use hazuro::Scene;
@@ -264,18 +265,25 @@ impl<'a> Reader<'a> {
                 },
             );
         }
+        let allowed = |builder: SceneBuilder, field: Field, all: &BTreeMap<String, String>| {
+            all.iter().fold(builder, |it, (finding, why)| it.allow(field.clone(), finding, why))
+        };
+        builder = allowed(builder, Field::ROOT, &head.allow);
         for (name, effect) in &keys.effect {
             let field = Field::ROOT.key("effect").key(name);
             builder = builder.effect(self.effect(name, effect, &field));
         }
         for (name, kind) in &keys.kind {
-            builder = builder.kind(self.kind(name, kind, &Field::ROOT.key("kind").key(name)));
+            let field = Field::ROOT.key("kind").key(name);
+            builder = allowed(builder.kind(self.kind(name, kind, &field)), field, &kind.allow);
         }
         for (index, entity) in keys.entity.iter().enumerate() {
-            builder = builder.entity(self.entity(entity, &Field::ROOT.key("entity").item(index)));
+            let field = Field::ROOT.key("entity").item(index);
+            builder = allowed(builder.entity(self.entity(entity, &field)), field, &entity.allow);
         }
         for (index, reaction) in keys.reaction.iter().enumerate() {
             let field = Field::ROOT.key("reaction").item(index);
+            builder = allowed(builder, field.clone(), &reaction.allow);
             if let Some(reaction) = self.reaction(reaction, &field) {
                 builder = builder.reaction(reaction);
             } else {

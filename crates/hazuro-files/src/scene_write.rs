@@ -1,12 +1,15 @@
 //! From a scene back to a scene file.
 
+use std::collections::BTreeMap;
+
 use hazuro::Scene;
 use hazuro::geometry::Pose;
 use hazuro::glam::DQuat;
-use hazuro::scene::{Admit, Body, Detectors, Entity, Floor, Kind, Part, SceneBuilder, Text};
+use hazuro::scene::{Admit, Body, Detectors, Entity, Field, Floor, Kind, Part, SceneBuilder, Text};
 
 use crate::detector_file::PromptKeys;
 use crate::one_or_many::TextKeys;
+use crate::reaction_file::ReactionKeys;
 use crate::scene_file::{
     AdmitKeys, BodyKeys, EntityKeys, FloorKeys, HeadKeys, KindKeys, PartKeys, RefuseKeys,
     SceneKeys, SolidKeys, ZoneKeys,
@@ -45,10 +48,32 @@ pub fn write_scene(scene: &Scene) -> String {
             flags: scene.flags().clone(),
             language: (scene.language() != SceneBuilder::LANGUAGE).then(|| scene.language().into()),
             scripts: scene.scripts().to_vec(),
+            allow: allowed(scene, &Field::ROOT),
         },
-        kind: scene.kinds().iter().map(|kind| (kind.name().to_owned(), write_kind(kind))).collect(),
-        entity: scene.described().map(|id| write_entity(scene.entity(id))).collect(),
-        reaction: scene.reactions().iter().map(reaction_write::reaction).collect(),
+        kind: scene
+            .kinds()
+            .iter()
+            .map(|kind| {
+                let allow = allowed(scene, &Field::ROOT.key("kind").key(kind.name()));
+                (kind.name().to_owned(), KindKeys { allow, ..write_kind(kind) })
+            })
+            .collect(),
+        entity: scene
+            .described()
+            .map(|id| {
+                let allow = allowed(scene, &Field::ROOT.key("entity").item(id.index()));
+                EntityKeys { allow, ..write_entity(scene.entity(id)) }
+            })
+            .collect(),
+        reaction: scene
+            .reactions()
+            .iter()
+            .enumerate()
+            .map(|(index, reaction)| {
+                let allow = allowed(scene, &Field::ROOT.key("reaction").item(index));
+                ReactionKeys { allow, ..reaction_write::reaction(reaction) }
+            })
+            .collect(),
         effect: scene
             .effects()
             .iter()
@@ -57,6 +82,12 @@ pub fn write_scene(scene: &Scene) -> String {
         texts: scene.texts().iter().map(|(key, text)| (key.clone(), write_text(text))).collect(),
     };
     toml::to_string(&keys).expect("a scene is tables of text keys and plain values")
+}
+
+/// The findings allowed at a field: by code, why.
+fn allowed(scene: &Scene, field: &Field) -> BTreeMap<String, String> {
+    let here = scene.allowances().iter().filter(|it| it.field == *field);
+    here.map(|it| (it.finding.clone(), it.because.clone())).collect()
 }
 
 fn write_text(text: &Text) -> TextKeys {
@@ -73,6 +104,7 @@ fn write_text(text: &Text) -> TextKeys {
 macro_rules! with_features {
     ($owner:ident, $keys:ident { $($own:tt)* }) => {
         $keys {
+            allow: BTreeMap::new(),
             tags: $owner.own_tags().to_vec(),
             layers: $owner.own_layers().to_vec(),
             scale: $owner.own_scale(),

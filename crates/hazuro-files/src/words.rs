@@ -5,13 +5,18 @@ use hazuro::scene::{
 };
 use hazuro::{Button, EntityId, Input, Scene, Spot, Target};
 
-/// An input in words.
-pub fn done(scene: &Scene, input: &Input) -> String {
-    let place = |target: &Target| match target {
+/// A place in words.
+pub(crate) fn place_words(scene: &Scene, target: &Target) -> String {
+    match target {
         Target::Entity(entity) => scene.name(*entity).to_owned(),
         Target::Place(place) => format!("[{}, {}, {}]", place.x, place.y, place.z),
         Target::Pose(pose) => format!("{}", pose.position),
-    };
+    }
+}
+
+/// An input in words.
+pub fn done(scene: &Scene, input: &Input) -> String {
+    let place = |target: &Target| place_words(scene, target);
     match input {
         Input::Walk { who, to } => format!("{} walks to {}", scene.name(*who), place(to)),
         Input::WalkAlong { who, through } => {

@@ -35,6 +35,7 @@
 //! unturned body faces -Z. The same input gives the same log, bit for bit, on any machine.
 
 mod bodies;
+mod chance;
 mod detect;
 pub mod geometry;
 mod mix;
@@ -47,6 +48,7 @@ mod state;
 mod time;
 pub mod why;
 
+pub use chance::Chance;
 pub use glam;
 
 pub use detect::probe::ProbeRay;

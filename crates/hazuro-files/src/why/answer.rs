@@ -105,7 +105,7 @@ pub struct Miss {
 }
 
 impl Miss {
-    pub(super) fn of(scene: &Scene, verdict: &Verdict) -> Self {
+    pub(crate) fn of(scene: &Scene, verdict: &Verdict) -> Self {
         let missing = verdict.missing().map(hazuro::why::Missing::amount);
         Self {
             gate: verdict.gate.code(),

@@ -53,6 +53,17 @@ pub struct Question {
 }
 
 impl Question {
+    /// About any event of a kind.
+    pub(crate) fn of(event: EventKind) -> Self {
+        let (on, cue, who, rate) = (None, None, None, None);
+        Self { event, on, cue, who, from: Time::ZERO, until: Time::MAX, rate }
+    }
+
+    /// About an event of a detector.
+    pub(crate) fn about(event: EventKind, on: EntityId) -> Self {
+        Self { on: Some(on), ..Self::of(event) }
+    }
+
     /// About an event, by the names in the scene. `on` is the detector, or the name of a cue.
     ///
     /// # Errors
@@ -78,8 +89,7 @@ impl Question {
             return Err(Fault::NoDetector { event: kind, detector, name, relative: None });
         }
         let who = who.map(|who| scene.entity_id(who)).transpose()?;
-        let (from, until, rate) = (Time::ZERO, Time::MAX, None);
-        Ok(Self { event: kind, on, cue, who, from, until, rate })
+        Ok(Self { on, cue, who, ..Self::of(kind) })
     }
 
     /// Whether an event is what is asked about.

@@ -8,6 +8,7 @@ mod handler;
 mod intents;
 mod legwork;
 mod looking;
+mod offer;
 mod pending;
 mod places;
 mod players;
@@ -27,6 +28,7 @@ pub use act::{Act, Lent};
 use dispatch::Instant;
 pub use entry::{By, Entry, Problem};
 pub use handler::{Failure, HandlerId, Outcome, Place};
+pub use offer::Offer;
 pub use running::Running;
 use watch::Watch;
 
@@ -39,7 +41,7 @@ use crate::scene::{
     Action, Detector, EntityId, EntityKey, Facts, Fault, Ground, Limits, Scene, Trigger,
 };
 use crate::space::Space;
-use crate::state::{Awareness, Event, Input, Moment, Sighting, State, Target};
+use crate::state::{Awareness, Cause, Event, Input, Moment, Sighting, State, Target};
 use crate::why::{Unwitnessed, Witness};
 
 /// A running scene, stepped tick by tick.
@@ -123,7 +125,14 @@ impl Play {
 
     /// As [`advance`](Self::advance), with somebody listening to the gates.
     pub fn advance_witnessed<W: Witness>(&mut self, until: Time, witness: &mut W) -> &[Entry] {
-        self.run(until, witness);
+        self.run(until, false, witness);
+        &self.beside.entries
+    }
+
+    /// Plays through the next moment at which something happens, which all happens, or until
+    /// `until` if nothing does before; gives what happened, in order.
+    pub fn advance_moment<W: Witness>(&mut self, until: Time, witness: &mut W) -> &[Entry] {
+        self.run(until, true, witness);
         &self.beside.entries
     }
 
@@ -191,6 +200,22 @@ impl Play {
     pub fn drive(&mut self, who: impl EntityKey, to: impl Into<Target>) -> Result<(), Fault> {
         let (who, to, until) = (self.scene.entity_id(who)?, to.into(), self.next_tick());
         self.schedule(self.state.now, Input::Drive { who, to, until });
+        Ok(())
+    }
+
+    /// Lets an entity begin at another place or pose in the world than the scene's. Once the play
+    /// has begun it is [put](Self::place) there.
+    ///
+    /// # Errors
+    /// If the scene has no such entity.
+    pub fn begin_at(&mut self, who: impl EntityKey, at: impl Into<Target>) -> Result<(), Fault> {
+        let (who, at) = (self.scene.entity_id(who)?, at.into());
+        if self.state.started {
+            self.schedule(self.state.now, Input::Place { who, at });
+        } else {
+            intents::place(&self.scene, &mut self.state, who, at);
+            self.beside.watch.disturb(&self.scene, &self.state, who, Cause::Appear);
+        }
         Ok(())
     }
 
@@ -436,41 +461,4 @@ impl Play {
     fn next_tick(&self) -> Time {
         Time::of_tick(self.state.now.tick(self.rate) + 1, self.rate)
     }
-}
-
-/// Something that a player may use now.
-///
-/// ```
-/// use hazuro::{Play, Scene, Time, geometry::Shape, scene::{Body, Entity, Prompt}};
-/// let body = Body::new(Shape::Capsule { radius: 0.3, height: 1.8 });
-/// let scene = Scene::builder("Yard")
-///     .entity(Entity::new("miller").player(true).body(body))
-///     .entity(
-///         Entity::new("lever")
-///             .at([1.0, 1.0, 0.0])
-///             .prompt(Prompt { caption: "Pull".into(), ..Prompt::default() }),
-///     )
-///     .build()?;
-/// let mut play = Play::new(scene);
-/// play.advance(Time::from_secs(0.1));
-/// let offers = play.offers("miller")?;
-/// assert_eq!((offers[0].key, offers[0].caption), ("KeyE", "Pull"));
-/// # Ok::<(), Box<dyn std::error::Error>>(())
-/// ```
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub struct Offer<'a> {
-    /// The entity with the prompt.
-    pub prompt: EntityId,
-    /// What to highlight: the nearest of it and its ancestors that is marked so, or else itself.
-    pub highlight: EntityId,
-    /// The key to press, as W3C UI Events name it.
-    pub key: &'a str,
-    /// What is offered, in a word or two.
-    pub caption: &'a str,
-    /// More about it.
-    pub detail: &'a str,
-    /// How many seconds the key must be held.
-    pub hold: f64,
-    /// How much of that is over, from 0 to 1.
-    pub progress: f64,
 }

@@ -58,7 +58,7 @@ impl Act<'_> {
             Choose::Random => {
                 // Each order is as likely. Source: R. Durstenfeld, "Random permutation", 1964.
                 for last in (1..to.len()).rev() {
-                    let other = (self.state.random() * (last + 1) as f64) as usize;
+                    let other = (self.state.chance.next() * (last + 1) as f64) as usize;
                     to.swap(last, other.min(last));
                 }
             }

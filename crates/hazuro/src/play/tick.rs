@@ -11,8 +11,8 @@ use super::running::stop;
 use super::{Play, intents};
 
 impl Play {
-    /// Plays until `until`.
-    pub(super) fn run<W: Witness>(&mut self, until: Time, witness: &mut W) {
+    /// Plays until `until`, or only through the first moment at which something happens.
+    pub(super) fn run<W: Witness>(&mut self, until: Time, only_one: bool, witness: &mut W) {
         self.beside.entries.clear();
         self.beside.watch.heard.clear();
         if self.state.now >= until {
@@ -26,8 +26,16 @@ impl Play {
         while let Some(input) = self.state.agenda.take_at_once() {
             self.take_in(input, witness);
         }
-        while self.happen(until, witness) {}
-        self.state.now = until;
+        let mut end = until;
+        loop {
+            if only_one && let Some(first) = self.beside.entries.first() {
+                end = end.min(first.time() + Time::from_nanos(1));
+            }
+            if !self.happen(end, witness) {
+                break;
+            }
+        }
+        self.state.now = self.state.now.max(end);
         self.beside.watch.refresh(&self.scene, &self.state);
     }
 

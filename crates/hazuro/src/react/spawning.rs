@@ -5,7 +5,7 @@ use glam::DVec3;
 use crate::Time;
 use crate::geometry::Pose;
 use crate::scene::{EntityId, SpawnerSpec};
-use crate::state::{Cause, Item, Spawned, State};
+use crate::state::{Cause, Item, Spawned};
 
 use super::Doing;
 
@@ -54,7 +54,7 @@ impl Doing<'_> {
     /// Any place in a spawner's zone, turned anyhow.
     fn anywhere_in(&mut self, spawner: EntityId) -> Pose {
         let here = self.state.pose(self.scene, spawner, self.state.now);
-        let turned = std::f64::consts::TAU * self.state.random();
+        let turned = std::f64::consts::TAU * self.state.chance.next();
         let Some(zone) =
             self.scene.thing(spawner).zone.as_deref().filter(|it| !it.form.is_endless())
         else {
@@ -62,7 +62,7 @@ impl Doing<'_> {
         };
         let bounds = zone.form.bounds(&here);
         for _ in 0..TRIES {
-            let share = DVec3::from_array([(); 3].map(|()| self.state.random()));
+            let share = DVec3::from_array([(); 3].map(|()| self.state.chance.next()));
             let position = bounds.min + (bounds.max - bounds.min) * share;
             if zone.form.distance_to_point(&here, position) == 0.0 {
                 return Pose::at(position).turned(turned);
@@ -86,18 +86,5 @@ impl Doing<'_> {
         self.after.spawned = Some(what);
         self.after.disturbed.push((what, Cause::Appear));
         Ok(what)
-    }
-}
-
-impl State {
-    /// A number from 0 to below 1 by chance. Source: S. Vigna's public-domain `SplitMix64`, after
-    /// G. L. Steele, D. Lea, C. H. Flood, "Fast Splittable Pseudorandom Number Generators", 2014.
-    pub(crate) fn random(&mut self) -> f64 {
-        self.chance = self.chance.wrapping_add(0x9e37_79b9_7f4a_7c15);
-        let mut z = self.chance;
-        z = (z ^ (z >> 30)).wrapping_mul(0xbf58_476d_1ce4_e5b9);
-        z = (z ^ (z >> 27)).wrapping_mul(0x94d0_49bb_1331_11eb);
-        z ^= z >> 31;
-        (z >> 11) as f64 / (1_u64 << 53) as f64
     }
 }

@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use super::{Effect, Entity, Kind, Reaction, Scene, SceneErrors, Text, resolve};
+use super::{Allowance, Effect, Entity, Kind, Reaction, Scene, SceneErrors, Text, resolve};
 
 /// A scene being described; [`build`](Self::build) checks it.
 ///
@@ -31,6 +31,7 @@ pub struct SceneBuilder {
     pub(super) scripts: Vec<String>,
     pub(super) gravity: f64,
     pub(super) floor: Floor,
+    pub(super) allowances: Vec<Allowance>,
 }
 
 /// The level ground below everything, on which falls whatever finds nothing else to fall on. It is
@@ -80,6 +81,7 @@ impl SceneBuilder {
             scripts: Vec::new(),
             gravity: Self::GRAVITY,
             floor: Floor::default(),
+            allowances: Vec::new(),
         }
     }
 

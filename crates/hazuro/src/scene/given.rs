@@ -1,11 +1,11 @@
 //! What an entity has been given: its own, or else its kind's.
 
-use crate::geometry::{Aabb, Form, Pose, Shape};
+use crate::geometry::{Aabb, Convex, Form, Pose, Shape, overlaps};
 
 use super::features::Features;
 use super::{
-    Body, Camera, Carry, Detector, Detectors, EntityId, Footing, Limits, Pickup, Pointer, Probe,
-    Prompt, ReactionId, Route, Scene, Seeker, Sight, Spawner, Touch, Zone,
+    Body, Camera, Carry, Detector, Detectors, EntityId, Footing, Limits, Pickup, PlacedPart,
+    Pointer, Probe, Prompt, ReactionId, Route, Scene, Seeker, Sight, Spawner, Touch, Zone,
 };
 
 macro_rules! given {
@@ -95,6 +95,26 @@ impl Scene {
     /// The form of what a zone or touch detector of an entity detects with, in its own axes.
     pub fn region_form(&self, entity: EntityId, detector: Detector) -> Option<&Form> {
         self.thing(entity).region(detector).map(|region| region.form)
+    }
+
+    /// Whether a zone or touch detector of an entity at a pose would meet a body, or else a solid,
+    /// at another, whether it admits it or not.
+    pub fn would_meet(
+        &self,
+        (on, detector, at): (EntityId, Detector, &Pose),
+        (who, there): (EntityId, &Pose),
+    ) -> bool {
+        let Some(region) = self.thing(on).region(detector) else { return false };
+        let meets = |(offset, piece): (Pose, &Convex)| {
+            let mut own = region.form.pieces();
+            own.any(|(place, shape)| overlaps(shape, &(*at * place), piece, &(*there * offset)))
+        };
+        let thing = self.thing(who);
+        let parts = thing.body.iter().flat_map(|body| &body.parts).flat_map(PlacedPart::pieces);
+        match &thing.solid {
+            Some(solid) if thing.body.is_none() => solid.form.pieces().any(meets),
+            _ => parts.into_iter().any(meets),
+        }
     }
 
     /// The bounds of an entity's body at a pose, in metres, if it has one.

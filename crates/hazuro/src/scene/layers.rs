@@ -13,7 +13,7 @@ use super::{Fault, nearest};
 /// assert!(scene.layers(["stoen"]).is_err());
 /// # Ok::<(), hazuro::scene::SceneErrors>(())
 /// ```
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 pub struct Layers(pub(crate) u64);
 
 impl Layers {

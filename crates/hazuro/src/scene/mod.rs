@@ -2,6 +2,7 @@
 
 mod action;
 mod admit;
+mod allow;
 mod body;
 mod builder;
 mod carry;
@@ -40,6 +41,7 @@ use std::collections::{BTreeMap, BTreeSet, HashMap};
 pub use action::{Action, Change, HEALTH, Switch, WALK, Wait};
 pub(crate) use admit::Admission;
 pub use admit::{Admit, Clause};
+pub use allow::Allowance;
 pub use body::{Body, Legs, Part};
 pub use builder::{Floor, SceneBuilder};
 pub use carry::{Carry, STRENGTH, Throw};
@@ -137,6 +139,7 @@ pub struct Scene {
     conditional: Vec<EntityId>,
     gravity: f64,
     floor: Floor,
+    allowances: Vec<Allowance>,
     /// The level ground below everything, if there is one: how high it lies.
     floor_height: Option<f64>,
     has_movers: bool,
@@ -160,7 +163,7 @@ impl PartialEq for Scene {
             && (&self.texts, &self.language) == (&other.texts, &other.language)
             && (&self.counts, &self.flags) == (&other.counts, &other.flags)
             && (self.gravity, self.floor) == (other.gravity, other.floor)
-            && self.scripts == other.scripts
+            && (&self.scripts, &self.allowances) == (&other.scripts, &other.allowances)
     }
 }
 

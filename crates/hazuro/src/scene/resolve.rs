@@ -68,7 +68,9 @@ pub(super) fn resolve(mut scene: SceneBuilder) -> Result<Scene, SceneErrors> {
     let widest = prompts.map(|prompt| prompt.told.reach + prompt.told.margin).fold(0.0, f64::max);
     let has_pointers = senses().any(|senses| senses.pointer.is_some());
     let SceneBuilder { title, rate, seed, kinds, entities, reactions, effects, .. } = scene;
-    let SceneBuilder { texts, language, counts, flags, scripts, gravity, floor, .. } = scene;
+    let SceneBuilder {
+        texts, language, counts, flags, scripts, gravity, floor, allowances, ..
+    } = scene;
     let has_movers = things.iter().any(|thing| thing.mover.is_some());
     let blocks = |thing: &Thing| thing.body.as_ref().is_some_and(|body| body.blocks);
     let has_blocking_bodies = things.iter().any(blocks);
@@ -100,6 +102,7 @@ pub(super) fn resolve(mut scene: SceneBuilder) -> Result<Scene, SceneErrors> {
         conditional,
         gravity,
         floor,
+        allowances,
         floor_height: None,
         has_movers,
         has_blocking_bodies,

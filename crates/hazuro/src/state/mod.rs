@@ -30,12 +30,12 @@ pub(crate) use trips::{HeldUp, Phase, Spawned, Trip};
 pub use values::Reading;
 pub(crate) use values::{Active, Meter, Values};
 
-use crate::Time;
 use crate::geometry::Pose;
 use crate::motion::Travel;
 use crate::scene::{
     Detector, EntityId, LimitsSpec, ReactionId, Scene, StatId, Switch, TagId, WALK,
 };
+use crate::{Chance, Time};
 
 /// How one entity is now.
 #[derive(Clone, Debug, PartialEq, Hash)]
@@ -145,7 +145,7 @@ pub struct State {
     /// How often each choice of destinations has been gone through in turn.
     pub(crate) turns: BTreeMap<Vec<EntityId>, u64>,
     /// Where chance has got to.
-    pub(crate) chance: u64,
+    pub(crate) chance: Chance,
     /// How often each subject has collected each pickup that is limited.
     pub(crate) collected: BTreeMap<(EntityId, EntityId), u64>,
     /// Pickups that were left lying by somebody who is there.
@@ -169,7 +169,7 @@ impl State {
             live: scene.ids().map(|entity| Self::at_start(scene, entity)).collect(),
             values: Values { counts: scene.counts().clone(), flags: scene.flags().clone() },
             wear: vec![Wear::default(); scene.reactions().len()],
-            chance: scene.seed(),
+            chance: Chance::new(scene.seed()),
             ..Self::default()
         }
     }

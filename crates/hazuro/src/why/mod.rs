@@ -5,12 +5,14 @@
 //! never even gathered.
 
 pub(crate) mod asked;
+mod coverage;
 mod evidence;
 mod gate;
 mod notebook;
 
 use crate::scene::EntityId;
 
+pub use coverage::{Coverage, Ran, Tried};
 pub use evidence::{Evidence, Missing};
 pub use gate::{Chain, Gate, Verdict};
 pub(crate) use gate::{Check, go_on, run};

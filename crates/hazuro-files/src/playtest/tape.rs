@@ -3,11 +3,11 @@
 use hazuro::scene::{Action, Detector, Field, Throw};
 use hazuro::{Button, EntityId, Input, Spot, Target, Time};
 
-use crate::playtest::Reader;
-use crate::playtest_file::{PlaceKeys, SpotKeys, TapeKeys};
+use super::Reader;
+use super::file::{PlaceKeys, SpotKeys, TapeKeys};
 
 impl Reader<'_> {
-    fn place(&mut self, place: &PlaceKeys, field: &Field) -> Option<Target> {
+    pub(super) fn place(&mut self, place: &PlaceKeys, field: &Field) -> Option<Target> {
         match place {
             PlaceKeys::Name(name) => self.entity(name, field).map(Target::Entity),
             PlaceKeys::Place(place) => {
@@ -60,6 +60,7 @@ impl Reader<'_> {
             ("grab", keys.grab.is_some()),
             ("drop", keys.drop.is_some()),
             ("throw", keys.throw.is_some()),
+            ("poke", keys.poke.is_some()),
         ];
         let spots = [
             ("pointer", &keys.pointer, Button::Stays),
@@ -75,7 +76,7 @@ impl Reader<'_> {
         let [verb] = verbs.as_slice() else {
             let message = "an entry of a tape does one thing";
             let help = "give one of: walk_to, walk_along, follow, halt, jump, drive_to, place_at, \
-                        face, grab, drop, throw, press, release, hold, interact, pointer, \
+                        face, grab, drop, throw, poke, press, release, hold, interact, pointer, \
                         pointer_down, pointer_up, click, cue";
             self.error(field, "one-action", message, help);
             return None;
@@ -84,6 +85,10 @@ impl Reader<'_> {
             let help = "a walk takes as long as it takes; `drive_to` takes `over` seconds";
             let message = "`over` goes with `drive_to` and `hold`";
             self.error(&field.key("over"), "no-partner", message, help);
+        }
+        if keys.event.is_some() && *verb != "poke" {
+            let message = "`event` goes with `poke`";
+            self.error(&field.key("event"), "no-partner", message, "leave it out");
         }
         if keys.near.is_some() && *verb != "follow" {
             let message = "`near` goes with `follow`";
@@ -198,6 +203,9 @@ impl Reader<'_> {
             let help = "give its body a jump = height, in metres";
             self.error(&field.key("jump"), "cannot-jump", &message, help);
         }
+        if let Some(name) = &keys.poke {
+            return self.poke(keys, name, who, field);
+        }
         Some(Input::Act(if let Some(thing) = &keys.grab {
             let what = self.entity(thing, &field.key("grab"))?;
             if !self.scene.has(what, Detector::Carry) {
@@ -218,6 +226,27 @@ impl Reader<'_> {
         } else {
             Action::Halt(who)
         }))
+    }
+
+    /// A detector that is made to fire by hand.
+    fn poke(&mut self, keys: &TapeKeys, name: &str, who: EntityId, field: &Field) -> Option<Input> {
+        let on = self.entity(name, &field.key("poke"))?;
+        let event = if let Some(word) = &keys.event {
+            let field = field.key("event");
+            let event = self.event_kind(word, &field)?;
+            self.detects(on, event, &field);
+            event
+        } else {
+            let opens = |sort: Detector| sort.opens().filter(|_| self.scene.has(on, sort));
+            let Some(event) = Detector::ALL.into_iter().find_map(opens) else {
+                let message = format!("`{name}` has no detector to fire");
+                let help = "name an entity with a zone or another detector";
+                self.error(&field.key("poke"), "no-detector", &message, help);
+                return None;
+            };
+            event
+        };
+        Some(Input::Act(Action::Send { event, on, who: Some(who) }))
     }
 
     fn must_walk(&mut self, (who, name): (EntityId, &str), field: &Field) {

@@ -17,6 +17,9 @@ pub(crate) struct PlaytestKeys {
     /// What must and must not happen.
     #[serde(default)]
     pub expect: Vec<ExpectKeys>,
+    /// A log that the play must give again, from the folder of this file. `hazuro test --update`
+    /// writes it.
+    pub log: Option<String>,
 }
 
 /// A place in the world, or the entity that is there.
@@ -63,6 +66,11 @@ pub(crate) struct TapeKeys {
     pub place_at: Option<PlaceKeys>,
     /// Turn that way at once.
     pub face: Option<PlaceKeys>,
+    /// Make a detector fire by hand with `who` as its subject, without going there.
+    pub poke: Option<String>,
+    /// With `poke`: which of its events; the one with which it begins to detect unless said
+    /// otherwise.
+    pub event: Option<String>,
     /// Press this key, as W3C UI Events name it.
     pub press: Option<String>,
     /// Let go of this key.
@@ -93,12 +101,23 @@ pub(crate) enum SpotKeys {
     Pixel([f64; 2]),
 }
 
-/// What must or must not happen: an `event`, or the `value` of an expression.
+/// What must or must not happen: an `event`, events `in_order`, the `value` of an expression, the
+/// `place` of somebody, what is `offered`, or what is `visible`.
 #[derive(Clone, Debug, Default, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub(crate) struct ExpectKeys {
     /// The word of the event.
     pub event: Option<String>,
+    /// Events that must happen one after another; others may come between.
+    pub in_order: Option<Vec<ExpectKeys>>,
+    /// Where `who` must be.
+    pub place: Option<PlaceKeys>,
+    /// With `place`: how far from there it may be, in metres; a centimetre unless said otherwise.
+    pub within: Option<f64>,
+    /// A prompt that must be offered to `who`.
+    pub offered: Option<String>,
+    /// An entity that must be shown, itself and its ancestors.
+    pub visible: Option<String>,
     /// Its detector, or the name of a cue.
     pub on: Option<String>,
     /// Its subject. With `value`: whom `who` means in the expression.
@@ -113,15 +132,21 @@ pub(crate) struct ExpectKeys {
     pub after: Option<f64>,
     /// At this many seconds at the latest.
     pub by: Option<f64>,
+    /// Not before the one and not after the other, in seconds.
+    pub between: Option<[f64; 2]>,
     /// Exactly so often; at least once unless said otherwise.
     pub times: Option<usize>,
+    /// So often or more.
+    pub at_least: Option<usize>,
+    /// So often or less.
+    pub at_most: Option<usize>,
     /// Not once.
     pub never: Option<bool>,
     /// An expression over `count` and `time`.
     pub value: Option<String>,
-    /// With `value`: what it is.
+    /// With `value`: what it is. With `offered` and `visible`: whether; true unless said otherwise.
     pub is: Option<ValueKeys>,
-    /// With `value`: when, in seconds; at the end unless said otherwise.
+    /// With all but events: when, in seconds; at the end unless said otherwise.
     pub at: Option<f64>,
 }
 

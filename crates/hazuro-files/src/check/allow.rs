@@ -1,0 +1,70 @@
+//! What a scene allows though it looks like a mistake.
+
+use hazuro::scene::nearest;
+
+use super::Checker;
+
+/// The findings that a scene can allow.
+pub(super) const CODES: [&str; 32] = [
+    "admits-to-nothing",
+    "always-competes",
+    "each-tick",
+    "for-everyone",
+    "height-of-centre",
+    "hides-only",
+    "hits-itself",
+    "missing-language",
+    "missing-text",
+    "never-given",
+    "never-happens",
+    "never-left-home",
+    "never-met",
+    "never-over",
+    "never-set-off",
+    "no-camera",
+    "no-margin",
+    "off-for-good",
+    "once-per-part",
+    "out-of-reach",
+    "restores-a-number",
+    "sets-itself-off",
+    "smaller-than-view",
+    "starts-inside",
+    "teleports-in-place",
+    "teleports-into-solid",
+    "teleports-into-zone",
+    "tested-too-early",
+    "too-late",
+    "twice-the-same",
+    "unsent-cue",
+    "used-up",
+];
+
+/// Leaves out what is allowed, and looks at the allowances themselves.
+pub(super) fn settle(checker: &mut Checker<'_>) {
+    for allowance in checker.scene.allowances() {
+        let before = checker.found.len();
+        checker.found.retain(|(field, finding)| {
+            finding.code() != allowance.finding || !field.is_within(&allowance.field)
+        });
+        let field = if allowance.field.steps().is_empty() {
+            allowance.field.key("scene")
+        } else {
+            allowance.field.clone()
+        };
+        let field = field.key("allow").key(&allowance.finding);
+        let code = &allowance.finding;
+        if allowance.because.trim().is_empty() {
+            let message = format!("`{code}` is allowed without a reason");
+            let help = format!("say why: allow = {{ {code} = \"...\" }}");
+            checker.warn(&field, "no-reason", message, help);
+        } else if before == checker.found.len() {
+            let message = format!("there is no `{code}` here to allow");
+            let help = match nearest(code, CODES) {
+                Some(nearest) if nearest != *code => format!("did you mean `{nearest}`?"),
+                _ => "take it away".into(),
+            };
+            checker.hint(&field, "nothing-to-allow", message, help);
+        }
+    }
+}

@@ -1,0 +1,212 @@
+//! Who can set off what.
+
+use std::collections::{BTreeMap, HashSet};
+
+use hazuro::scene::{Among, Detector};
+use hazuro::{EntityId, Scene};
+
+use super::{Checker, can_be_switched_on};
+
+pub(super) fn check(checker: &mut Checker<'_>) {
+    let mut subjects = Subjects::default();
+    for id in checker.scene.ids() {
+        entity(checker, &mut subjects, id);
+    }
+}
+
+/// What may be detected, by what is looked for: whoever is unlike all before him first.
+#[derive(Default)]
+struct Subjects(BTreeMap<(bool, bool, bool, bool), Vec<EntityId>>);
+
+/// Whom a detector may detect.
+#[derive(Clone, Copy)]
+struct Wanted {
+    among: Among,
+    players: bool,
+    /// What such a subject has, in words.
+    what: &'static str,
+}
+
+impl Subjects {
+    fn of(&mut self, scene: &Scene, wanted: Wanted) -> &[EntityId] {
+        let Wanted { among, players, .. } = wanted;
+        let key = (among.solids, among.bodies, among.zones, players);
+        self.0.entry(key).or_insert_with(|| {
+            let fits = |id: &EntityId| {
+                ((among.solids && scene.is_solid(*id))
+                    || (among.bodies && scene.has_body(*id))
+                    || (among.zones && scene.has_zone(*id)))
+                    && (!players || scene.is_player(*id))
+                    || (players && !among.bodies && scene.is_player(*id))
+            };
+            // Whether one is admitted depends on little: of those alike one is asked first.
+            let mut seen = HashSet::new();
+            let (mut first, mut rest) = (Vec::new(), Vec::new());
+            for id in scene.ids().filter(fits) {
+                let kind = scene.kind_of(id).map(hazuro::scene::Kind::name);
+                let tags: Vec<&str> = scene.tags_of(id).collect();
+                let like = (kind, tags, scene.layers_of(id), scene.is_player(id));
+                let list = if seen.insert(like) { &mut first } else { &mut rest };
+                list.push(id);
+            }
+            first.append(&mut rest);
+            first
+        })
+    }
+}
+
+fn entity(checker: &mut Checker<'_>, subjects: &mut Subjects, id: EntityId) {
+    let scene = checker.scene;
+    let found: Vec<Detector> = Detector::ALL
+        .into_iter()
+        .filter(|sort| sort.opens().is_some() && scene.has(id, *sort))
+        .collect();
+    if found.is_empty() {
+        if scene.entity(id).own_admit().is_some() {
+            admits_to_nothing(checker, id);
+        }
+        return;
+    }
+    for detector in &found {
+        never_set_off(checker, subjects, id, *detector);
+    }
+    off_for_good(checker, id, found[0]);
+}
+
+fn admits_to_nothing(checker: &mut Checker<'_>, id: EntityId) {
+    let scene = checker.scene;
+    let name = scene.name(id);
+    let detects = |other: &EntityId| {
+        *other != id
+            && Detector::ALL
+                .into_iter()
+                .any(|sort| sort.opens().is_some() && scene.has(*other, sort))
+    };
+    let below = scene.family(id).find(detects);
+    let above = scene.lineage(id).find(detects);
+    let (message, help) = match below.or(above) {
+        Some(other) => {
+            let (other, relation) =
+                (scene.name(other), if below.is_some() { "child" } else { "parent" });
+            (
+                format!(
+                    "`{name}` says whom to admit, but the detector is on its {relation} `{other}`"
+                ),
+                format!("move `admit` to `{other}`, or the detector to `{name}`"),
+            )
+        }
+        None => (
+            format!("`{name}` says whom to admit, but has no detector"),
+            "give it a zone or another detector, or take `admit` away".into(),
+        ),
+    };
+    let field = checker.place(id, "admit", true);
+    checker.warn(&field, "admits-to-nothing", message, help);
+}
+
+/// Whom a detector could detect, if it admitted them.
+fn wanted(scene: &Scene, id: EntityId, detector: Detector) -> Wanted {
+    let bodies = Among { bodies: true, ..Among::default() };
+    let (among, players, what) = match detector {
+        Detector::Prompt => (bodies, true, "is a player with a body"),
+        Detector::Pointer => (Among::default(), true, "is a player"),
+        Detector::Footing => (Among { solids: true, ..Among::default() }, false, "is solid"),
+        Detector::Touch => {
+            let solids = scene.touch_of(id).is_some_and(|touch| touch.solids);
+            (Among { solids, ..bodies }, false, "has a body")
+        }
+        Detector::Probe => {
+            let among = scene.probe_of(id).map(|probe| probe.among).unwrap_or_default();
+            (among, false, "is of what it looks for")
+        }
+        Detector::Seeker => {
+            let among = scene.seeker_of(id).map(|seeker| seeker.among).unwrap_or_default();
+            (among, false, "is of what it looks for")
+        }
+        _ => (bodies, false, "has a body"),
+    };
+    Wanted { among, players, what }
+}
+
+fn never_set_off(
+    checker: &mut Checker<'_>,
+    subjects: &mut Subjects,
+    id: EntityId,
+    detector: Detector,
+) {
+    let scene = checker.scene;
+    let name = scene.name(id);
+    let wanted = wanted(scene, id, detector);
+    let (what, subjects) = (wanted.what, subjects.of(scene, wanted));
+    let key = key_of(scene, id, detector);
+    let own = scene.is_own(id, detector);
+    if subjects.is_empty() {
+        let message = format!("nothing can set off `{name}`: no entity in the scene {what}");
+        let help = match detector {
+            Detector::Prompt | Detector::Pointer => "give an entity player = true",
+            Detector::Footing => "give an entity a solid",
+            _ => "give an entity a body",
+        };
+        let field = checker.place(id, key, own);
+        checker.warn(&field, "never-set-off", message, help.into());
+        return;
+    }
+    // A detector does not detect its carrier, nor what it carries.
+    let apart = |other: EntityId| {
+        !scene.lineage(id).any(|up| up == other) && !scene.lineage(other).any(|up| up == id)
+    };
+    let able = |other: &EntityId| {
+        detector == Detector::Footing || (scene.may_admit(id, *other) && apart(*other))
+    };
+    if subjects.iter().any(able) {
+        return;
+    }
+    let admitted = subjects.iter().any(|other| scene.may_admit(id, *other));
+    let rule = scene.entity(id).own_admit().is_some();
+    let field = if rule { checker.place(id, "admit", true) } else { checker.place(id, key, own) };
+    let message = if admitted {
+        format!("nothing can set off `{name}`: all that it admits carry it, or are carried by it")
+    } else {
+        format!("nothing can set off `{name}`: it admits no entity that {what}")
+    };
+    let names: Vec<_> = subjects.iter().take(4).map(|id| scene.name(*id)).collect();
+    let help = match detector {
+        Detector::Zone | Detector::Sight => {
+            format!("those with a body are {}: does one lack a tag?", names.join(", "))
+        }
+        _ => format!("there are {}: does one lack a tag?", names.join(", ")),
+    };
+    checker.warn(&field, "never-set-off", message, help);
+}
+
+fn off_for_good(checker: &mut Checker<'_>, id: EntityId, detector: Detector) {
+    let scene = checker.scene;
+    let for_good = |id: &EntityId| !scene.starts_enabled(*id) && !can_be_switched_on(scene, *id);
+    let Some(off) = scene.lineage(id).find(for_good) else { return };
+    let name = scene.name(id);
+    let off_name = scene.name(off);
+    let message = if off == id {
+        format!("nothing can set off `{name}`: it is off, and nothing switches it on")
+    } else {
+        format!(
+            "nothing can set off `{name}`: its ancestor `{off_name}` is off, and nothing switches \
+             that on"
+        )
+    };
+    let help = format!("add {{ enable = \"{off_name}\" }} to a reaction");
+    let key = key_of(scene, id, detector);
+    let field = if scene.entity(id).own_enabled().is_some() {
+        checker.place(id, "enabled", true)
+    } else {
+        checker.place(id, key, scene.is_own(id, detector))
+    };
+    checker.warn(&field, "off-for-good", message, help);
+}
+
+/// The key under which a detector stands.
+fn key_of(scene: &Scene, id: EntityId, detector: Detector) -> &'static str {
+    match detector {
+        Detector::Prompt if scene.prompt_of(id).is_some_and(|told| told.quiet) => "interact",
+        other => other.word(),
+    }
+}

@@ -1,0 +1,212 @@
+//! Running a playtest and holding what happened against what was expected.
+
+mod differ;
+mod jitter;
+mod judge;
+mod junit;
+mod watch;
+
+pub use differ::{Difference, differences, differences_of_logs};
+pub use jitter::{Fragile, Jittered, jitter};
+pub use junit::junit;
+pub use watch::{Changed, Watched};
+
+use hazuro::glam::DVec3;
+use hazuro::why::{Coverage, Unwitnessed, Witness};
+use hazuro::{Chance, Entry, Play, Scene, Target, Time};
+
+use crate::playtest::{Playtest, What};
+use judge::Judge;
+
+/// What a playtest found.
+///
+/// ```no_run
+/// use hazuro_files::{load, run_playtest};
+/// let loaded = load("demo/tidemill/gate.playtest.toml".as_ref()).unwrap();
+/// let playtest = loaded.playtest.unwrap();
+/// let report = run_playtest(&playtest, None);
+/// assert!(report.passed());
+/// ```
+#[derive(Debug)]
+pub struct Report {
+    /// Everything that happened, in order.
+    pub entries: Vec<Entry>,
+    /// The outcome of each expectation, in the order of the file.
+    pub outcomes: Vec<Outcome>,
+    /// Who on foot did not get where he was to go, where, when and why, in words.
+    pub halts: Vec<String>,
+    /// How each value that was watched changed, in order of time.
+    pub changed: Vec<Changed>,
+}
+
+/// Whether one expectation was met.
+#[derive(Clone, Debug)]
+pub struct Outcome {
+    /// Whether it was met.
+    pub met: bool,
+    /// What was expected, in words.
+    pub expected: String,
+    /// What was seen, in words; for an expectation that was met, what met it.
+    pub seen: String,
+    /// Why it was not met, and what would cure it, a line each.
+    pub why: Vec<String>,
+    /// The line of the file it stands on, from 1.
+    pub line: usize,
+}
+
+impl Report {
+    /// Whether every expectation was met.
+    pub fn passed(&self) -> bool {
+        self.outcomes.iter().all(|outcome| outcome.met)
+    }
+}
+
+/// How a playtest is run.
+///
+/// ```
+/// use hazuro_files::Run;
+/// let fast = Run { rate: Some(240), ..Run::default() };
+/// ```
+#[derive(Debug, Default)]
+pub struct Run<'a> {
+    /// Ticks a second, if not the scene's.
+    pub rate: Option<u32>,
+    /// Starts a little elsewhere and acts a little earlier or later, by chance from this seed.
+    pub seed: Option<u64>,
+    /// Values to watch.
+    pub watched: &'a [Watched],
+    /// Notes what has been tried.
+    pub coverage: Option<&'a mut Coverage>,
+    /// Leaves out why an expectation was not met.
+    pub quick: bool,
+}
+
+/// Plays a playtest to its end, at its scene's rate or another, and judges it.
+pub fn run_playtest(playtest: &Playtest, rate: Option<u32>) -> Report {
+    run_playtest_as(playtest, Run { rate, ..Run::default() })
+}
+
+/// Plays a playtest to its end in some way and judges it.
+pub fn run_playtest_as(playtest: &Playtest, run: Run<'_>) -> Report {
+    let mut play = match run.seed {
+        Some(seed) => jitter::play(playtest, &mut Chance::new(seed)),
+        None => playtest.play(),
+    };
+    if let Some(rate) = run.rate {
+        play.set_rate(rate);
+    }
+    let seen = if let Some(coverage) = run.coverage {
+        let seen = play_through(playtest, &mut play, run.watched, coverage);
+        coverage.note(play.scene(), &seen.entries);
+        seen
+    } else {
+        play_through(playtest, &mut play, run.watched, &mut Unwitnessed)
+    };
+    let explains = !run.quick && run.seed.is_none();
+    let judge = Judge { playtest, entries: &seen.entries, rate: run.rate, explains };
+    let outcomes = judge.outcomes(&seen.moments);
+    let halts = seen.entries.iter().filter_map(|entry| halt(playtest.scene(), entry)).collect();
+    Report { entries: seen.entries, outcomes, halts, changed: seen.changed }
+}
+
+/// That somebody gets no further, and why, in words.
+fn halt(scene: &Scene, entry: &Entry) -> Option<String> {
+    let Entry::Halted { time, who, by, goal } = entry else { return None };
+    let place = goal.to_array().map(|along| (along * 100.0).round() / 100.0 + 0.0);
+    let by = match by {
+        Some(by) => format!("{} is in the way", scene.name(*by)),
+        None => "there is no way".into(),
+    };
+    Some(format!("{} cannot get to {place:?} at {time} s: {by}", scene.name(*who)))
+}
+
+/// What was seen of an expectation at its moment.
+#[derive(Clone, Debug)]
+enum Seen {
+    /// What an expression gave, or why it gave nothing.
+    Value(Result<rhai::Dynamic, String>),
+    /// Where somebody was, and where he was to be.
+    Place(DVec3, DVec3),
+    /// Whether it was so.
+    Is(bool),
+}
+
+/// Plays until `until`, watching values: what happened, and how they changed.
+pub fn play_watching(
+    play: &mut Play,
+    until: Time,
+    watched: &[Watched],
+) -> (Vec<Entry>, Vec<Changed>) {
+    if watched.is_empty() {
+        return (play.advance(until).to_vec(), Vec::new());
+    }
+    let mut entries = Vec::new();
+    let mut watching = watch::Watching::new(watched, play);
+    watching.advance(play, until, &mut Unwitnessed, &mut entries);
+    (entries, watching.changed)
+}
+
+/// What a play gave.
+struct Played {
+    entries: Vec<Entry>,
+    /// Of each expectation that is about a moment: what was seen then.
+    moments: Vec<Option<Seen>>,
+    changed: Vec<Changed>,
+}
+
+/// Plays to the end.
+fn play_through<W: Witness>(
+    playtest: &Playtest,
+    play: &mut Play,
+    watched: &[Watched],
+    witness: &mut W,
+) -> Played {
+    let mut moments: Vec<(Time, Option<usize>)> = Vec::new();
+    for (index, expectation) in playtest.expectations.iter().enumerate() {
+        moments.extend(expectation.what.moment().map(|at| (at, Some(index))));
+    }
+    moments.sort_unstable();
+    moments.push((playtest.seconds, None));
+    let mut watching = watch::Watching::new(watched, play);
+    let mut played = Played {
+        entries: Vec::new(),
+        moments: vec![None; playtest.expectations.len()],
+        changed: Vec::new(),
+    };
+    for (time, index) in moments {
+        if watched.is_empty() {
+            played.entries.extend_from_slice(play.advance_witnessed(time, witness));
+        } else {
+            watching.advance(play, time, witness, &mut played.entries);
+        }
+        if let Some(index) = index {
+            played.moments[index] = look(play, &playtest.expectations[index].what);
+        }
+    }
+    played.changed = watching.changed;
+    played
+}
+
+/// What an expectation sees now.
+fn look(play: &Play, what: &What) -> Option<Seen> {
+    let position = |who| play.pose(who).ok().map(|pose| pose.position);
+    Some(match what {
+        What::Event { .. } | What::InOrder(_) => return None,
+        What::Value { program, who, .. } => Seen::Value(program.value(&play.facts_about(*who))),
+        What::Place { who, place, .. } => {
+            let there = match place {
+                Target::Entity(entity) => position(*entity)?,
+                Target::Place(place) => *place,
+                Target::Pose(pose) => pose.position,
+            };
+            Seen::Place(position(*who)?, there)
+        }
+        What::Offered { prompt, who, .. } => {
+            Seen::Is(play.offers(*who).ok()?.iter().any(|offer| offer.prompt == *prompt))
+        }
+        What::Visible { what, .. } => {
+            use hazuro::scene::Facts;
+            Seen::Is(play.facts().is_visible(*what))
+        }
+    })
+}
