@@ -6,6 +6,7 @@ mod demo;
 mod files;
 mod output;
 mod run;
+mod scout;
 mod test;
 mod why;
 
@@ -58,6 +59,8 @@ enum Command {
     },
     /// Says why an event of a playtest happened, or why not
     Why(Asked),
+    /// Tries every detector with every sort of subject, from all sides
+    Scout(Scouts),
     /// Runs playtests and says which expectations were met
     Test(Tested),
 }
@@ -110,6 +113,22 @@ struct Tested {
     /// Print this value whenever it changes: an expression, or `NAME: EXPRESSION` for `who`
     #[arg(long, value_name = "EXPR")]
     watch: Vec<String>,
+}
+
+/// What is asked of `scout`.
+#[derive(Debug, clap::Args)]
+struct Scouts {
+    /// A scene file
+    scene: PathBuf,
+    /// Write a playtest for each finding to this folder
+    #[arg(long, value_name = "FOLDER")]
+    out: Option<PathBuf>,
+    /// Also try combinations of visits, for so many minutes of play
+    #[arg(long, value_name = "M", value_parser = minutes)]
+    minutes: Option<f64>,
+    /// What the combinations come from
+    #[arg(long, value_name = "N", default_value_t = 1)]
+    seed: u64,
 }
 
 /// What is asked of `why`.
@@ -176,6 +195,7 @@ fn main() -> ExitCode {
         }
         Command::Test(asked) => test::test(&asked),
         Command::Why(asked) => why::why(&asked),
+        Command::Scout(asked) => scout::scout(&asked),
     };
     ExitCode::from(ending as u8)
 }
@@ -185,6 +205,13 @@ fn shard(text: &str) -> Result<(usize, usize), String> {
     match parts {
         Some((i, n)) if (1..=n).contains(&i) => Ok((i, n)),
         _ => Err("not a share such as 1/3".into()),
+    }
+}
+
+fn minutes(text: &str) -> Result<f64, String> {
+    match text.parse::<f64>() {
+        Ok(minutes) if (0.0..=1440.0).contains(&minutes) => Ok(minutes),
+        _ => Err("not a number of minutes from 0 to 1440".into()),
     }
 }
 

@@ -40,6 +40,7 @@ mod reaction_write;
 mod scene_file;
 mod scene_read;
 mod scene_write;
+mod scout;
 mod script;
 mod script_engine;
 mod shape_keys;
@@ -59,6 +60,7 @@ pub use problem::locate_problem;
 pub use scene_file::scene_schema;
 pub use scene_read::{read_scene, read_scene_with};
 pub use scene_write::write_scene;
+pub use scout::{MatrixRow, Scouted, Scouting, Suspicion, scout};
 pub use script::Scripts;
 pub use source::{Format, Source};
 pub use testing::{

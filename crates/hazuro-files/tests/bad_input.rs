@@ -323,7 +323,7 @@ fn files_that_cannot_be_read() {
 fn detectors_that_nothing_can_set_off_are_suspicious() {
     let check = |text: &str| -> Vec<String> {
         let source = Source::new("odd.toml", text);
-        check_scene(&source, &read_scene(&source).unwrap()).iter().map(told).collect()
+        check_scene(&source, &Arc::new(read_scene(&source).unwrap())).iter().map(told).collect()
     };
     let ball =
         "[[entity]]\nname = \"ball\"\ntags = [\"toy\"]\nbody = { sphere = { radius = 1 } }\n";

@@ -3,6 +3,8 @@
 
 mod support;
 
+use std::sync::Arc;
+
 use hazuro::Scene;
 use hazuro::geometry::Shape;
 use hazuro::scene::{
@@ -125,7 +127,7 @@ fn what_is_suspicious_about_a_detector_is_said() {
     let warned = |text: &str| {
         let source = Source::new("s", text);
         let scene = read_scene(&source).unwrap_or_else(|found| panic!("{found:#?}"));
-        check_scene(&source, &scene).iter().map(told).collect::<Vec<_>>()
+        check_scene(&source, &Arc::new(scene)).iter().map(told).collect::<Vec<_>>()
     };
     let one = |text: &str, expected: &str| {
         let found = warned(text);

@@ -3,6 +3,8 @@
 
 mod support;
 
+use std::sync::Arc;
+
 use hazuro_files::{Source, check_scene, read_playtest, read_scene, run_playtest};
 use support::{scene, told};
 

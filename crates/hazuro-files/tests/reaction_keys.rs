@@ -1,5 +1,7 @@
 //! Keys of reactions, actions, stats, effects and pickups: what is wrong with them is located.
 
+use std::sync::Arc;
+
 use hazuro::scene::Facts;
 use hazuro::{Entry, Play, Time};
 use hazuro_files::{Source, check_scene, read_scene};
@@ -188,7 +190,7 @@ fn stats_effects_and_pickups_say_what_is_wrong_with_them() {
 fn suspicious(text: &str) -> Vec<String> {
     let source = Source::new("f", text);
     let scene = read_scene(&source).unwrap_or_else(|found| panic!("{found:?}"));
-    let found = check_scene(&source, &scene);
+    let found = check_scene(&source, &Arc::new(scene));
     let told = found.iter().map(|it| format!("{} {}", it.place().unwrap(), it.code()));
     told.collect()
 }

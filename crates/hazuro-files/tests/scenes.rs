@@ -419,10 +419,14 @@ fn a_failed_expectation_says_what_was_seen_and_what_stopped_it() {
     let met: Vec<bool> = report.outcomes.iter().map(|outcome| outcome.met).collect();
     assert_eq!(met, [false, true, true, false]);
     assert_eq!(report.outcomes[0].line, 4);
-    assert_eq!(
-        report.outcomes[0].seen,
-        "never\nball was stopped at \"subject is in the shape\": came within 0.500 m at 1.000 s"
-    );
+    assert_eq!(report.outcomes[0].seen, "never");
+    let why = [
+        "ball was stopped at \"subject is in the shape\": came within 0.500 m at 1.000 s; it lay \
+         west (-X)",
+        "cure: bring `ball` 0.500 m west (-X), or make the shape of `pad` so much larger on that \
+         side",
+    ];
+    assert_eq!(report.outcomes[0].why, why);
     assert_eq!(report.outcomes[3].seen, "it is 3.0");
 }
 

@@ -53,7 +53,8 @@ fn each_gate_of_a_zone_says_what_stopped_it() {
     assert_eq!(reason(&mut play, "knob").0, Gate::Apart);
     let (gate, words) = reason(&mut play, "far");
     assert_eq!(gate, Gate::InShape);
-    assert!(words.starts_with("came within 2.500 m at 0.000 s; it lay down (-Y)"), "{words}");
+    assert!(words.starts_with("came within 2.500 m at"), "{words}");
+    assert!(words.ends_with("it lay down (-Y)"), "{words}");
 
     let mut play = Play::new(scene());
     play.act(Action::disable("ball")).unwrap();
@@ -183,7 +184,7 @@ fn detectors_that_are_asked_again_and_again_say_why_not() {
         assert_eq!((stopped, why.contains(reason)), (gate, true), "{why} for {reason}");
     };
     let far = [0.0, 0.0, -40.0];
-    is(gate(far, "owl", "cat"), Gate::InRange, "39.700 m away; at most 10 m");
+    is(gate(far, "owl", "cat"), Gate::InRange, "40.000 m away; at most 10 m");
     is(gate([6.0, 0.0, -6.0], "owl", "cat"), Gate::InAngle, "degrees off; at most 30.0");
     is(gate([0.0, 0.0, -8.0], "owl", "cat"), Gate::InView, "`wall` hides it");
     is(gate([0.0, 0.0, -3.0], "owl", "cat"), Gate::Noticed, "");

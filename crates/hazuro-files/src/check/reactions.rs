@@ -9,7 +9,7 @@ use hazuro::scene::{
 use hazuro::{EntityId, Scene};
 
 use super::Checker;
-use super::senses::{is_endless, used_up};
+use super::senses::is_endless;
 
 pub(super) fn check(checker: &mut Checker<'_>) {
     let scene = checker.scene;
@@ -25,7 +25,9 @@ pub(super) fn check(checker: &mut Checker<'_>) {
             checker.warn(&field.key("cooldown"), "never-over", message, help);
         }
         if reaction.most_times() == Some(0) {
-            used_up(checker, &field.key("limit"), "this reaction never acts: its limit is 0");
+            let message = "this reaction never acts: its limit is 0".into();
+            let help = "let it act at least once: limit = 1, or take it away".into();
+            checker.warn(&field.key("limit"), "used-up", message, help);
         }
         for (action, place) in actions(reaction, &field) {
             undone.check(checker, action, &place);

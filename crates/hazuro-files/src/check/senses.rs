@@ -46,7 +46,7 @@ fn details(checker: &mut Checker<'_>, id: EntityId) {
     }
 }
 
-/// Cooldowns that are never over, and limits that are used up before the first time.
+/// Cooldowns that are never over.
 fn limits(checker: &mut Checker<'_>, id: EntityId) {
     let scene = checker.scene;
     let Some(limits) = scene.limits_of(id) else { return };
@@ -59,16 +59,6 @@ fn limits(checker: &mut Checker<'_>, id: EntityId) {
         let field = checker.place(id, "cooldown", own);
         checker.warn(&field, "never-over", message, help);
     }
-    if limits.limit == Some(0) {
-        let field = checker.place(id, "limit", own);
-        used_up(checker, &field, &format!("`{name}` never acts: its limit is 0"));
-    }
-}
-
-/// That something may act no times at all.
-pub(super) fn used_up(checker: &mut Checker<'_>, field: &Field, message: &str) {
-    let help = "let it act at least once: limit = 1, or take it away".into();
-    checker.warn(field, "used-up", message.into(), help);
 }
 
 /// Whether a cooldown is longer than anybody is likely to mean.

@@ -334,7 +334,7 @@ impl Heard<'_> {
 }
 
 /// Whether a selector means an entity.
-pub(super) fn selects(scene: &Scene, selector: &Selector, entity: hazuro::EntityId) -> bool {
+pub(crate) fn selects(scene: &Scene, selector: &Selector, entity: hazuro::EntityId) -> bool {
     scene.select(selector).is_ok_and(|all| all.contains(&entity))
 }
 

@@ -7,6 +7,7 @@ mod advice;
 mod answer;
 mod senders;
 
+pub(crate) use answer::selects;
 pub use answer::{Answer, Candidate, Firing, GateSeen, Miss, Reacted, explain};
 
 use hazuro::scene::{Detector, EventKind, Fault, nearest};

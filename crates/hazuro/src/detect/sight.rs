@@ -22,15 +22,15 @@ const fn gates<'a>() -> [Check<Look<'a>>; 8] {
         admitted(),
         Check {
             gate: Gate::InRange,
-            passes: |look| look.is_felt() || look.distance() <= look.spec.told.range,
-            evidence: |look| Evidence::Range { got: look.distance(), most: look.spec.told.range },
+            passes: |look| {
+                look.find_points();
+                look.is_felt() || look.far <= look.spec.told.range
+            },
+            evidence: |look| Evidence::Range { got: look.far, most: look.spec.told.range },
         },
         Check {
             gate: Gate::InAngle,
-            passes: |look| {
-                look.find_points();
-                look.is_felt() || look.least_off.0 <= 0.0
-            },
+            passes: |look| look.is_felt() || look.least_off.0 <= 0.0,
             evidence: |look| {
                 let (over, most) = look.least_off;
                 Evidence::Angle { got: most + over, most }
@@ -64,6 +64,8 @@ struct Look<'a> {
     facing: SmallVec<[DVec3; 8]>,
     /// How far the best point is outside the angles, in radians, and the half angle it exceeds.
     least_off: (f64, f64),
+    /// How far off the nearest points are, as many of them as must be seen, in metres.
+    far: f64,
     seen: usize,
     before: Awareness,
     in_view: bool,
@@ -91,6 +93,11 @@ impl Look<'_> {
         let told = &self.spec.told;
         self.points = points(space, who, told.points as usize);
         self.least_off = (f64::INFINITY, told.angle / 2.0);
+        let eye = self.eye.position;
+        let mut far: SmallVec<[f64; 8]> = self.points.iter().map(|it| it.distance(eye)).collect();
+        far.sort_by(f64::total_cmp);
+        let needed = (told.fraction * far.len() as f64 - 1e-9).ceil().max(1.0) as usize;
+        self.far = far.get(needed - 1).copied().unwrap_or(f64::INFINITY);
         let inverse = self.eye.inverse();
         for point in &self.points {
             let way = inverse.point(*point);
@@ -217,6 +224,7 @@ pub(crate) fn ask<W: Witness>(
             points: SmallVec::new(),
             facing: SmallVec::new(),
             least_off: (f64::INFINITY, 0.0),
+            far: f64::INFINITY,
             seen: 0,
             before,
             in_view: false,

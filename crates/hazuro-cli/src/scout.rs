@@ -1,0 +1,98 @@
+//! `hazuro scout`: tries every detector with every sort of subject.
+
+use std::fmt::Write;
+use std::path::Path;
+
+use hazuro_files::{Finding, MatrixRow, Scouted, Scouting, Severity, load, scout as try_all};
+use indicatif::{ProgressBar, ProgressStyle};
+
+use crate::output::{coloured, paint, report, say};
+use crate::{Ending, Scouts};
+
+/// Tries a scene and says who sets off what, and what is suspicious.
+pub fn scout(asked: &Scouts) -> Ending {
+    let loaded = match load(&asked.scene) {
+        Ok(loaded) => loaded,
+        Err(findings) => return report(&findings),
+    };
+    let scene = match std::path::absolute(loaded.source.name()) {
+        // Playtests that are written elsewhere must find it.
+        Ok(path) if asked.out.is_some() => path.display().to_string(),
+        _ => loaded.source.name().to_owned(),
+    };
+    let scouting = Scouting { scene, minutes: asked.minutes.unwrap_or(0.0), seed: asked.seed };
+    // It shows itself only on a terminal.
+    let bar = ProgressBar::new(0);
+    if let Ok(style) = ProgressStyle::with_template("{bar:40} {pos} of {len} visits") {
+        bar.set_style(style);
+    }
+    let scouted = try_all(&loaded.scene, &loaded.scripts, &scouting, &mut |done, all| {
+        bar.set_length(all as u64);
+        bar.set_position(done as u64);
+    });
+    bar.finish_and_clear();
+    print(&loaded.scene, &scouted);
+    if let Some(folder) = &asked.out
+        && let Err(error) = save(folder, &scouted)
+    {
+        let message = format!("playtests cannot be written to `{}`: {error}", folder.display());
+        return report(&[Finding::new(Severity::Error, "unwritable", message)]);
+    }
+    if scouted.suspicions.is_empty() { Ending::Fine } else { Ending::Findings }
+}
+
+fn print(scene: &hazuro::Scene, scouted: &Scouted) {
+    let colour = coloured(&std::io::stdout());
+    say!("Who sets off what in {}", scene.title());
+    say!("");
+    for line in matrix(&scouted.rows, &scouted.subjects) {
+        say!("  {line}");
+    }
+    say!("");
+    say!("  yes: each visit did; some: not each did; no: admitted, but none did");
+    for suspicion in &scouted.suspicions {
+        say!("");
+        say!("{}  {}", paint(colour, "1;33", suspicion.code), suspicion.message);
+        say!("  cure: {}", suspicion.cure);
+        say!("  shown by {}.playtest.toml", suspicion.name);
+    }
+    let number = scouted.suspicions.len();
+    let plural = if number == 1 { "" } else { "s" };
+    say!("");
+    say!("{number} finding{plural} in {} visits, {:.0} s played", scouted.visits, scouted.seconds);
+}
+
+/// The table of who sets off what. A column for each subject that sets off anything.
+fn matrix(rows: &[MatrixRow], subjects: &[String]) -> Vec<String> {
+    let told = |column: &usize| rows.iter().any(|row| !row.cells[*column].is_empty());
+    let columns: Vec<usize> = (0..subjects.len()).filter(told).collect();
+    let longest = |texts: &mut dyn Iterator<Item = &String>| {
+        texts.map(|text| text.chars().count()).max().unwrap_or(0)
+    };
+    let on = longest(&mut rows.iter().map(|row| &row.on));
+    let mut head = format!("{:<on$}  {:<8}", "detector", "");
+    for column in &columns {
+        let width = subjects[*column].chars().count().max(4);
+        let _ = write!(head, "  {:<width$}", subjects[*column]);
+    }
+    let mut lines = vec![head.trim_end().to_owned()];
+    for row in rows {
+        let mut line = format!("{:<on$}  {:<8}", row.on, row.detector);
+        for column in &columns {
+            let width = subjects[*column].chars().count().max(4);
+            let cell = if row.cells[*column].is_empty() { "·" } else { row.cells[*column] };
+            let _ = write!(line, "  {cell:<width$}");
+        }
+        lines.push(line.trim_end().to_owned());
+    }
+    lines
+}
+
+fn save(folder: &Path, scouted: &Scouted) -> std::io::Result<()> {
+    std::fs::create_dir_all(folder)?;
+    for suspicion in &scouted.suspicions {
+        let path = folder.join(format!("{}.playtest.toml", suspicion.name));
+        std::fs::write(path, &suspicion.playtest)?;
+    }
+    Ok(())
+}
