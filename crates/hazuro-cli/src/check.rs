@@ -4,7 +4,7 @@ use std::collections::BTreeSet;
 use std::path::PathBuf;
 
 use hazuro_files::{
-    Finding, Severity, check_playtest, check_scene, findings_json, findings_sarif, load,
+    Finding, Severity, check_playtest, check_scene_with, findings_json, findings_sarif, load,
 };
 
 use crate::files::files;
@@ -24,8 +24,11 @@ pub fn check(paths: &[PathBuf], format: Format) -> Ending {
         let findings = match load(path) {
             Ok(loaded) => {
                 let first = scenes.insert(std::fs::canonicalize(loaded.source.name()).ok());
-                let scene =
-                    if first { check_scene(&loaded.source, &loaded.scene) } else { Vec::new() };
+                let scene = if first {
+                    check_scene_with(&loaded.source, &loaded.scene, &loaded.scripts)
+                } else {
+                    Vec::new()
+                };
                 let playtest = loaded.playtest.iter().flat_map(check_playtest);
                 scene.into_iter().chain(playtest).collect()
             }

@@ -50,7 +50,7 @@ mod testing;
 mod why;
 mod words;
 
-pub use check::{check_playtest, check_scene, findings_json, findings_sarif};
+pub use check::{check_playtest, check_scene, check_scene_with, findings_json, findings_sarif};
 pub use coverage::{CoverageTable, DetectorRow, ReactionRow, Share, Total};
 pub use finding::{Finding, Severity};
 pub use load::{Loaded, load, load_scene};

@@ -38,6 +38,15 @@ pub(crate) struct Script {
 }
 
 impl Scripts {
+    /// Whether a script may do something that this word stands for: it has the word, or none of
+    /// them is known.
+    pub(crate) fn may(&self, word: &str) -> bool {
+        let has = |text: &str| {
+            text.split(|c: char| !(c.is_alphanumeric() || c == '_')).any(|it| it == word)
+        };
+        self.0.is_empty() || self.0.iter().any(|script| has(script.source.text()))
+    }
+
     /// Compiles scripts, looks up every function they call, and lets them register their handlers.
     ///
     /// # Errors

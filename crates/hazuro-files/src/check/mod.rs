@@ -19,14 +19,22 @@ use hazuro::{EntityId, Play, Scene};
 
 use crate::finding::{Finding, Severity};
 use crate::playtest::Playtest;
+use crate::script::Scripts;
 use crate::source::Source;
 use crate::spans::Spans;
 
 /// Looks for detectors that nothing in the scene can set off, and for what is likely to act
 /// otherwise than meant. `source` is the text that the scene was read from. What the scene allows
 /// with a reason is left out.
+///
+/// What scripts do is not known: they might do anything. See [`check_scene_with`].
 pub fn check_scene(source: &Source, scene: &Arc<Scene>) -> Vec<Finding> {
-    let mut checker = Checker::new(source, scene);
+    check_scene_with(source, scene, &Scripts::default())
+}
+
+/// As [`check_scene`], with the scene's scripts, which do nothing that they have no word for.
+pub fn check_scene_with(source: &Source, scene: &Arc<Scene>, scripts: &Scripts) -> Vec<Finding> {
+    let mut checker = Checker::new(source, scene, scripts);
     reach::check(&mut checker);
     senses::check(&mut checker);
     reactions::check(&mut checker);
@@ -64,22 +72,23 @@ pub fn check_playtest(playtest: &Playtest) -> Vec<Finding> {
 struct Checker<'a> {
     source: &'a Source,
     scene: &'a Arc<Scene>,
+    scripts: &'a Scripts,
     spans: OnceCell<Option<Spans>>,
     play: OnceCell<Play>,
     found: Vec<(Field, Finding)>,
 }
 
 impl<'a> Checker<'a> {
-    fn new(source: &'a Source, scene: &'a Arc<Scene>) -> Self {
+    fn new(source: &'a Source, scene: &'a Arc<Scene>, scripts: &'a Scripts) -> Self {
         let (spans, play) = (OnceCell::new(), OnceCell::new());
-        Self { source, scene, spans, play, found: Vec::new() }
+        Self { source, scene, scripts, spans, play, found: Vec::new() }
     }
 
-    /// The findings, in the order of the text.
+    /// The findings, in the order of the text, hints after all else.
     fn findings(self) -> Vec<Finding> {
         let mut findings: Vec<Finding> =
             self.found.into_iter().map(|(_, finding)| finding).collect();
-        findings.sort_by_key(Finding::start);
+        findings.sort_by_key(|finding| (finding.severity() == Severity::Hint, finding.start()));
         findings
     }
 
@@ -129,8 +138,9 @@ impl<'a> Checker<'a> {
 }
 
 /// Whether some action may switch an entity on.
-fn can_be_switched_on(scene: &Scene, entity: EntityId) -> bool {
+fn can_be_switched_on(scene: &Scene, scripts: &Scripts, entity: EntityId) -> bool {
     use hazuro::scene::Action;
+    let called = ["enable", "toggle"].iter().any(|word| scripts.may(word));
     scene.reactions().iter().any(|reaction| {
         reaction.actions().any(|(.., action)| match action {
             // `who` and `on` may mean anybody.
@@ -138,8 +148,7 @@ fn can_be_switched_on(scene: &Scene, entity: EntityId) -> bool {
                 ["who", "on"].contains(&what.as_str())
                     || scene.select(&what.as_str().into()).is_ok_and(|all| all.contains(&entity))
             }
-            // A function may do anything.
-            Action::Call(_) => true,
+            Action::Call(_) => called,
             _ => false,
         })
     })

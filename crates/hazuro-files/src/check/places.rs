@@ -115,7 +115,11 @@ fn teleports(checker: &mut Checker<'_>, reaction: &Reaction, told: &Teleport, pl
         .filter(|(_, detector)| *detector == Detector::Zone)
         .map(|(on, _)| on)
         .collect();
-    let first = zones.first().and_then(|zone| visitor(scene, *zone));
+    let anybody = || scene.described().find(|id| scene.is_player(*id) && scene.has_body(*id));
+    let first = match zones.first() {
+        Some(zone) => visitor(scene, *zone),
+        None => anybody(),
+    };
     let named = checker.meant(&told.what).and_then(|all| all.first().copied());
     let Some(who) = named.or(first).filter(|who| scene.has_body(*who)) else { return };
     for (number, name) in told.to.iter().enumerate() {

@@ -181,7 +181,9 @@ fn never_set_off(
 
 fn off_for_good(checker: &mut Checker<'_>, id: EntityId, detector: Detector) {
     let scene = checker.scene;
-    let for_good = |id: &EntityId| !scene.starts_enabled(*id) && !can_be_switched_on(scene, *id);
+    let for_good = |id: &EntityId| {
+        !scene.starts_enabled(*id) && !can_be_switched_on(scene, checker.scripts, *id)
+    };
     let Some(off) = scene.lineage(id).find(for_good) else { return };
     let name = scene.name(id);
     let off_name = scene.name(off);

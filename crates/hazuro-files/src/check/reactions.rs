@@ -10,10 +10,11 @@ use hazuro::{EntityId, Scene};
 
 use super::Checker;
 use super::senses::is_endless;
+use crate::script::Scripts;
 
 pub(super) fn check(checker: &mut Checker<'_>) {
     let scene = checker.scene;
-    let undone = Undone::of(scene);
+    let undone = Undone::of(scene, checker.scripts);
     for (index, reaction) in scene.reactions().iter().enumerate() {
         let field = Field::ROOT.key("reaction").item(index);
         never_happens(checker, reaction, &field);
@@ -168,12 +169,12 @@ struct Undone {
     /// The tags that somebody has or is given.
     tags: BTreeSet<String>,
     attaches: bool,
-    /// A function may do anything.
+    /// A function may do any of it.
     calls: bool,
 }
 
 impl Undone {
-    fn of(scene: &Scene) -> Self {
+    fn of(scene: &Scene, scripts: &Scripts) -> Self {
         let mut undone = Self {
             moved: Vec::new(),
             given: BTreeSet::new(),
@@ -210,7 +211,10 @@ impl Undone {
                     undone.given.extend(grant.effects.iter().cloned());
                     undone.tags.extend(grant.tags.iter().cloned());
                 }
-                Action::Call(_) => undone.calls = true,
+                Action::Call(_) => {
+                    let words = ["move", "teleport", "run", "lead", "effect", "tag", "attach"];
+                    undone.calls |= words.iter().any(|word| scripts.may(word));
+                }
                 _ => {}
             }
         }
