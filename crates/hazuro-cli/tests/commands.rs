@@ -1,48 +1,10 @@
 //! The command as its users meet it: what it prints, where, and how it ends.
 
-use std::path::{Path, PathBuf};
-use std::process::{Command, Output};
+mod support;
 
-const DEMO: &str = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo/tidemill");
+use std::path::Path;
 
-fn hazuro(arguments: &[&str]) -> Output {
-    Command::new(env!("CARGO_BIN_EXE_hazuro")).args(arguments).output().expect("it runs")
-}
-
-fn demo(name: &str) -> String {
-    format!("{DEMO}/{name}")
-}
-
-fn stdout(output: &Output) -> String {
-    String::from_utf8(output.stdout.clone()).expect("UTF-8")
-}
-
-fn stderr(output: &Output) -> String {
-    String::from_utf8(output.stderr.clone()).expect("UTF-8")
-}
-
-/// A folder of its own for one test, gone when the test is over.
-struct Folder(PathBuf);
-
-impl Folder {
-    fn new(name: &str) -> Self {
-        let path = std::env::temp_dir().join(format!("hazuro-{name}-{}", std::process::id()));
-        std::fs::create_dir_all(&path).expect("a folder");
-        Self(path)
-    }
-
-    fn write(&self, name: &str, text: &str) -> String {
-        let path = self.0.join(name);
-        std::fs::write(&path, text).expect("a file");
-        path.display().to_string()
-    }
-}
-
-impl Drop for Folder {
-    fn drop(&mut self) {
-        let _ = std::fs::remove_dir_all(&self.0);
-    }
-}
+use support::{DEMO, Folder, demo, hazuro, stderr, stdout};
 
 /// The events of a log as `event on who cause`, without their times.
 fn order(log: &str) -> Vec<String> {
@@ -196,7 +158,7 @@ fn every_scene_in_the_documents_can_be_played() {
     let root = Path::new(env!("CARGO_MANIFEST_DIR")).join("../..");
     let folder = Folder::new("docs");
     let mut played = 0;
-    let pages = ["guide", "files", "detectors", "reactions", "motion"];
+    let pages = ["guide", "files", "detectors", "reactions", "motion", "verify"];
     let pages = pages.map(|page| format!("docs/{page}.md"));
     for name in std::iter::once("README.md").chain(pages.iter().map(String::as_str)) {
         let text = std::fs::read_to_string(root.join(name)).expect(name);

@@ -1,0 +1,216 @@
+//! The commands that verify a scene, as their users meet them.
+
+mod support;
+
+use serde_json::Value;
+use support::{DEMO, Folder, demo, hazuro, stderr, stdout};
+
+/// The demo in a folder of its own, with a part of its scene replaced.
+fn broken(name: &str, part: &str, other: &str) -> Folder {
+    let folder = Folder::new(name);
+    let read = |name: &str| std::fs::read_to_string(demo(name)).expect(name);
+    let scene = read("tidemill.scene.toml");
+    assert_eq!(scene.matches(part).count(), 1, "{part}");
+    folder.write("tidemill.scene.toml", &scene.replace(part, other));
+    for name in ["mill.rhai", "gate.playtest.toml", "yard.playtest.toml"] {
+        folder.write(name, &read(name));
+    }
+    folder
+}
+
+fn path(folder: &Folder, name: &str) -> String {
+    folder.0.join(name).display().to_string()
+}
+
+#[test]
+fn why_tells_the_gates_the_miss_and_the_cure() {
+    let gate = demo("gate.playtest.toml");
+    let output = hazuro(&["why", &gate, "enter", "sluice_pad", "heron"]);
+    assert_eq!(output.status.code(), Some(0));
+    let told = stdout(&output);
+    let lines: Vec<&str> = told.lines().collect();
+    assert_eq!(lines[0], "enter sluice_pad by heron: never, in 12 s");
+    let gates = [
+        "  ✓ detector is on",
+        "  ✓ subject is on",
+        "  ✓ subject is not its carrier",
+        "  ✗ subject is admitted: it has none of the tags asked for: player",
+    ];
+    assert_eq!(lines[2..6], gates);
+    assert!(told.contains("cure     give `heron` the tag player, or let `sluice_pad` admit one"));
+
+    let told = stdout(&hazuro(&["why", &gate, "enter", "sluice_pad"]));
+    for line in [
+        "enter sluice_pad: 2 times, in 12 s",
+        "  miller                1",
+        "heron and ",
+        "  2.400000 miller, cause move, part body",
+        "    reaction 1 (on first enter sluice_pad) reacts",
+        "      → move leaf_left to left_open over 0.8 s",
+        "    ✗ reaction 1 (on first enter sluice_pad): nobody else is inside: 2 inside",
+    ] {
+        assert!(told.contains(line), "{line} in\n{told}");
+    }
+    let told =
+        stdout(&hazuro(&["why", &demo("mill.playtest.toml"), "cue", "toll_paid", "--until", "2"]));
+    assert!(told.contains("count.tokens was 1"), "{told}");
+    let json = stdout(&hazuro(&["why", &gate, "enter", "sluice_pad", "heron", "--json"]));
+    let json: Value = serde_json::from_str(&json).expect("JSON");
+    assert_eq!(json["candidates"][0]["miss"]["gate"], "admitted");
+    assert_eq!(json["seconds"], 12.0);
+}
+
+#[test]
+fn why_says_what_is_wrong_with_a_question() {
+    let gate = demo("gate.playtest.toml");
+    for (asked, says) in [
+        (&["why", &gate, "entre", "sluice_pad"][..], "did you mean `enter`?"),
+        (&["why", &gate, "enter", "sluice_pd"], "did you mean `sluice_pad`?"),
+        (&["why", &gate, "touch", "sluice_pad"], "no-detector"),
+        (&["why", &gate, "enter", "sluice_pad", "millr"], "did you mean `miller`?"),
+        (&["why", &gate, "enter"], "`enter` of what?"),
+        (&["why", &demo("tidemill.scene.toml"), "enter", "sluice_pad"], "a scene, not a playtest"),
+        (&["why", "nowhere.toml", "enter", "a"], "there is no file"),
+    ] {
+        let output = hazuro(asked);
+        assert_eq!(output.status.code(), Some(2), "{asked:?}");
+        assert!(stderr(&output).contains(says), "{says} in {}", stderr(&output));
+    }
+}
+
+#[test]
+fn check_tells_other_programs_too() {
+    let folder = broken("formats", "cooldown = 3\n", "cooldown = 30000\n");
+    let scene = path(&folder, "tidemill.scene.toml");
+    // However many playtests play a scene, it is checked once.
+    let all = folder.0.display().to_string();
+    let output = hazuro(&["check", &all, "--format", "json"]);
+    assert_eq!(output.status.code(), Some(1));
+    let told: Value = serde_json::from_str(&stdout(&output)).expect("JSON");
+    let [finding] = told.as_array().expect("a list").as_slice() else { panic!("{told}") };
+    assert_eq!((&finding["code"], &finding["severity"]), (&"never-over".into(), &"warning".into()));
+    assert_eq!(finding["file"], scene);
+    let sarif = stdout(&hazuro(&["check", &scene, "--format", "sarif"]));
+    let sarif: Value = serde_json::from_str(&sarif).expect("JSON");
+    assert_eq!(sarif["version"], "2.1.0");
+    assert_eq!(sarif["runs"][0]["results"][0]["ruleId"], "never-over");
+    // A hint alone is told, but is no reason to stop.
+    let sack = "zone = { box = [1.4, 2, 2] }\nadmit = { kinds = [\"sack\"] }";
+    let folder = broken("hints", sack, "zone = { box = [1.4, 2, 2] }");
+    let output = hazuro(&["check", &path(&folder, "tidemill.scene.toml")]);
+    assert_eq!(output.status.code(), Some(0));
+    assert!(stdout(&output).contains("1 hint"), "{}", stdout(&output));
+}
+
+#[test]
+fn test_filters_shares_compares_and_covers() {
+    let told = |arguments: &[&str]| {
+        let output = hazuro(&[&["test", DEMO], arguments].concat());
+        (output.status.code(), stdout(&output))
+    };
+    let (code, yard) = told(&["--filter", "yard", "--rates", "15,60,240"]);
+    assert_eq!(code, Some(0), "{yard}");
+    assert!(!yard.contains("gate.playtest"), "{yard}");
+    assert!(yard.contains("pass the same at 240 as at 15 ticks a second"), "{yard}");
+    assert!(yard.ends_with("18 passed, 0 failed\n"), "{yard}");
+    let (code, none) = told(&["--filter", "harbour"]);
+    assert_eq!((code, none.as_str()), (Some(2), ""));
+    // Shares together are all, each once.
+    let files = |text: &str| {
+        text.lines()
+            .filter(|it| it.contains(".playtest.") && !it.starts_with(' '))
+            .map(Into::into)
+            .collect::<Vec<String>>()
+    };
+    let mut shared =
+        [files(&told(&["--shard", "1/2"]).1), files(&told(&["--shard", "2/2"]).1)].concat();
+    shared.sort();
+    assert_eq!(shared, files(&told(&[]).1));
+    assert_eq!(told(&["--shard", "3/2"]).0, Some(2));
+    let folder = Folder::new("coverage");
+    let (json, xml) = (path(&folder, "c.json"), path(&folder, "j.xml"));
+    let (_, table) = told(&[&format!("--coverage={json}"), "--junit", &xml]);
+    for line in ["Tried of Tide mill", "✓ sluice_pad", "~ poultice", "% ", "conditions", "in all"]
+    {
+        let there = table.contains(line) || line == "~ poultice";
+        assert!(there, "{line} in\n{table}");
+    }
+    let json: Value =
+        serde_json::from_str(&std::fs::read_to_string(json).expect("a file")).expect("JSON");
+    let total = &json[0]["total"]["detectors"];
+    assert!(total["done"].as_u64() > Some(25) && total["done"].as_u64() <= total["all"].as_u64());
+    let xml = std::fs::read_to_string(xml).expect("a file");
+    assert!(xml.contains("tests=\"88\" failures=\"0\" errors=\"0\""), "{}", &xml[..300]);
+}
+
+#[test]
+fn test_watches_values_and_finds_what_is_fragile() {
+    let gate = demo("gate.playtest.toml");
+    let output = hazuro(&["test", &gate, "--watch", "count.openings", "--seeds", "5"]);
+    let told = stdout(&output);
+    assert_eq!(output.status.code(), Some(0), "{told}");
+    assert!(
+        told.contains("2.400000  count.openings  0 → 1  (enter sluice_pad by miller)"),
+        "{told}"
+    );
+    assert!(told.contains("pass the same in 5 runs that begin up to 5 mm and 5 ms otherwise"));
+    let run = stdout(&hazuro(&["run", &gate, "--watch", "miller: who.z < 0"]));
+    assert!(run.contains("= miller: who.z < 0  false → true"), "{run}");
+    for watch in ["count.opnings", "who.x", "millr: who.x"] {
+        for command in ["run", "test"] {
+            let output = hazuro(&[command, &gate, "--watch", watch]);
+            assert_eq!(output.status.code(), Some(2), "{watch}");
+            assert!(!stderr(&output).is_empty());
+        }
+    }
+}
+
+#[test]
+fn a_reviewed_log_is_the_one_expected() {
+    let folder = broken("golden", "rate = 60  ", "rate = 60  ");
+    let text = std::fs::read_to_string(demo("gate.playtest.toml")).expect("a playtest");
+    let text = text.replace("seconds = 12", "seconds = 12\nlog = \"gate.log.jsonl\"");
+    let playtest = folder.write("gate.playtest.toml", &text);
+    let missing = hazuro(&["test", &playtest]);
+    assert_eq!(missing.status.code(), Some(2));
+    assert!(stderr(&missing).contains("`hazuro test --update` writes it"), "{}", stderr(&missing));
+    let written = hazuro(&["test", &playtest, "--update"]);
+    assert_eq!(written.status.code(), Some(0), "{}", stdout(&written));
+    assert!(stdout(&written).contains("wrote "));
+    let same = hazuro(&["test", &playtest]);
+    assert_eq!(same.status.code(), Some(0));
+    assert!(stdout(&same).contains("pass the log is "), "{}", stdout(&same));
+    // A slower gate: told as events.
+    let scene = std::fs::read_to_string(demo("tidemill.scene.toml")).expect("a scene");
+    folder.write("tidemill.scene.toml", &scene.replace("after = 2.0\n", "after = 2.5\n"));
+    let other = hazuro(&["test", &playtest]);
+    assert_eq!(other.status.code(), Some(1));
+    let told = stdout(&other);
+    assert!(told.contains("changed              said gate.shuts: t "), "{told}");
+    assert!(told.contains("`hazuro test --update` accepts them"), "{told}");
+    assert_eq!(hazuro(&["test", &playtest, "--update"]).status.code(), Some(0));
+    assert_eq!(hazuro(&["test", &playtest]).status.code(), Some(0));
+}
+
+#[test]
+fn scout_prints_who_sets_off_what_and_writes_playtests() {
+    let whole = hazuro(&["scout", &demo("tidemill.scene.toml")]);
+    let told = stdout(&whole);
+    assert_eq!(whole.status.code(), Some(0), "{told}");
+    assert!(told.contains("sluice_pad    zone      yes     yes         ·"), "{told}");
+    assert!(told.contains("0 findings in "), "{told}");
+    let trap = "on = { enter = \"chute\" }\ndo = [{ count = \"sacks\", add = 1 },";
+    let other = trap.replace("do = [", "do = [{ disable = \"chute\" }, ");
+    let folder = broken("scout", trap, &other);
+    let out = path(&folder, "found");
+    let output = hazuro(&["scout", &path(&folder, "tidemill.scene.toml"), "--out", &out]);
+    assert_eq!(output.status.code(), Some(1));
+    let told = stdout(&output);
+    assert!(told.contains("only-once  `sack_rye` sets off `chute` the first time only"), "{told}");
+    // The playtest that it writes shows it.
+    let shown = hazuro(&["test", &out]);
+    assert_eq!(shown.status.code(), Some(1));
+    assert!(stdout(&shown).contains("FAIL enter chute: sack_rye, 2 times"), "{}", stdout(&shown));
+    assert_eq!(hazuro(&["scout", "nowhere.toml"]).status.code(), Some(2));
+    assert_eq!(hazuro(&["scout", &out, "--minutes", "-1"]).status.code(), Some(2));
+}
