@@ -42,7 +42,6 @@ fn why_tells_the_gates_the_miss_and_the_cure() {
     let told = stdout(&hazuro(&["why", &gate, "enter", "sluice_pad"]));
     for line in [
         "enter sluice_pad: 2 times, in 12 s",
-        "  miller                1",
         "heron and ",
         "  2.400000 miller, cause move, part body",
         "    reaction 1 (on first enter sluice_pad) reacts",
@@ -51,9 +50,11 @@ fn why_tells_the_gates_the_miss_and_the_cure() {
     ] {
         assert!(told.contains(line), "{line} in\n{told}");
     }
+    let fired = |name: &str| told.lines().any(|it| it.starts_with(name) && it.ends_with(" 1"));
+    assert!(fired("  miller ") && fired("  apprentice "), "{told}");
     let told =
         stdout(&hazuro(&["why", &demo("mill.playtest.toml"), "cue", "toll_paid", "--until", "2"]));
-    assert!(told.contains("count.tokens was 1"), "{told}");
+    assert!(told.contains("count.tokens was 3"), "{told}");
     let json = stdout(&hazuro(&["why", &gate, "enter", "sluice_pad", "heron", "--json"]));
     let json: Value = serde_json::from_str(&json).expect("JSON");
     assert_eq!(json["candidates"][0]["miss"]["gate"], "admitted");
@@ -69,7 +70,7 @@ fn why_says_what_is_wrong_with_a_question() {
         (&["why", &gate, "touch", "sluice_pad"], "no-detector"),
         (&["why", &gate, "enter", "sluice_pad", "millr"], "did you mean `miller`?"),
         (&["why", &gate, "enter"], "`enter` of what?"),
-        (&["why", &demo("tidemill.scene.toml"), "enter", "sluice_pad"], "a scene, not a playtest"),
+        (&["why", &demo("tidemill.scene.toml"), "enter", "sluice_pad"], "no-playtest"),
         (&["why", "nowhere.toml", "enter", "a"], "there is no file"),
     ] {
         let output = hazuro(asked);

@@ -3,8 +3,6 @@
 
 mod support;
 
-use std::sync::Arc;
-
 use hazuro_files::{Source, check_scene, read_playtest, read_scene, run_playtest};
 use support::{scene, told};
 

@@ -207,11 +207,12 @@ fn into_solid(checker: &mut Checker<'_>, who: EntityId, to: EntityId, field: &Fi
 /// A ray that begins inside something it meets.
 fn starts_inside(checker: &mut Checker<'_>, id: EntityId) {
     let scene = checker.scene;
-    let Some(probe) = scene.probe_of(id).filter(|probe| probe.among.solids) else { return };
+    // One that may hit its own body is another finding.
+    let begins = scene.probe_of(id).filter(|probe| probe.among.solids && !probe.own);
+    let Some(probe) = begins else { return };
     let from = scene.pose(id).point(DVec3::from(probe.from));
     let whole = scene.owner(id).unwrap_or(id);
-    let own =
-        |solid: EntityId| probe.own || !(scene.lineage(solid).any(|up| up == whole || up == id));
+    let own = |solid: EntityId| !scene.lineage(solid).any(|up| up == whole || up == id);
     let layers = scene.layers(probe.layers.iter().map(String::as_str)).ok();
     let filter = Filter::solids().only(&own);
     let filter = match layers.filter(|_| !probe.layers.is_empty()) {

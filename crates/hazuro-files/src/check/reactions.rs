@@ -229,7 +229,11 @@ impl Undone {
             Action::Move(Move { what, to: Destination::Home, .. }) => {
                 let Some(meant) = checker.meant(what) else { return };
                 let leaves = |name: &String| {
-                    checker.meant(name).is_none_or(|all| all.iter().any(|id| meant.contains(id)))
+                    // A subject is a body or a solid; what detects may be moved by itself.
+                    checker.meant(name).map_or(
+                        name == "on" || meant.iter().any(|id| checker.scene.has_body(*id)),
+                        |all| all.iter().any(|id| meant.contains(id)),
+                    )
                 };
                 let scene = checker.scene;
                 // What moves by itself leaves home by itself.
