@@ -21,7 +21,7 @@ pub fn print(table: &CoverageTable) {
             _ if row.fired > 0 => {
                 let by: Vec<String> =
                     row.by.iter().map(|(kind, times)| format!("{kind} {times}")).collect();
-                format!("{:>4} times  {}", row.fired, by.join(", "))
+                format!("{}  {}", times(row.fired), by.join(", "))
             }
             Some(miss) => format!("nearly      at {:.3} s: {}", miss.t, miss.line()),
             None => "never approached".into(),
@@ -48,9 +48,14 @@ pub fn print(table: &CoverageTable) {
     }
 }
 
+/// How often, in a column.
+fn times(number: u64) -> String {
+    format!("{number:>4} time{}", if number == 1 { " " } else { "s" })
+}
+
 fn print_reaction(row: &ReactionRow, colour: bool) {
     let (sign, code) = if row.ran > 0 { ("✓", "32") } else { ("✗", "31") };
-    let mut told = vec![format!("{:>4} times", row.ran)];
+    let mut told = vec![times(row.ran).trim().to_owned()];
     if let Some((held, failed)) = row.condition {
         told.push(format!("condition held {held}, did not {failed}"));
     }
@@ -63,5 +68,5 @@ fn print_reaction(row: &ReactionRow, colour: bool) {
     if !undone.is_empty() {
         told.push(format!("never done: {}", undone.join(", ")));
     }
-    say!("  {} {}  {}", paint(colour, code, sign), row.reaction, told.join("; ").trim_start());
+    say!("  {} {}  {}", paint(colour, code, sign), row.reaction, told.join("; "));
 }

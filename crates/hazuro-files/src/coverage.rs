@@ -1,6 +1,6 @@
 //! What playtests have tried of a scene, as a table.
 
-use hazuro::scene::Detector;
+use hazuro::scene::{Action, Detector};
 use hazuro::why::{Coverage, Tried};
 use hazuro::{By, EntityId, Scene};
 use serde::Serialize;
@@ -148,11 +148,13 @@ impl CoverageTable {
                 total.conditions.count(held > 0);
                 total.conditions.count(failed > 0);
             }
-            let actions =
-                spec.actions().zip(&ran.actions).map(|((.., action), (done, refused))| {
-                    total.actions.count(*done > 0);
-                    (action.word(), *done, *refused)
-                });
+            // A wait is nothing done.
+            let actions = spec.actions().map(|(.., action)| action).zip(&ran.actions);
+            let actions = actions.filter(|(action, _)| !matches!(action, Action::Wait(_)));
+            let actions = actions.map(|(action, (done, refused))| {
+                total.actions.count(*done > 0);
+                (action.word(), *done, *refused)
+            });
             let actions = actions.collect();
             let reaction = By::Reaction(reaction).describe(scene);
             reactions.push(ReactionRow { reaction, ran: ran.times, condition, actions });

@@ -1,5 +1,6 @@
 //! From the structure of a scene file to a scene.
 
+use std::cell::OnceCell;
 use std::collections::BTreeMap;
 use std::path::Path;
 
@@ -197,7 +198,8 @@ pub fn read_scene_with(
 
 pub(crate) struct Reader<'a> {
     source: &'a Source,
-    spans: Option<Spans>,
+    /// Taken apart only if there is something to point at.
+    spans: OnceCell<Option<Spans>>,
     pub findings: Vec<Finding>,
     /// What conditions may name.
     pub known: Known,
@@ -207,9 +209,13 @@ pub(crate) struct Reader<'a> {
 
 impl<'a> Reader<'a> {
     fn new(source: &'a Source, keys: &SceneKeys) -> Self {
-        let spans = Spans::of(source);
+        let spans = OnceCell::new();
         let (known, functions) = (Known::of(keys), Vec::new());
         Self { source, spans, findings: Vec::new(), known, functions }
+    }
+
+    fn spans(&self) -> Option<&Spans> {
+        self.spans.get_or_init(|| Spans::of(self.source)).as_ref()
     }
 
     pub(crate) fn finding(
@@ -218,7 +224,7 @@ impl<'a> Reader<'a> {
         code: &'static str,
         message: impl Into<String>,
     ) -> Finding {
-        let span = self.spans.as_ref().map_or(0..0, |spans| spans.find(field));
+        let span = self.spans().map_or(0..0, |spans| spans.find(field));
         Finding::new(Severity::Error, code, message).at(self.source, span)
     }
 
@@ -427,8 +433,7 @@ impl<'a> Reader<'a> {
         text: &str,
         bad: &condition::BadExpression,
     ) {
-        let finding =
-            crate::expression::finding(self.source, self.spans.as_ref(), field, text, bad);
+        let finding = crate::expression::finding(self.source, self.spans(), field, text, bad);
         self.findings.push(finding);
     }
 

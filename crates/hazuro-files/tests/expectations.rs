@@ -218,6 +218,19 @@ fn detectors_are_poked_by_hand() {
 }
 
 #[test]
+fn tapes_switch_things_on_and_off() {
+    let tape = "{ at = 0, disable = \"pad\" }, { at = 1, who = \"miller\", place_at = [0, 0, 0] },
+                { at = 2, enable = \"pad\" }, { at = 3, disable = \"pad\" }";
+    let expect = r#"{ event = "enter", on = "pad", between = [2, 2], cause = "enable", times = 1 },
+                    { event = "exit", on = "pad", between = [3, 3], cause = "disable" }"#;
+    let report = run_playtest(&playtest(tape, expect), None);
+    assert!(report.passed(), "{:?}", report.outcomes);
+    let text = "scene = \"y\"\nseconds = 6\ntape = [{ at = 1, disable = \"pd\" }]";
+    let findings = read_playtest(&Source::new("p.toml", text), yard()).unwrap_err();
+    assert_eq!(findings[0].code(), "unknown-name");
+}
+
+#[test]
 fn failures_say_why_unasked() {
     let all = outcomes(
         r#"{ event = "enter", on = "far_pad", who = "miller" },

@@ -194,19 +194,17 @@ fn failures_say_what_happened_instead() {
       {{ event = \"enter\", on = \"bell\", who = \"miller\" }},
     ]"
     );
-    let seen: Vec<String> = outcomes(&text).into_iter().map(|outcome| outcome.seen).collect();
-    assert!(
-        seen[0].starts_with("never; instead at 2.000000 s (miller)\ncart was stopped at"),
-        "{}",
-        seen[0]
-    );
-    assert_eq!(seen[1].lines().next(), Some("never; instead at 2.000000 s (miller)"));
+    let all = outcomes(&text);
+    let seen: Vec<&str> = all.iter().map(|outcome| outcome.seen.as_str()).collect();
+    assert_eq!(seen[0], "never; instead at 2.000000 s (miller)");
+    assert!(all[0].why[0].starts_with("cart was stopped at"), "{:?}", all[0]);
+    assert_eq!(seen[1], "never; instead at 2.000000 s (miller)");
     assert_eq!(
         seen[2],
         "3 times: at 3.000000 s (miller), at 4.000000 s (miller), at 5.000000 s (miller)"
     );
     // The bell's rim is 2 m from z = -20; the miller's own front comes to z = -8.5.
-    assert!(seen[3].contains("came within 9.500 m"), "{}", seen[3]);
+    assert!(all[3].why[0].contains("came within 9.500 m"), "{:?}", all[3]);
 }
 
 /// A creek that things fall into, a bridge of two planks, and a raft on a layer of its own.
@@ -256,7 +254,7 @@ fn layers_scale_and_combined_shapes_in_play() {
         let report = run_playtest(&playtest, rate);
         let met: Vec<bool> = report.outcomes.iter().map(|outcome| outcome.met).collect();
         assert_eq!(met, [true, true, true, false, false], "{rate:?}: {report:?}");
-        let seen = |index: usize| report.outcomes[index].seen.as_str();
+        let seen = |index: usize| report.outcomes[index].why[0].as_str();
         assert!(seen(3).contains("it is in none of the layers asked for: swimmers"), "{}", seen(3));
         assert!(seen(4).contains("it is refused by `not`"), "{}", seen(4));
     }

@@ -71,6 +71,10 @@ pub(crate) struct TapeKeys {
     /// With `poke`: which of its events; the one with which it begins to detect unless said
     /// otherwise.
     pub event: Option<String>,
+    /// Switch this entity on; not needed: `who`.
+    pub enable: Option<String>,
+    /// Switch this entity off; not needed: `who`.
+    pub disable: Option<String>,
     /// Press this key, as W3C UI Events name it.
     pub press: Option<String>,
     /// Let go of this key.

@@ -1,6 +1,6 @@
 //! Reading the tape of a playtest: what players do.
 
-use hazuro::scene::{Action, Detector, Field, Throw};
+use hazuro::scene::{Action, Detector, Field, Switch, Throw};
 use hazuro::{Button, EntityId, Input, Spot, Target, Time};
 
 use super::Reader;
@@ -51,6 +51,8 @@ impl Reader<'_> {
             ("hold", &keys.hold),
             ("interact", &keys.interact),
             ("cue", &keys.cue),
+            ("enable", &keys.enable),
+            ("disable", &keys.disable),
         ];
         let deeds = [
             ("walk_along", keys.walk_along.is_some()),
@@ -77,7 +79,7 @@ impl Reader<'_> {
             let message = "an entry of a tape does one thing";
             let help = "give one of: walk_to, walk_along, follow, halt, jump, drive_to, place_at, \
                         face, grab, drop, throw, poke, press, release, hold, interact, pointer, \
-                        pointer_down, pointer_up, click, cue";
+                        pointer_down, pointer_up, click, cue, enable, disable";
             self.error(field, "one-action", message, help);
             return None;
         };
@@ -96,6 +98,13 @@ impl Reader<'_> {
         }
         if let Some(name) = &keys.cue {
             return Some(vec![(at, Input::Act(Action::Cue(name.clone())))]);
+        }
+        for (key, name, on) in [("enable", &keys.enable, true), ("disable", &keys.disable, false)] {
+            if let Some(name) = name {
+                let what = self.entity(name, &field.key(key))?;
+                let (switch, to) = (Switch::Enabled, Some(on));
+                return Some(vec![(at, Input::Act(Action::Switch { what, switch, to }))]);
+            }
         }
         let Some(name) = &keys.who else {
             self.error(field, "missing-key", "the key `who` is missing here", "say who does it");

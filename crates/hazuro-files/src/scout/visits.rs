@@ -171,6 +171,22 @@ fn through(
     visits.push(visit("right through within a fiftieth of a second", Manner::Other, fast, 0.2, 1));
     let jump = vec![put(0.0, &west), put(0.3, &inside), put(0.6, &west)];
     visits.push(visit("put inside at once, and out again", Manner::Other, jump, 0.8, 1));
+    let begins = vec![put(0.0, &inside), put(0.4, &west)];
+    visits.push(visit("there from the very start, then out", Manner::Other, begins, 0.6, 1));
+    let name = scene.name(on);
+    let switch = |time: f64, word: &str| format!("{{ at = {time}, {word} = {name:?} }}");
+    let off = vec![
+        put(0.0, &west),
+        put(0.2, &inside),
+        switch(0.4, "disable"),
+        put(0.6, &west),
+        switch(0.8, "enable"),
+    ];
+    visits.push(visit("in, and out while it is off", Manner::Other, off, 1.0, 1));
+    if scene.body_of(who).is_some_and(|body| body.parts().len() > 1) {
+        let slow = vec![put(0.0, &west), drive(0.0, &east, 8.0)];
+        visits.push(visit("slowly, part by part", Manner::Side, slow, 8.05, 1));
+    }
     let twice = vec![put(0.0, &west), drive(0.0, &east, 1.0), drive(1.2, &west, 1.0)];
     visits.push(visit("through, and back again", Manner::Twice, twice, 2.25, 2));
     if scene.walking_speed(who).is_some() {
@@ -183,7 +199,11 @@ fn through(
             tape.push(line(scene, 0.1, who, &format!("walk_to = {}", place(goal))));
             let seconds = WALKING.max((goal - start).length() / 2.0);
             let how = format!("on foot from {side}");
-            visits.push(visit(&how, Manner::OnFoot, tape, seconds, 1));
+            visits.push(visit(&how, Manner::OnFoot, tape.clone(), seconds, 1));
+            if scene.jump_height(who) > Some(0.0) && side == "west" {
+                tape.push(line(scene, 0.4, who, "jump = true"));
+                visits.push(visit("at a jump from west", Manner::Other, tape, seconds, 1));
+            }
         }
     }
     visits

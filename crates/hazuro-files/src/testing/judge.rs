@@ -104,7 +104,6 @@ impl Judge<'_> {
                 if !others.is_empty() {
                     seen = format!("{seen}; instead {}", list(self.scene(), &others));
                 }
-                why.extend(self.refused(pattern));
             }
             let question = Question {
                 on: pattern.on,
@@ -167,19 +166,6 @@ impl Judge<'_> {
         }
         let times: Vec<String> = found.iter().map(|event| format!("{} s", event.time)).collect();
         (true, expected, format!("at {}", times.join(", ")), Vec::new())
-    }
-
-    /// What was lacking when somebody tried to use what should have been used.
-    fn refused(&self, pattern: &Pattern) -> Option<String> {
-        let event = match pattern.event {
-            EventKind::Accept | EventKind::Interact | EventKind::Hold => EventKind::Refused,
-            _ => return None,
-        };
-        let refused = Pattern { event, ..pattern.clone() };
-        let found = self.events().find(|event| refused.matches(event))?;
-        let who = found.who.map_or("somebody", |who| self.scene().name(who));
-        let need = found.need.as_deref().unwrap_or_default();
-        Some(format!("{who} was refused at {} s for want of {need}", found.time))
     }
 }
 

@@ -280,7 +280,10 @@ impl Using<'_> {
     const NEEDS: Check<Self> = Check {
         gate: Gate::Needs,
         passes: |using| using.lacks().is_none(),
-        evidence: |using| using.lacks().map_or(Evidence::None, Evidence::Lacks),
+        evidence: |using| match lacks(using.space, using.prompt, using.player) {
+            Some((need, short)) => Evidence::Lacks { need, short },
+            None => Evidence::None,
+        },
     };
 
     const HELD: Check<Self> = Check {
@@ -291,7 +294,7 @@ impl Using<'_> {
 
     /// The first need that the player does not meet.
     pub fn lacks(&self) -> Option<String> {
-        lacks(self.space, self.prompt, self.player)
+        lacks(self.space, self.prompt, self.player).map(|(need, _)| need)
     }
 
     fn hold(&self) -> Time {
@@ -316,28 +319,29 @@ impl Using<'_> {
     }
 }
 
-/// The first need that a player does not meet.
+/// The first need that a player does not meet; of a count or stat, how much there is and must be.
 fn lacks(
     Space { scene, state, .. }: Space<'_>,
     prompt: EntityId,
     player: EntityId,
-) -> Option<String> {
+) -> Option<(String, Option<(f64, f64)>)> {
     let spec = senses(scene, prompt)?.prompt.as_ref()?;
+    let needs = &spec.told.needs;
     let has = state.tags(scene, player);
-    let tags = spec.tags.iter().zip(&spec.told.needs.tags);
-    let tag = tags.into_iter().find(|(tag, _)| !has.contains(tag)).map(|(_, name)| name.clone());
-    tag.or_else(|| {
-        let needs = &spec.told.needs;
-        let of_scene = needs.counts.iter().map(|(name, least)| (None, name, least));
-        let own = needs.own_counts.iter().map(|(name, least)| (Some(player), name, least));
-        let mut counts = of_scene.chain(own);
-        let short = counts.find(|(of, name, least)| state.count(*of, name) < **least);
-        let count = short.map(|(_, name, _)| name.clone());
-        count.or_else(|| {
-            let value = |name: &str| state.stat(scene, player, scene.stat_id(name).ok()?);
-            let mut stats = needs.stats.iter();
-            let short = stats.find(|(name, least)| value(name).is_none_or(|is| is < **least));
-            short.map(|(name, _)| name.clone())
-        })
+    if let Some((_, tag)) = spec.tags.iter().zip(&needs.tags).find(|(tag, _)| !has.contains(tag)) {
+        return Some((tag.clone(), None));
+    }
+    let of_scene = needs.counts.iter().map(|(name, least)| (None, name, least));
+    let own = needs.own_counts.iter().map(|(name, least)| (Some(player), name, least));
+    for (of, name, least) in of_scene.chain(own) {
+        let count = state.count(of, name);
+        if count < *least {
+            return Some((name.clone(), Some((count as f64, *least as f64))));
+        }
+    }
+    needs.stats.iter().find_map(|(name, least)| {
+        let value = scene.stat_id(name).ok().and_then(|id| state.stat(scene, player, id));
+        let short = value.is_none_or(|value| value < *least);
+        short.then(|| (name.clone(), value.map(|value| (value, *least))))
     })
 }

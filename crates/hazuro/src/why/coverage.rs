@@ -1,8 +1,8 @@
 //! What has been tried: which detectors fired, which reactions ran, which actions were done.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
-use crate::scene::{Action, Detector, EntityId, EventKind, ReactionId, Scene};
+use crate::scene::{Action, Clause, Detector, EntityId, EventKind, ReactionId, Scene};
 use crate::{By, Entry};
 
 use super::{Chain, Evidence, Gate, Notebook, Verdict, Witness};
@@ -32,6 +32,10 @@ pub struct Coverage {
     kinds: BTreeMap<(EntityId, Detector), BTreeMap<String, u64>>,
     events: BTreeMap<(EntityId, EventKind), u64>,
     reactions: BTreeMap<ReactionId, Ran>,
+    /// The detectors that somebody has set off.
+    settled: BTreeSet<(EntityId, Detector)>,
+    /// The pairs of which the subject can never be admitted.
+    refused: BTreeSet<Chain>,
 }
 
 /// How far a detector has been tried.
@@ -71,7 +75,7 @@ impl Coverage {
                     };
                     *self.events.entry((on, event.kind)).or_default() += 1;
                     let closes = event.kind.is_closing() && !event.kind.is_opening();
-                    if closes || event.kind == EventKind::Withdraw {
+                    if closes || event.kind == EventKind::Respawn {
                         continue;
                     }
                     *self.fired.entry((on, detector)).or_default() += 1;
@@ -167,11 +171,31 @@ fn is_of(scene: &Scene, declared: &Action, done: &Action<EntityId>) -> bool {
 }
 
 impl Witness for Coverage {
-    fn wants(&self, _: &Chain) -> bool {
-        true
+    fn wants(&self, chain: &Chain) -> bool {
+        match chain {
+            Chain::Reaction { .. } => true,
+            // How near others came does not matter any more, nor who can never be admitted.
+            Chain::Detector { on, detector, .. } => {
+                !self.settled.contains(&(*on, *detector)) && !self.refused.contains(chain)
+            }
+            Chain::Use { .. } => false,
+        }
     }
 
     fn hear(&mut self, verdict: Verdict) {
+        if let Chain::Detector { on, detector, .. } = verdict.chain {
+            if verdict.gate == Gate::Condition && verdict.passed {
+                self.settled.insert((on, detector));
+            }
+            // Tags may change, and conditions; the rest of a rule is for ever.
+            let for_good = matches!(
+                verdict.evidence,
+                Evidence::Refused(Clause::Layers | Clause::Players | Clause::Kinds | Clause::Names)
+            );
+            if for_good {
+                self.refused.insert(verdict.chain);
+            }
+        }
         if let (Chain::Reaction { reaction, .. }, Gate::Condition) = (verdict.chain, verdict.gate) {
             let ran = self.reactions.entry(reaction).or_default();
             ran.times += u64::from(verdict.passed);

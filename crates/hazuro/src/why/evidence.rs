@@ -72,8 +72,13 @@ pub enum Evidence {
     Occupants(usize),
     /// From then on it would have passed.
     ReadyAt(Time),
-    /// This count, tag or stat is lacking.
-    Lacks(String),
+    /// This tag is lacking, or there is too little of this count or stat.
+    Lacks {
+        /// Its name.
+        need: String,
+        /// How much there is, and how much there must be; nothing for a tag.
+        short: Option<(f64, f64)>,
+    },
     /// A condition: its text, and what it asked with the answers, in the order of the names.
     Condition {
         /// As it was written.
@@ -96,6 +101,8 @@ pub enum Missing {
     Speed(f64),
     /// A share from 0 to 1.
     Share(f64),
+    /// So much of a count or stat.
+    Amount(f64),
 }
 
 impl Missing {
@@ -107,6 +114,7 @@ impl Missing {
             Self::Seconds(amount) => (amount, "s"),
             Self::Speed(amount) => (amount, "m/s"),
             Self::Share(amount) => (amount * 100.0, "%"),
+            Self::Amount(amount) => (amount, "more"),
         }
     }
 }
@@ -125,6 +133,7 @@ impl Verdict {
             Evidence::Share { got, need } => Missing::Share(need - got),
             Evidence::Span { got, need } => Missing::Seconds(need - got),
             Evidence::ReadyAt(ready) => Missing::Seconds((ready - self.time).secs()),
+            Evidence::Lacks { short: Some((got, need)), .. } => Missing::Amount(need - got),
             _ => return None,
         })
     }
@@ -186,9 +195,12 @@ impl Verdict {
             Evidence::Instead(entity) => format!("`{}` was chosen instead", scene.name(*entity)),
             Evidence::Occupants(number) => format!("{number} inside"),
             Evidence::ReadyAt(time) => format!("ready at {:.3} s", time.secs()),
-            Evidence::Lacks(need) => {
+            Evidence::Lacks { need, short } => {
                 let who = who.map_or("it", |who| scene.name(who));
-                format!("{who} lacks {need}")
+                let short = short.map_or(String::new(), |(got, need)| {
+                    format!(": it is {got}, and must be {need}")
+                });
+                format!("{who} lacks {need}{short}")
             }
             Evidence::Condition { text, saw } if saw.is_empty() => format!("`{text}`"),
             Evidence::Condition { text, saw } => {
@@ -266,7 +278,7 @@ impl Verdict {
                 (*ready - self.time).secs()
             ),
             (Gate::Idle, _) => "let it end before, or say what happens then: `again`".into(),
-            (_, Evidence::Lacks(need)) => {
+            (_, Evidence::Lacks { need, .. }) => {
                 format!("give `{who_name}` {need} before, or ask for less in `needs`")
             }
             (Gate::Condition, _) => {
