@@ -3,6 +3,7 @@
 mod check;
 mod coverage;
 mod demo;
+mod draw;
 mod files;
 mod output;
 mod run;
@@ -63,6 +64,8 @@ enum Command {
     Scout(Scouts),
     /// Runs playtests and says which expectations were met
     Test(Tested),
+    /// Draws a picture, a timeline or a report page of a scene or playtest
+    Draw(Drawing),
 }
 
 /// How findings are told.
@@ -156,6 +159,71 @@ struct Asked {
     json: bool,
 }
 
+/// What is asked of `draw`.
+#[derive(Debug, clap::Args)]
+struct Drawing {
+    /// A scene or playtest file
+    path: PathBuf,
+    /// The file to write: a picture (.svg, .png) or a report page (.html)
+    #[arg(short, long, value_name = "FILE")]
+    out: PathBuf,
+    /// From which side, or the timeline
+    #[arg(long, value_enum, default_value_t)]
+    view: Shown,
+    /// The moment to draw, in seconds, without what went before
+    #[arg(long, value_name = "S", value_parser = seconds, conflicts_with_all = ["from", "until"])]
+    at: Option<f64>,
+    /// Draw ways and events from this second on
+    #[arg(long, value_name = "S", value_parser = seconds)]
+    from: Option<f64>,
+    /// Draw how it is at this second, and ways and events until then; the end unless given
+    #[arg(long, value_name = "S", value_parser = seconds)]
+    until: Option<f64>,
+    /// Only these: a name, `kind:NAME` or `tag:NAME`
+    #[arg(long, value_name = "WHAT")]
+    only: Vec<String>,
+    /// Only what is around this entity
+    #[arg(long, value_name = "NAME")]
+    around: Option<String>,
+    /// How far around, in metres
+    #[arg(long, value_name = "M", value_parser = metres, requires = "around")]
+    within: Option<f64>,
+    /// Width and height in pixels
+    #[arg(long, value_name = "WxH", value_parser = draw::size, default_value = "1280x800")]
+    size: (u32, u32),
+    /// On dark ground
+    #[arg(long)]
+    dark: bool,
+}
+
+/// What a picture shows.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, ValueEnum)]
+enum Shown {
+    /// From above, north up
+    #[default]
+    Top,
+    /// From the south
+    Front,
+    /// From the east
+    Side,
+    /// From all three sides
+    All,
+    /// What happened when, a row for each detector
+    Timeline,
+}
+
+impl Shown {
+    fn words(self) -> &'static str {
+        match self {
+            Self::Top => "a view from above",
+            Self::Front => "a view from the south",
+            Self::Side => "a view from the east",
+            Self::All => "three views",
+            Self::Timeline => "a timeline",
+        }
+    }
+}
+
 /// How much a log tells.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, ValueEnum)]
 enum LogLevel {
@@ -196,6 +264,7 @@ fn main() -> ExitCode {
         Command::Test(asked) => test::test(&asked),
         Command::Why(asked) => why::why(&asked),
         Command::Scout(asked) => scout::scout(&asked),
+        Command::Draw(asked) => draw::draw(&asked),
     };
     ExitCode::from(ending as u8)
 }
@@ -212,6 +281,13 @@ fn minutes(text: &str) -> Result<f64, String> {
     match text.parse::<f64>() {
         Ok(minutes) if (0.0..=1440.0).contains(&minutes) => Ok(minutes),
         _ => Err("not a number of minutes from 0 to 1440".into()),
+    }
+}
+
+fn metres(text: &str) -> Result<f64, String> {
+    match text.parse::<f64>() {
+        Ok(metres) if (0.01..=1e6).contains(&metres) => Ok(metres),
+        _ => Err("not a number of metres from 0.01 to 1000000".into()),
     }
 }
 

@@ -153,6 +153,20 @@ do = [{ say = "gate.opens" }]
 }
 
 #[test]
+fn what_is_off_is_switched_on_where_the_scene_does_it() {
+    let pad = "zone = { box = [4, 2, 4] }\nadmit = { tags = [\"player\"] }";
+    let off = pad.replace("\nadmit", "\nenabled = false\nadmit");
+    let scouted = broken(&[(pad, &off)], "", 0.0);
+    assert!(codes(&scouted).contains(&("sluice_pad".into(), "never-fires")));
+    let rings =
+        "\n[[reaction]]\non = { click = \"tide_bell\" }\ndo = [{ enable = \"sluice_pad\" }]\n";
+    let scouted = broken(&[(pad, &off)], rings, 0.0);
+    assert_eq!(codes(&scouted), []);
+    let row = scouted.rows.iter().find(|row| row.on == "sluice_pad").unwrap();
+    assert!(row.cells.contains(&"yes"), "{row:?}");
+}
+
+#[test]
 fn the_same_seed_gives_the_same_findings() {
     let added = "\n[[reaction]]\non = { enter = \"sluice_pad\" }\ndo = [{ cue = \"a\" }]\n\
                  \n[[reaction]]\non = { cue = \"a\" }\ndo = [{ cue = \"a\" }]\n";

@@ -138,7 +138,7 @@ impl<'a> Checker<'a> {
 }
 
 /// Whether some action may switch an entity on.
-fn can_be_switched_on(scene: &Scene, scripts: &Scripts, entity: EntityId) -> bool {
+pub(crate) fn can_be_switched_on(scene: &Scene, scripts: &Scripts, entity: EntityId) -> bool {
     use hazuro::scene::Action;
     let called = ["enable", "toggle"].iter().any(|word| scripts.may(word));
     scene.reactions().iter().any(|reaction| {

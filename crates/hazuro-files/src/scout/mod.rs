@@ -188,7 +188,7 @@ impl Scout<'_> {
             }
             let admitted = detector == Detector::Footing
                 || (self.scene.admits(on, subject.who) && apart(self.scene, on, subject.who));
-            let mut visits = visits::of(self.scene, (on, detector), subject.who);
+            let mut visits = visits::of(self.scene, self.scripts, (on, detector), subject.who);
             if !admitted {
                 visits.truncate(1);
             }

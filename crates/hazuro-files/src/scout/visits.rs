@@ -6,6 +6,8 @@ use hazuro::{Chance, EntityId, Entry, Event, Play, Scene};
 
 use super::place;
 use super::spots::{SIDES, bounds, ground, size};
+use crate::check::can_be_switched_on;
+use crate::script::Scripts;
 
 /// How far outside a shape a visit begins and ends, in metres.
 const OUTSIDE: f64 = 0.4;
@@ -72,10 +74,11 @@ pub(super) fn suits(scene: &Scene, (on, detector): (EntityId, Detector), who: En
 /// All ways in which a subject comes to a detector, the plainest first.
 pub(super) fn of(
     scene: &std::sync::Arc<Scene>,
+    scripts: &Scripts,
     (on, detector): (EntityId, Detector),
     who: EntityId,
 ) -> Vec<Visit> {
-    let Some(prelude) = prelude(scene, on) else { return Vec::new() };
+    let prelude = prelude(scene, scripts, on);
     let visits = match detector {
         Detector::Zone | Detector::Touch => through(scene, (on, detector), who),
         Detector::Probe => across(scene, on, who),
@@ -90,25 +93,32 @@ pub(super) fn of(
     visits.into_iter().map(begin).collect()
 }
 
-/// What must be done first for a detector to be on; none if a tape cannot do it.
-fn prelude(scene: &Scene, on: EntityId) -> Option<Vec<String>> {
-    let mut tape = Vec::new();
-    for off in scene.lineage(on).filter(|up| !scene.starts_enabled(*up)) {
-        let cue = scene.reactions().iter().find_map(|reaction| {
-            let switches = reaction.actions().any(|(.., action)| match action {
-                Action::Switch { what, switch: Switch::Enabled, to: Some(true) | None } => {
-                    scene.select(&what.as_str().into()).is_ok_and(|all| all.contains(&off))
-                }
-                _ => false,
-            });
-            reaction.triggers().iter().find_map(|trigger| match trigger {
-                Trigger::Cue(name) if switches => Some(name.clone()),
-                _ => None,
-            })
-        })?;
-        tape.push(format!("{{ at = 0, cue = {cue:?} }}"));
-    }
-    Some(tape)
+/// What must be done first for a detector to be on. What nothing in the scene ever switches on
+/// stays off.
+fn prelude(scene: &Scene, scripts: &Scripts, on: EntityId) -> Vec<String> {
+    let off = scene.lineage(on).filter(|up| !scene.starts_enabled(*up));
+    let off = off.filter(|up| can_be_switched_on(scene, scripts, *up));
+    off.map(|off| match cue_for(scene, off) {
+        Some(cue) => format!("{{ at = 0, cue = {cue:?} }}"),
+        None => format!("{{ at = 0, enable = {:?} }}", scene.name(off)),
+    })
+    .collect()
+}
+
+/// A cue that switches something on.
+fn cue_for(scene: &Scene, off: EntityId) -> Option<String> {
+    scene.reactions().iter().find_map(|reaction| {
+        let switches = reaction.actions().any(|(.., action)| match action {
+            Action::Switch { what, switch: Switch::Enabled, to: Some(true) | None } => {
+                scene.select(&what.as_str().into()).is_ok_and(|all| all.contains(&off))
+            }
+            _ => false,
+        });
+        reaction.triggers().iter().find_map(|trigger| match trigger {
+            Trigger::Cue(name) if switches => Some(name.clone()),
+            _ => None,
+        })
+    })
 }
 
 /// A line of a tape.

@@ -59,8 +59,8 @@ pub(super) struct Watch {
     pub(super) rounds: Rounds,
     /// The last ray of each probe.
     pub(super) rays: BTreeMap<EntityId, ProbeRay>,
-    /// What a witness has heard of in this run, and the changes that rested on.
-    pub(super) heard: MixMap<Pair, (u32, u32)>,
+    /// Of each entity: its change as of when a witness last heard of it in this run.
+    pub(super) heard: Vec<Option<u32>>,
     /// Who is near; kept for its memory.
     pub(super) near: Vec<Near>,
     /// Bodies around which something has changed, and that must be looked at at once.
@@ -281,18 +281,20 @@ impl Watch {
     /// Runs the gates of every pair that a witness asks for, from now until `until`, for it to
     /// hear.
     pub fn hear<W: Witness>(&mut self, scene: &Scene, state: &State, until: Time, witness: &mut W) {
+        let news = self.news(scene, state);
+        let is_news = |entity: &EntityId| news[entity.index()];
         let subjects: Vec<EntityId> =
             scene.ids().filter(|id| scene.has_body(*id) || scene.is_solid(*id)).collect();
         for on in scene.ids() {
             for detector in REGIONS {
                 let Some(region) = scene.thing(on).region(detector) else { continue };
                 let subject = |who: &&EntityId| {
-                    scene.has_body(**who) || (region.solids && state.owner(scene, **who).is_none())
+                    (is_news(&on) || members(scene, detector, **who).iter().any(is_news))
+                        && (scene.has_body(**who)
+                            || (region.solids && state.owner(scene, **who).is_none()))
                 };
                 for &who in subjects.iter().filter(subject) {
-                    let chain = Chain::Detector { on, detector, who };
-                    let pair = (on, detector, who);
-                    if witness.wants(&chain) && self.is_news(scene, state, pair) {
+                    if witness.wants(&Chain::Detector { on, detector, who }) {
                         look((scene, state), (on, detector, who), until, witness);
                     }
                 }
@@ -300,15 +302,17 @@ impl Watch {
         }
     }
 
-    /// Whether a pair can be otherwise than when it was last heard: one of the two moves, or has
-    /// been changed since.
-    fn is_news(&mut self, scene: &Scene, state: &State, pair: Pair) -> bool {
-        let changes = self.changes(scene, pair);
-        let (on, detector, who) = pair;
-        let mut movers = members(scene, detector, who).into_iter().chain([on]);
-        let moves = movers.any(|mover| state.is_moving(scene, mover));
-        let before = self.heard.insert(pair, changes);
-        moves || before != Some(changes)
+    /// Of each entity: whether it can be otherwise than when it was last heard, since it moves or
+    /// has been changed since.
+    fn news(&mut self, scene: &Scene, state: &State) -> Vec<bool> {
+        self.heard.resize(self.marks.len(), None);
+        let marks = self.marks.iter().zip(&mut self.heard).zip(scene.ids());
+        marks
+            .map(|((mark, heard), entity)| {
+                let before = heard.replace(mark.change);
+                before != Some(mark.change) || state.is_moving(scene, entity)
+            })
+            .collect()
     }
 
     pub(super) fn changes(&self, scene: &Scene, (on, detector, who): Pair) -> (u32, u32) {

@@ -92,6 +92,18 @@ impl Scene {
         self.thing(entity).zone.as_ref().map(|zone| &zone.form)
     }
 
+    /// The form of an entity's solid, in its own axes, with its scale.
+    pub fn solid_form(&self, entity: EntityId) -> Option<&Form> {
+        self.thing(entity).solid.as_ref().map(|solid| &solid.form)
+    }
+
+    /// The parts of an entity's body, in order: the name of each, its form, and where that is in
+    /// the body, with its scale.
+    pub fn parts(&self, entity: EntityId) -> impl Iterator<Item = (&str, &Form, Pose)> {
+        let parts = self.thing(entity).body.iter().flat_map(|body| &body.parts);
+        parts.map(|part| (part.name.as_str(), &part.form, part.pose))
+    }
+
     /// The form of what a zone or touch detector of an entity detects with, in its own axes.
     pub fn region_form(&self, entity: EntityId, detector: Detector) -> Option<&Form> {
         self.thing(entity).region(detector).map(|region| region.form)

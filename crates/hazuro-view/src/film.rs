@@ -1,0 +1,196 @@
+//! A play from its beginning to some time, kept to be drawn: who was where when, what happened.
+
+use std::collections::BTreeMap;
+
+use hazuro::glam::DVec3;
+use hazuro::scene::Facts;
+use hazuro::{EntityId, Entry, Play, Time};
+
+/// How often it is looked where things are, a second.
+const LOOKS: u32 = 20;
+/// Way that is left out of a track if a straight line between its neighbours comes so near, in
+/// metres.
+const STRAIGHT: f64 = 0.01;
+/// The same for turns, in radians.
+const UNTURNED: f64 = 0.02;
+
+/// Where something was at a time.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Sight {
+    /// When.
+    pub time: Time,
+    /// Where, in metres.
+    pub place: DVec3,
+    /// How far it was turned about Y, in radians.
+    pub turn: f64,
+}
+
+/// A play that has been played, kept to be drawn.
+///
+/// ```
+/// use hazuro::{Play, Scene, Time, geometry::Shape, scene::{Body, Entity}};
+/// use hazuro_view::Film;
+/// let body = Body::new(Shape::Capsule { radius: 0.3, height: 1.8 }).walk(3.0);
+/// let scene = Scene::builder("Yard").entity(Entity::new("miller").body(body)).build()?;
+/// let miller = scene.find("miller").unwrap();
+/// let mut play = Play::new(scene);
+/// play.schedule(Time::ZERO, hazuro::Input::Walk { who: miller, to: [6.0, 0.0, 0.0].into() });
+/// let film = Film::shoot(&mut play, Time::from_secs(3.0));
+/// // Straight and even: two places tell it all, and a third that it then stands.
+/// assert_eq!(film.tracks[&miller].len(), 3);
+/// # Ok::<(), hazuro::scene::SceneErrors>(())
+/// ```
+#[derive(Clone, Debug)]
+pub struct Film {
+    /// How long.
+    pub until: Time,
+    /// Everything that happened, in order.
+    pub entries: Vec<Entry>,
+    /// Of what moved: where it was, in order of time, beginning with its start. Between two times it
+    /// went straight and evenly, to a centimetre.
+    pub tracks: BTreeMap<EntityId, Vec<Sight>>,
+    /// Of each effect that something was under: from when to when.
+    pub effects: Vec<(EntityId, String, Time, Time)>,
+    /// Of what was switched off, or hidden, or taken away, or came into the play: when that changed, and
+    /// whether it was on and whether it was shown from then on.
+    pub switches: BTreeMap<EntityId, Vec<(Time, bool, bool)>>,
+}
+
+impl Film {
+    /// Plays on to `until` and keeps what there is to see.
+    pub fn shoot(play: &mut Play, until: Time) -> Self {
+        let mut camera = Shooting::new(play);
+        let start = play.now();
+        let looks = ((until - start).secs() * f64::from(LOOKS)).ceil() as u64;
+        camera.look(play, true);
+        for look in 1..=looks {
+            let time = (start + Time::of_tick(look, LOOKS)).min(until);
+            let entries = play.advance(time);
+            camera.film.entries.extend_from_slice(entries);
+            camera.look(play, look == looks);
+        }
+        camera.film.until = until;
+        camera.film
+    }
+
+    /// Where something was at a time, if it moved at all.
+    pub fn at(&self, who: EntityId, time: Time) -> Option<Sight> {
+        let track = self.tracks.get(&who)?;
+        let next = track.partition_point(|sight| sight.time <= time);
+        let before = track[next.saturating_sub(1)];
+        let Some(after) = track.get(next) else { return Some(before) };
+        let part = (time - before.time).secs() / (after.time - before.time).secs();
+        Some(between(&before, after, part, time))
+    }
+}
+
+fn between(before: &Sight, after: &Sight, part: f64, time: Time) -> Sight {
+    let turn = before.turn + short_way(after.turn - before.turn) * part;
+    Sight { time, place: before.place.lerp(after.place, part), turn }
+}
+
+/// The same turn the short way round.
+fn short_way(turn: f64) -> f64 {
+    let whole = std::f64::consts::TAU;
+    (turn + whole / 2.0).rem_euclid(whole) - whole / 2.0
+}
+
+struct Shooting {
+    film: Film,
+    /// Effects under way: since when.
+    under: BTreeMap<(EntityId, String), Time>,
+    /// Of each track, how many looks since its last kept place went straight on: the places.
+    pending: BTreeMap<EntityId, Vec<Sight>>,
+}
+
+impl Shooting {
+    fn new(play: &Play) -> Self {
+        let film = Film {
+            until: play.now(),
+            entries: Vec::new(),
+            tracks: BTreeMap::new(),
+            effects: Vec::new(),
+            switches: BTreeMap::new(),
+        };
+        Self { film, under: BTreeMap::new(), pending: BTreeMap::new() }
+    }
+
+    /// Notes where everything is now.
+    fn look(&mut self, play: &Play, is_last: bool) {
+        let (facts, now) = (play.facts(), play.now());
+        for id in play.scene().ids() {
+            let switch = (facts.is_enabled(id), facts.is_visible(id));
+            let known = self.film.switches.get(&id).and_then(|known| known.last());
+            if known.map_or((true, true), |(_, on, shown)| (*on, *shown)) != switch {
+                self.film.switches.entry(id).or_default().push((now, switch.0, switch.1));
+            }
+            if let Ok(pose) = play.pose(id) {
+                let way = pose.rotation * DVec3::NEG_Z;
+                self.pass(
+                    id,
+                    Sight { time: now, place: pose.position, turn: (-way.x).atan2(-way.z) },
+                );
+            }
+            self.effects(id, &facts, now, is_last);
+        }
+        if is_last && !self.film.entries.is_empty() {
+            for (id, sights) in std::mem::take(&mut self.pending) {
+                let track = self.film.tracks.entry(id).or_default();
+                track.extend(sights.last());
+            }
+            self.film.tracks.retain(|_, track| track.len() > 1);
+            self.film.effects.sort_by_key(|effect| (effect.0, effect.2));
+        }
+    }
+
+    /// Notes a place, and drops those before it that lie on the way.
+    fn pass(&mut self, id: EntityId, sight: Sight) {
+        let track = self.film.tracks.entry(id).or_default();
+        let Some(last) = track.last().copied() else {
+            track.push(sight);
+            return;
+        };
+        let pending = self.pending.entry(id).or_default();
+        let length = (sight.time - last.time).secs();
+        let strays = pending.iter().any(|passed| {
+            let on_line =
+                between(&last, &sight, (passed.time - last.time).secs() / length, passed.time);
+            on_line.place.distance(passed.place) > STRAIGHT
+                || short_way(on_line.turn - passed.turn).abs() > UNTURNED
+        });
+        if strays || pending.len() >= 100 {
+            track.extend(pending.pop());
+            pending.clear();
+        }
+        let stands = |from: &Sight| from.place == sight.place && from.turn == sight.turn;
+        if pending.len() == 1 && stands(&last) && stands(&pending[0]) {
+            pending.clear();
+        }
+        pending.push(sight);
+    }
+
+    fn effects(&mut self, id: EntityId, facts: &impl Facts, now: Time, is_last: bool) {
+        let under = facts.effects(id);
+        for effect in &under {
+            self.under.entry((id, (*effect).to_owned())).or_insert(now);
+        }
+        let ended = |(of, effect): &(EntityId, String)| {
+            *of == id && (is_last || !under.contains(&effect.as_str()))
+        };
+        let of_it = (id, String::new())..;
+        let over: Vec<(EntityId, String)> = self
+            .under
+            .range(of_it)
+            .take_while(|((of, _), _)| *of == id)
+            .map(|(key, _)| key.clone())
+            .filter(ended)
+            .collect();
+        for key in over {
+            if let Some(since) = self.under.remove(&key)
+                && since < now
+            {
+                self.film.effects.push((key.0, key.1, since, now));
+            }
+        }
+    }
+}

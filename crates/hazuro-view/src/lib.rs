@@ -1,0 +1,23 @@
+//! Pictures of scenes and plays, play in the terminal, report pages.
+//!
+//! Everything here reads a [`Play`](hazuro::Play) through the core's public API; the core knows
+//! nothing of it. One palette, one set of [marks](Mark) and one legend serve picture, page and
+//! terminal.
+
+mod film;
+mod marks;
+mod outline;
+mod picture;
+mod report;
+mod still;
+mod timeline;
+mod view;
+
+pub use film::{Film, Sight};
+pub use marks::{Colour, DARK, LIGHT, Mark, Palette};
+pub use outline::{Outline, outlines};
+pub use picture::{Picture, PngError, SIZES, chart, png};
+pub use report::Report;
+pub use still::{AFTERGLOW, Drawn, Figure, Firings, figures};
+pub use timeline::{Row, Span, Tick, Timeline};
+pub use view::{Flat, View, Window};

@@ -1,0 +1,121 @@
+//! Report pages: one file that shows what was played, readable without scripts and without a
+//! network.
+
+mod data;
+mod live;
+mod sections;
+
+use hazuro::why::Coverage;
+use hazuro::{Entry, Play, Time};
+use hazuro_files::{
+    CoverageTable, Finding, Loaded, Outcome, Run, check_playtest, check_scene_with, run_playtest_as,
+};
+
+use crate::film::Film;
+use crate::picture::{HATCHES, Picture, chart_inline, escape, page_style};
+use crate::still::Firings;
+use crate::timeline::Timeline;
+use data::Heard;
+
+/// The look of the page.
+const STYLE: &str = include_str!("../../assets/report.css");
+/// What the page does if scripts are allowed.
+const SCRIPT: &str = include_str!("../../assets/report.js");
+/// How large the map is, in pixels of its own.
+const MAP: [u32; 2] = [820, 560];
+/// How wide the timeline is.
+const CHART: f64 = 1160.0;
+
+/// Everything that a page shows of a play.
+///
+/// ```no_run
+/// use hazuro_view::Report;
+/// let loaded = hazuro_files::load("demo/tidemill/gate.playtest.toml".as_ref()).unwrap();
+/// let length = loaded.playtest.as_ref().unwrap().length();
+/// let page = Report::of(&loaded, length).html();
+/// assert!(page.starts_with("<!DOCTYPE html>"));
+/// ```
+#[derive(Debug)]
+pub struct Report<'a> {
+    loaded: &'a Loaded,
+    until: Time,
+    /// Of each expectation; none if a scene was played without a playtest.
+    outcomes: Vec<Outcome>,
+    findings: Vec<Finding>,
+    coverage: CoverageTable,
+    film: Film,
+    heard: Heard,
+}
+
+impl<'a> Report<'a> {
+    /// Plays a scene or playtest until a time, and keeps what a page is to show. Expectations are
+    /// those of the whole playtest.
+    pub fn of(loaded: &'a Loaded, until: Time) -> Self {
+        let mut coverage = Coverage::default();
+        let mut findings = check_scene_with(&loaded.source, &loaded.scene, &loaded.scripts);
+        let mut outcomes = Vec::new();
+        if let Some(playtest) = &loaded.playtest {
+            findings.extend(check_playtest(playtest));
+            let run = Run { coverage: Some(&mut coverage), ..Run::default() };
+            outcomes = run_playtest_as(playtest, run).outcomes;
+        } else {
+            let mut play = loaded.play();
+            let entries = play.advance_witnessed(until, &mut coverage).to_vec();
+            coverage.note(&loaded.scene, &entries);
+        }
+        let film = Film::shoot(&mut begin(loaded), until);
+        let heard = Heard::of(&mut begin(loaded), &film);
+        let coverage = CoverageTable::of(&loaded.scene, &coverage);
+        Self { loaded, until, outcomes, findings, coverage, film, heard }
+    }
+
+    /// The page.
+    pub fn html(&self) -> String {
+        let scene = &self.loaded.scene;
+        let mut play = begin(self.loaded);
+        play.advance(self.until);
+        let mut firings = Firings::default();
+        firings.note(&self.film.entries);
+        let mut picture = Picture::new(&play, &firings);
+        (picture.film, picture.span, picture.size) =
+            (Some(&self.film), (Time::ZERO, self.until), MAP);
+        let timeline = Timeline::of(scene, &self.film);
+        let (live, scale) = live::map(&picture, begin(self.loaded), &self.film);
+        let data = data::data(scene, &self.film, &self.heard, scale);
+        let title = escape(scene.title());
+        let body = [
+            sections::head(self),
+            sections::map(&picture.map_inline(), &live, self.until),
+            sections::timeline(&chart_inline(&timeline, CHART)),
+            sections::expectations(&self.outcomes),
+            sections::findings(&self.findings),
+            sections::coverage(&self.coverage),
+            sections::events(scene, &self.film.entries),
+            sections::legend(),
+        ];
+        format!(
+            "<!DOCTYPE html>\n<html lang=\"en\">\n<head>\n<meta charset=\"utf-8\">\n\
+             <meta name=\"viewport\" content=\"width=device-width, initial-scale=1\">\n\
+             <title>{title}: report</title>\n<style>\n{}{STYLE}{}</style>\n</head>\n<body>\n\
+             <svg class=\"defs\" width=\"0\" height=\"0\" aria-hidden=\"true\"><defs>{HATCHES}</defs>\
+             </svg>\n{}\n<script type=\"application/json\" id=\"data\">{data}</script>\n\
+             <script>\n{SCRIPT}</script>\n</body>\n</html>\n",
+            sections::colours(),
+            page_style(),
+            body.concat(),
+        )
+    }
+
+    /// How many events happened.
+    pub(crate) fn events(&self) -> usize {
+        self.film.entries.iter().filter_map(Entry::event).count()
+    }
+}
+
+/// A play of the scene, with its tape if it has one.
+fn begin(loaded: &Loaded) -> Play {
+    match &loaded.playtest {
+        Some(playtest) => playtest.play(),
+        None => loaded.play(),
+    }
+}
