@@ -6,6 +6,7 @@ mod demo;
 mod draw;
 mod files;
 mod output;
+mod play;
 mod run;
 mod scout;
 mod test;
@@ -64,6 +65,17 @@ enum Command {
     Scout(Scouts),
     /// Runs playtests and says which expectations were met
     Test(Tested),
+    /// Plays in the terminal: walk, use, click, send cues, watch, go back in time
+    Play {
+        /// A scene or playtest file
+        path: PathBuf,
+        /// Show this value: an expression, or `NAME: EXPRESSION` for `who`
+        #[arg(long, value_name = "EXPR")]
+        watch: Vec<String>,
+        /// Keep what was played as a playtest, with what happened as its expectations
+        #[arg(long, value_name = "FILE")]
+        record: Option<PathBuf>,
+    },
     /// Draws a picture, a timeline or a report page of a scene or playtest
     Draw(Drawing),
 }
@@ -264,6 +276,7 @@ fn main() -> ExitCode {
         Command::Test(asked) => test::test(&asked),
         Command::Why(asked) => why::why(&asked),
         Command::Scout(asked) => scout::scout(&asked),
+        Command::Play { path, watch, record } => play::play(&path, &watch, record.as_deref()),
         Command::Draw(asked) => draw::draw(&asked),
     };
     ExitCode::from(ending as u8)

@@ -55,7 +55,7 @@ pub use coverage::{CoverageTable, DetectorRow, ReactionRow, Share, Total};
 pub use finding::{Finding, Severity};
 pub use load::{Loaded, load, load_scene};
 pub use log::{Level, write_log};
-pub use playtest::{Playtest, is_playtest, playtest_schema, read_playtest};
+pub use playtest::{Playtest, is_playtest, playtest_schema, read_playtest, write_playtest};
 pub use problem::locate_problem;
 pub use scene_file::scene_schema;
 pub use scene_read::{read_scene, read_scene_with};

@@ -18,11 +18,13 @@ use crate::spans::Spans;
 pub(crate) mod expect;
 pub(crate) mod file;
 mod tape;
+mod write;
 
 pub(crate) use expect::{Expectation, Often, Pattern, What};
 use file::PlaytestKeys;
 pub(crate) use file::ValueKeys;
 pub use file::playtest_schema;
+pub use write::write_playtest;
 
 /// The longest play, in seconds: a day.
 const MAX_SECONDS: f64 = 86_400.0;

@@ -79,8 +79,13 @@ impl Watched {
         Ok(Self { text: text.into(), who, program })
     }
 
+    /// What is watched, as it was written.
+    pub fn text(&self) -> &str {
+        &self.text
+    }
+
     /// The value now, in words.
-    fn value(&self, play: &Play) -> String {
+    pub fn value(&self, play: &Play) -> String {
         match self.program.value(&play.facts_about(self.who)) {
             Ok(value) => shown(&value),
             Err(why) => format!("nothing ({why})"),

@@ -11,6 +11,7 @@ mod svg;
 
 pub use chart::chart;
 pub(crate) use chart::chart_inline;
+pub(crate) use map::round_up;
 pub use png::{PngError, png};
 pub(crate) use svg::{HATCHES, escape, page_style};
 

@@ -322,6 +322,15 @@ impl Play {
         Ok(self.state.detected(on, detector))
     }
 
+    /// What somebody holds in his hands.
+    ///
+    /// # Errors
+    /// If the scene has no such entity.
+    pub fn in_hands(&self, who: impl EntityKey) -> Result<Vec<EntityId>, Fault> {
+        let who = self.scene.entity_id(who)?;
+        Ok(self.state.held_by(who).collect())
+    }
+
     /// The names of the parts of a body that are inside a zone now; none unless the body is.
     ///
     /// # Errors

@@ -1,0 +1,205 @@
+//! How the terminal is laid out: the map, the panels beside it, the lines below.
+
+use hazuro::scene::Facts;
+use ratatui::buffer::Buffer;
+use ratatui::layout::Rect;
+use ratatui::style::{Modifier, Style};
+
+use crate::marks::{DARK, Mark};
+use crate::still::figures;
+use crate::view::{View, Window};
+
+use super::canvas::rgb;
+use super::console::{Console, Focus};
+use super::keys::at_least;
+use super::map::{self, Chosen, Eye};
+use super::panels;
+
+/// The least size at which anything can be told.
+const LEAST: (u16, u16) = (24, 8);
+/// From this width on there are panels beside the map.
+const WITH_PANELS: u16 = 64;
+
+/// The look of texts: plain, faint, and set apart.
+pub(super) fn plain() -> Style {
+    Style::new().fg(rgb(DARK.ink))
+}
+
+pub(super) fn faint() -> Style {
+    Style::new().fg(rgb(DARK.faint))
+}
+
+pub(super) fn strong() -> Style {
+    plain().add_modifier(Modifier::BOLD)
+}
+
+pub(super) fn of(mark: Mark) -> Style {
+    Style::new().fg(rgb(DARK.of(mark)))
+}
+
+/// Writes a line, cut to the width there is.
+pub(super) fn write(buffer: &mut Buffer, area: Rect, row: u16, text: &str, style: Style) {
+    if row < area.height {
+        buffer.set_stringn(area.x, area.y + row, text, usize::from(area.width), style);
+    }
+}
+
+/// The eye over everything.
+pub(super) fn whole(console: &Console, view: View) -> Eye {
+    let firings = console.firings();
+    let all = figures(console.play(), &firings);
+    let counts = |mark: Mark| !matches!(mark, Mark::Sight | Mark::Offer | Mark::Ground);
+    let window = all
+        .iter()
+        .filter(|figure| counts(figure.mark))
+        .fold(Window::EMPTY, |all, figure| all.join(figure.window(view)));
+    Eye::over(view, &at_least(window), console.area)
+}
+
+impl Console {
+    /// Draws everything into a buffer of the terminal's size.
+    pub fn draw(&mut self, buffer: &mut Buffer) {
+        let area = buffer.area;
+        buffer.set_style(area, Style::new().bg(rgb(DARK.paper)).fg(rgb(DARK.ink)));
+        if area.width < LEAST.0 || area.height < LEAST.1 {
+            let words = format!("at least {}x{}", LEAST.0, LEAST.1);
+            write(buffer, area, 0, &words, plain());
+            return;
+        }
+        let wide = if area.width >= WITH_PANELS { (area.width * 2 / 5).clamp(28, 52) } else { 0 };
+        let map = Rect::new(0, 1, area.width - wide, area.height - 4);
+        let resized = self.area != map;
+        self.area = map;
+        self.head(buffer, Rect { height: 1, ..area });
+        self.map(buffer, resized);
+        if wide > 0 {
+            let side = Rect::new(map.width, 1, wide, area.height - 4);
+            for row in 0..side.height {
+                buffer.set_string(side.x, side.y + row, "│", faint());
+            }
+            let inner = Rect { x: side.x + 2, width: wide - 2, ..side };
+            panels::draw(self, buffer, inner);
+        }
+        let below = Rect::new(0, area.height - 3, area.width, 3);
+        self.foot(buffer, below);
+        panels::overlay(self, buffer, map);
+    }
+
+    fn head(&self, buffer: &mut Buffer, area: Rect) {
+        let style = Style::new().bg(rgb(DARK.faint)).fg(rgb(DARK.paper));
+        buffer.set_style(area, style);
+        let play = self.play();
+        let state = if self.running { "▶" } else { "❚❚ paused" };
+        let speed =
+            if self.speed() == 1.0 { String::new() } else { format!(" ×{}", self.speed()) };
+        let back = if self.reel.now() < self.reel.end() {
+            format!(" of {:.2}", self.reel.end().secs())
+        } else {
+            String::new()
+        };
+        let who = self.player().map_or("nobody", |who| play.scene().name(who));
+        let view = self.eye.map_or(View::Top, |eye| eye.view);
+        let words = format!(
+            " {}  {:.2}{back} s {state}{speed}  you are {who}  {}",
+            play.scene().title(),
+            play.now().secs(),
+            view.describe()
+        );
+        write(buffer, area, 0, &words, style.add_modifier(Modifier::BOLD));
+        let hint = "? keys ";
+        if area.width > 70 {
+            let at = Rect { x: area.width - hint.len() as u16, width: hint.len() as u16, ..area };
+            write(buffer, at, 0, hint, style);
+        }
+    }
+
+    fn map(&mut self, buffer: &mut Buffer, resized: bool) {
+        let mut eye = match self.eye {
+            Some(eye) if !resized || self.follows => eye,
+            Some(eye) => whole(self, eye.view),
+            None => whole(self, View::Top),
+        };
+        if self.follows
+            && let Some(pose) = self.player().and_then(|who| self.play().pose(who).ok())
+        {
+            eye.middle = eye.view.flat(pose.position);
+        }
+        self.eye = Some(eye);
+        let firings = self.firings();
+        let all = figures(self.play(), &firings);
+        let chosen = Chosen { player: self.player(), detector: self.chosen };
+        map::draw(buffer, self.area, &eye, &all, chosen, &DARK);
+        self.ruler(buffer, &eye);
+    }
+
+    fn ruler(&self, buffer: &mut Buffer, eye: &Eye) {
+        let metres = crate::picture::round_up(16.0 / eye.dots);
+        let cells = (metres * eye.dots / 2.0).round() as usize;
+        let text = format!("├{}┤ {metres} m ", "─".repeat(cells.saturating_sub(2)));
+        write(buffer, self.area, self.area.height - 1, &text, faint());
+        if eye.view == View::Top && self.area.width > 30 {
+            let at = Rect { x: self.area.x + self.area.width - 4, width: 4, ..self.area };
+            write(buffer, at, 0, "N ↑", faint());
+        }
+    }
+
+    /// What is offered, what was said or is wrong, and what keys do.
+    fn foot(&mut self, buffer: &mut Buffer, area: Rect) {
+        let offers = self.offers();
+        write(buffer, area, 0, &offers, of(Mark::Offer));
+        let now = self.reel.now();
+        let said = panels::said(self);
+        let (words, style) = match (&self.broken, &self.notice, said) {
+            (Some(broken), ..) => {
+                (format!("✗ {broken} (the last good scene plays on)"), of(Mark::Fired))
+            }
+            (None, Some((words, at)), _) if (now - *at).nanos().abs() < 4_000_000_000 => {
+                (words.clone(), strong())
+            }
+            (.., Some(said)) => (said, plain()),
+            _ => (String::new(), plain()),
+        };
+        write(buffer, area, 1, &words, style);
+        let keys = match &self.focus {
+            Focus::Play => "arrows walk · space jump · Enter use · , . tick · < > event · P pause · ? keys · Q quit".to_owned(),
+            Focus::Filter => format!("only events with: {}█  (Enter keeps, Esc clears)", self.filter),
+            Focus::Jump(typed) => format!("go to second: {typed}█"),
+            Focus::Events { .. } => "↑ ↓ choose · Enter goes back there · / filter · Esc".to_owned(),
+            Focus::Menu { .. } => "↑ ↓ choose · Enter · Esc".to_owned(),
+            Focus::Help => "any key closes this".to_owned(),
+            Focus::Timeline => "L closes the timeline; the other keys go on as before".to_owned(),
+        };
+        write(buffer, area, 2, &keys, faint());
+    }
+
+    fn offers(&self) -> String {
+        let Some(who) = self.player() else { return String::new() };
+        let play = self.play();
+        let offer = |offer: hazuro::Offer<'_>| {
+            let key = offer.key.strip_prefix("Key").unwrap_or(offer.key);
+            let hold = match offer.hold {
+                hold if hold > 0.0 && offer.progress > 0.0 => {
+                    let done = (offer.progress.min(1.0) * 8.0).round() as usize;
+                    format!(" {}{}", "■".repeat(done), "□".repeat(8 - done))
+                }
+                hold if hold > 0.0 => format!(" (hold {hold} s)"),
+                _ => String::new(),
+            };
+            format!("◇ [{key}] {}{hold}", offer.caption)
+        };
+        let mut all: Vec<String> =
+            play.offers(who).unwrap_or_default().into_iter().map(offer).collect();
+        let held = play.in_hands(who).unwrap_or_default();
+        all.extend(held.iter().map(|what| format!("holds {}", play.scene().name(*what))));
+        let facts = play.facts();
+        let effects = facts.effects(who).join(", ");
+        if !effects.is_empty() {
+            all.push(format!("▬ {effects}"));
+        }
+        let ground = play.ground(who).ok().flatten().and_then(|ground| ground.under);
+        if let Some(ground) = ground {
+            all.push(format!("on {}", play.scene().name(ground)));
+        }
+        all.join("   ")
+    }
+}
