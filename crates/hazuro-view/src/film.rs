@@ -13,6 +13,8 @@ const LOOKS: u32 = 20;
 const STRAIGHT: f64 = 0.01;
 /// The same for turns, in radians.
 const UNTURNED: f64 = 0.02;
+/// What gets farther than this between two looks, in metres, has been put there at once.
+const JUMP: f64 = 2.0;
 
 /// Where something was at a time.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -151,6 +153,13 @@ impl Shooting {
             return;
         };
         let pending = self.pending.entry(id).or_default();
+        let before = pending.last().copied().unwrap_or(last);
+        if before.place.distance(sight.place) > JUMP {
+            track.extend(pending.drain(..).last());
+            track.push(Sight { time: sight.time - Time::from_nanos(1), ..before });
+            track.push(sight);
+            return;
+        }
         let length = (sight.time - last.time).secs();
         let strays = pending.iter().any(|passed| {
             let on_line =

@@ -7,8 +7,12 @@ use hazuro::glam::DVec3;
 
 use crate::view::{Flat, View, Window};
 
-/// Into how many directions round shapes are sounded out.
-const DIRECTIONS: u32 = 36;
+/// Into how many directions a shape is sounded out at first.
+const DIRECTIONS: u32 = 12;
+/// How far beyond an edge there may still be something, as a share of the shape's reach.
+const SLACK: f64 = 0.005;
+/// How often an edge is halved at most.
+const DEPTH: u32 = 4;
 /// Of ground with more pieces than this only the bounds are drawn.
 const MOST_FACETS: usize = 6000;
 
@@ -89,15 +93,23 @@ fn of_bounds(bounds: &Aabb, view: View) -> Outline {
     Outline { points, nearness: view.nearness(bounds.max) }
 }
 
-/// The hull of the farthest points in directions all round; the corners of what has corners are
-/// among them.
+/// The hull of the farthest points in directions all round, and then, edge by edge, of those farther
+/// out: exact for what has corners, to a two-hundredth of its reach for what is round.
 fn of_convex(convex: &Convex, pose: &Pose, view: View) -> Option<Outline> {
-    let farthest = |turn: u32| {
+    let farthest = |way: Flat| view.flat(convex.support(pose, view.direction(way)));
+    let slack = convex.reach() * SLACK;
+    let around = (0..DIRECTIONS).map(|turn| {
         // Off the axes, so that no face is looked at edge on and both of its ends are found.
         let angle = (f64::from(turn) + 0.37) / f64::from(DIRECTIONS) * TAU;
-        view.flat(convex.support(pose, view.direction([angle.cos(), angle.sin()])))
-    };
-    let points = hull((0..DIRECTIONS).map(farthest).collect());
+        farthest([angle.cos(), angle.sin()])
+    });
+    let coarse = hull(around.collect());
+    let mut points = Vec::new();
+    for (index, from) in coarse.iter().enumerate() {
+        points.push(*from);
+        refine(*from, coarse[(index + 1) % coarse.len()], slack, DEPTH, &farthest, &mut points);
+    }
+    let points = hull(points);
     let ahead = match view {
         View::Top => DVec3::Y,
         View::Front => DVec3::Z,
@@ -105,6 +117,31 @@ fn of_convex(convex: &Convex, pose: &Pose, view: View) -> Option<Outline> {
     };
     let nearness = view.nearness(convex.support(pose, ahead));
     (points.len() > 2).then_some(Outline { points, nearness })
+}
+
+/// Adds the points that lie farther out than the edge from one point to another, in order.
+fn refine(
+    from: Flat,
+    to: Flat,
+    slack: f64,
+    depth: u32,
+    farthest: &dyn Fn(Flat) -> Flat,
+    points: &mut Vec<Flat>,
+) {
+    let (dx, dy) = (to[0] - from[0], to[1] - from[1]);
+    let length = dx.hypot(dy);
+    if depth == 0 || length < 1e-9 {
+        return;
+    }
+    let out = [dy / length, -dx / length];
+    let middle = farthest(out);
+    let beyond = (middle[0] - from[0]) * out[0] + (middle[1] - from[1]) * out[1];
+    // What is thin is not to vanish, so more than nothing counts where there is nothing else.
+    if beyond > slack.min(length * SLACK) {
+        refine(from, middle, slack, depth - 1, farthest, points);
+        points.push(middle);
+        refine(middle, to, slack, depth - 1, farthest, points);
+    }
 }
 
 /// Of a half-space: what of the window lies in it, if its face is seen edge on.

@@ -17,11 +17,14 @@ use std::io::{self, IsTerminal, Stdout};
 use std::panic;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
+use std::sync::mpsc::{self, Receiver, RecvTimeoutError};
+use std::thread;
 use std::time::{Duration, Instant};
 
 use ratatui::Terminal;
 use ratatui::backend::CrosstermBackend;
-use ratatui::crossterm::event::{self, DisableMouseCapture, EnableMouseCapture};
+use ratatui::crossterm::cursor::Hide;
+use ratatui::crossterm::event::{self, DisableMouseCapture, EnableMouseCapture, Event};
 use ratatui::crossterm::execute;
 use ratatui::crossterm::terminal::{
     EnterAlternateScreen, LeaveAlternateScreen, disable_raw_mode, enable_raw_mode,
@@ -61,17 +64,14 @@ fn ending_signals(asked: &Arc<AtomicBool>) -> io::Result<Vec<signal_hook::SigId>
 
 fn on_screen(console: &mut Console, asked_to_end: &AtomicBool) -> io::Result<()> {
     let mut screen = Screen::open()?;
+    let input = Input::listen();
     let mut before = Instant::now();
     let mut looked = before;
     while !console.is_over() && !asked_to_end.load(Ordering::Relaxed) {
         screen.terminal.draw(|frame| console.draw(frame.buffer_mut()))?;
         let until = before + FRAME;
-        loop {
-            let left = until.saturating_duration_since(Instant::now());
-            if !event::poll(left)? {
-                break;
-            }
-            console.take(&event::read()?);
+        while let Some(event) = input.next(until)? {
+            console.take(&event);
             if console.is_over() {
                 break;
             }
@@ -82,9 +82,55 @@ fn on_screen(console: &mut Console, asked_to_end: &AtomicBool) -> io::Result<()>
         if now - looked > LOOK {
             looked = now;
             console.read_again();
+            // Even if nothing is new: a terminal that is gone is found out by writing to it.
+            execute!(io::stdout(), Hide)?;
         }
     }
     Ok(())
+}
+
+/// Keys and mouse, read by a thread of its own: where a terminal has gone away, reading from it may
+/// never return.
+struct Input {
+    events: Receiver<io::Result<Event>>,
+    over: Arc<AtomicBool>,
+}
+
+impl Input {
+    fn listen() -> Self {
+        let (sender, events) = mpsc::channel();
+        let over = Arc::new(AtomicBool::new(false));
+        let is_over = over.clone();
+        thread::spawn(move || {
+            while !is_over.load(Ordering::Relaxed) {
+                let event = match event::poll(LOOK) {
+                    Ok(false) => continue,
+                    Ok(true) => event::read(),
+                    Err(error) => Err(error),
+                };
+                let is_last = event.is_err();
+                if sender.send(event).is_err() || is_last {
+                    break;
+                }
+            }
+        });
+        Self { events, over }
+    }
+
+    /// The next event, if there is one until then.
+    fn next(&self, until: Instant) -> io::Result<Option<Event>> {
+        match self.events.recv_timeout(until.saturating_duration_since(Instant::now())) {
+            Ok(event) => event.map(Some),
+            Err(RecvTimeoutError::Timeout) => Ok(None),
+            Err(RecvTimeoutError::Disconnected) => Err(io::Error::other("the input has ended")),
+        }
+    }
+}
+
+impl Drop for Input {
+    fn drop(&mut self) {
+        self.over.store(true, Ordering::Relaxed);
+    }
 }
 
 /// The terminal while it is drawn upon. Dropping it puts the terminal back.

@@ -104,7 +104,13 @@ pub(crate) fn ask<W: Witness>(
     if ground.grounded && !near {
         ground.under = before.and_then(|before| before.ground.under);
     }
-    let stand = Stand { ground, asked: state.now, last_near, sinking };
+    // Where nothing moves nothing is noted, so that it makes no difference how often it is asked.
+    let still = [Some(on), ground.under].into_iter().flatten().all(|it| !state.is_moving(scene, it));
+    let last_near = match before {
+        Some(before) if still && near && before.ground == ground => before.last_near,
+        _ => last_near,
+    };
+    let stand = Stand { ground, last_near, sinking };
     Some(Step { stand, change, unsettled: ground.grounded && !near })
 }
 

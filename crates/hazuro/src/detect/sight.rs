@@ -243,7 +243,9 @@ pub(crate) fn ask<W: Witness>(
             let place = state.pose(scene, who, state.now).position;
             let seen = if look.in_view { Some((state.now, place)) } else { before.seen };
             let awareness = Awareness { level, looked: state.now, in_view: look.in_view, seen };
-            sightings.awareness.push((who, awareness));
+            if !awareness.says_as_much_as(&before) {
+                sightings.awareness.push((who, awareness));
+            }
             sightings.unsettled |= level > 0.0 && level < 1.0 || (level > 0.0) != look.in_view;
         }
     }

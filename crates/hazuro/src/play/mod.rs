@@ -427,7 +427,8 @@ impl Play {
         let range = (watcher, EntityId(0))..=(watcher, EntityId(u32::MAX));
         let known = self.state.awareness.range(range);
         let sightings = known.filter_map(|((_, who), awareness)| {
-            let (last_seen, place) = awareness.seen?;
+            let (seen, place) = awareness.seen?;
+            let last_seen = if awareness.in_view { self.state.now } else { seen };
             let Awareness { level, in_view, .. } = *awareness;
             let spotted = self.state.stay(watcher, Detector::Sight, *who).is_some();
             Some(Sighting { who: *who, awareness: level, in_view, spotted, last_seen, place })

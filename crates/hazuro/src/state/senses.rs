@@ -90,6 +90,18 @@ pub(crate) struct Awareness {
     pub seen: Option<(Time, DVec3)>,
 }
 
+impl Awareness {
+    /// Whether an earlier look tells the same, and will as time goes by: then it stays as it is, so
+    /// that it makes no difference how often somebody looked.
+    pub fn says_as_much_as(&self, before: &Self) -> bool {
+        let place = |it: &Self| it.seen.map(|(_, place)| place);
+        let lasts = self.level == f64::from(u8::from(self.in_view));
+        lasts
+            && (self.level, self.in_view, place(self))
+                == (before.level, before.in_view, place(before))
+    }
+}
+
 impl Hash for Awareness {
     fn hash<H: Hasher>(&self, state: &mut H) {
         (self.level.to_bits(), self.looked, self.in_view).hash(state);
@@ -101,9 +113,8 @@ impl Hash for Awareness {
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub(crate) struct Stand {
     pub ground: Ground,
-    /// When it was asked.
-    pub asked: Time,
-    /// When it last was near enough to the ground to stand on it.
+    /// When it last was near enough to the ground to stand on it; while it stands still on what
+    /// stands still, since when.
     pub last_near: Time,
     /// How fast it was going down, in metres a second.
     pub sinking: f64,
@@ -113,7 +124,7 @@ impl Hash for Stand {
     fn hash<H: Hasher>(&self, state: &mut H) {
         let Ground { grounded, under, height, slope } = self.ground;
         (grounded, under, height.to_bits(), slope.to_bits()).hash(state);
-        (self.asked, self.last_near, self.sinking.to_bits()).hash(state);
+        (self.last_near, self.sinking.to_bits()).hash(state);
     }
 }
 
