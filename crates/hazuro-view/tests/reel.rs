@@ -28,7 +28,7 @@ proptest! {
     /// the same as in a play to which all was done from the start.
     #[test]
     fn each_moment_is_always_the_same(
-        acts in prop::collection::vec((0_u8..6, -8.0..8.0, -8.0..8.0, 1_u32..90), 1..8),
+        acts in prop::collection::vec((0_u8..6, -8.0..8.0, -8.0..8.0, 0_u32..90), 1..10),
         visits in prop::collection::vec(0.0..1.0, 1..12),
     ) {
         let yard = scene(YARD);

@@ -84,7 +84,8 @@ fn in_browser(page: &str, script: &str) -> String {
     let folder = std::env::temp_dir().join(format!("hazuro-page-{}", std::process::id()));
     std::fs::create_dir_all(&folder).unwrap();
     let file = folder.join("report.html");
-    let errors = "<script>window.onerror = (e) => document.documentElement.dataset.error = e</script>";
+    let errors =
+        "<script>window.onerror = (e) => document.documentElement.dataset.error = e</script>";
     let page = page.replacen("<head>", &format!("<head>{errors}"), 1);
     let page = page.replacen("</body>", &format!("<script>{script}</script></body>"), 1);
     std::fs::write(&file, page).unwrap();

@@ -2,8 +2,9 @@
 
 mod support;
 
-use hazuro::scene::{Action, Entity, Trigger};
-use hazuro::{Input, Play, Time};
+use hazuro::geometry::Shape;
+use hazuro::scene::{Action, Body, Entity, Trigger};
+use hazuro::{Input, Play, Scene, Time};
 use proptest::prelude::*;
 use support::{ball, play_until, words, yard};
 
@@ -94,4 +95,26 @@ proptest! {
         let expected = later.nanos() as u128 * u128::from(rate) / 1_000_000_000;
         prop_assert_eq!(u128::from(later.tick(rate)), expected);
     }
+}
+
+#[test]
+fn inputs_of_one_instant_are_the_same_planned_or_given_then() {
+    let body = Body::new(Shape::Capsule { radius: 0.3, height: 1.8 }).walk(3.0).jump(1.0);
+    let scene = Scene::builder("Yard").entity(Entity::new("miller").body(body));
+    let scene = std::sync::Arc::new(scene.build().unwrap());
+    let who = scene.find("miller").unwrap();
+    let at = Time::from_secs(1.0);
+    // Who sets out and jumps at once takes his speed with him.
+    let inputs = [Input::Walk { who, to: [1.0, 0.0, 0.0].into() }, Input::Act(Action::Jump(who))];
+    let places = [0, 1, 2].map(|given_then| {
+        let mut play = Play::new(scene.clone());
+        let (planned, then) = inputs.split_at(2 - given_then);
+        planned.iter().for_each(|input| play.schedule(at, input.clone()));
+        play.advance(at);
+        then.iter().for_each(|input| play.schedule(at, input.clone()));
+        play.advance(Time::from_secs(1.5));
+        play.pose("miller").unwrap().position
+    });
+    assert!(places[0].x > 1.0 && places[0].y > 0.5, "{places:?}");
+    assert_eq!([places[1], places[2]], [places[0]; 2]);
 }

@@ -151,7 +151,7 @@ impl Console {
         let said = panels::said(self);
         let (words, style) = match (&self.broken, &self.notice, said) {
             (Some(broken), ..) => {
-                (format!("✗ {broken} (the last good scene plays on)"), of(Mark::Fired))
+                (format!("✗ the last good scene plays on: {broken}"), of(Mark::Fired))
             }
             (None, Some((words, at)), _) if (now - *at).nanos().abs() < 4_000_000_000 => {
                 (words.clone(), strong())

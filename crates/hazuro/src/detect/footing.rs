@@ -105,7 +105,8 @@ pub(crate) fn ask<W: Witness>(
         ground.under = before.and_then(|before| before.ground.under);
     }
     // Where nothing moves nothing is noted, so that it makes no difference how often it is asked.
-    let still = [Some(on), ground.under].into_iter().flatten().all(|it| !state.is_moving(scene, it));
+    let still =
+        [Some(on), ground.under].into_iter().flatten().all(|it| !state.is_moving(scene, it));
     let last_near = match before {
         Some(before) if still && near && before.ground == ground => before.last_near,
         _ => last_near,

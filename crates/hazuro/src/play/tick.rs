@@ -25,6 +25,10 @@ impl Play {
         }
         while let Some(input) = self.state.agenda.take_at_once() {
             self.take_in(input, witness);
+            // As if it had been planned for now: whom it concerns decides before the next one.
+            while let Some(who) = self.beside.watch.jostled.pop_first() {
+                self.settle(who, witness);
+            }
         }
         let mut end = until;
         loop {
