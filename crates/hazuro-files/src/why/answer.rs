@@ -148,6 +148,10 @@ impl Witness for Listener {
         matches!(chain, Chain::Reaction { .. }) || self.notebook.wants(chain)
     }
 
+    fn wants_from(&self, chain: &Chain, metres: f64) -> bool {
+        self.notebook.wants_from(chain, metres)
+    }
+
     fn hear(&mut self, verdict: Verdict) {
         if matches!(verdict.chain, Chain::Reaction { .. }) && !verdict.passed {
             self.reactions.push(verdict.clone());

@@ -29,6 +29,10 @@ impl Witness for Listener {
         !matches!(chain, Chain::Reaction { .. }) && !self.settled.contains(chain)
     }
 
+    fn wants_from(&self, chain: &Chain, metres: f64) -> bool {
+        self.notebook.wants_from(chain, metres)
+    }
+
     fn hear(&mut self, verdict: Verdict) {
         let (on, who) = verdict.chain.pair();
         let is_wanted = who.is_some_and(|who| self.players.contains(&who))

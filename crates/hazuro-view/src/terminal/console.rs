@@ -22,6 +22,8 @@ use super::why::{self, Why};
 const STRIDES: [f64; 2] = [1.0, 4.0];
 /// The rates at which a play can go, as a share of real time.
 const SPEEDS: [f64; 7] = [0.05, 0.1, 0.25, 0.5, 1.0, 2.0, 4.0];
+/// From so many entities on a scene is large.
+const MANY: usize = 1500;
 /// How long a key is down at least.
 const TAP: Time = Time::from_nanos(50_000_000);
 /// How far one reaches for what can be carried, in metres.
@@ -206,7 +208,8 @@ impl Console {
         self.notice = Some((words.into(), self.reel.now()));
     }
 
-    fn input(&mut self, input: Input) {
+    /// Does something in the play now, as a key would.
+    pub fn give(&mut self, input: Input) {
         self.reel.input(input);
     }
 
@@ -230,11 +233,11 @@ impl Console {
         // What stands in a file is read by people.
         let to = (to * 1e3).round() / 1e3;
         if self.scene().walking_speed(who).is_some() {
-            self.input(Input::Walk { who, to: to.to_array().into() });
+            self.give(Input::Walk { who, to: to.to_array().into() });
         } else {
             let far = self.play().pose(who).map_or(0.0, |pose| pose.position.distance(to));
             let until = self.reel.now() + Time::from_secs(far / 3.0);
-            self.input(Input::Drive { who, to: to.to_array().into(), until });
+            self.give(Input::Drive { who, to: to.to_array().into(), until });
         }
         self.wake();
     }
@@ -260,7 +263,7 @@ impl Console {
                 let name = self.scene().name(who).to_owned();
                 return self.tell(format!("{name} cannot jump: give its body a jump = height"));
             }
-            self.input(Input::Act(Action::Jump(who)));
+            self.give(Input::Act(Action::Jump(who)));
             self.wake();
         }
     }
@@ -283,7 +286,7 @@ impl Console {
             None => format!("{key}: nothing is offered for it here"),
         };
         let until = self.reel.now() + Time::from_secs(hold) + TAP;
-        self.input(Input::Press { who, key: key.into() });
+        self.give(Input::Press { who, key: key.into() });
         self.reel.later(until, Input::Release { who, key: key.into() });
         self.tell(words);
     }
@@ -302,7 +305,7 @@ impl Console {
     pub(super) fn grab(&mut self) {
         let Some(who) = self.player_or_tell() else { return };
         if self.play().in_hands(who).is_ok_and(|held| !held.is_empty()) {
-            return self.input(Input::Act(Action::Drop(who)));
+            return self.give(Input::Act(Action::Drop(who)));
         }
         let place = |id: EntityId| self.play().pose(id).map(|pose| pose.position).ok();
         let Some(here) = place(who) else { return };
@@ -311,7 +314,7 @@ impl Console {
         let nearest = near.min_by(|one, other| one.1.total_cmp(&other.1));
         match nearest {
             Some((what, far)) if far <= REACH => {
-                self.input(Input::Act(Action::Grab { what, to: who }));
+                self.give(Input::Act(Action::Grab { what, to: who }));
                 self.wake();
             }
             Some((what, far)) => {
@@ -327,7 +330,7 @@ impl Console {
         if self.play().in_hands(who).is_ok_and(|held| held.is_empty()) {
             return self.tell("nothing is held; G takes what is near");
         }
-        self.input(Input::Act(Action::Throw(Throw { what: who, velocity: THROW, spin: 0.0 })));
+        self.give(Input::Act(Action::Throw(Throw { what: who, velocity: THROW, spin: 0.0 })));
         self.wake();
     }
 
@@ -362,7 +365,7 @@ impl Console {
         match (self.at_point(point, slack, &clickable), player) {
             (Some(on), Some(who)) => {
                 self.chosen = Some(on);
-                self.input(Input::Point { who, at: Spot::Entity(on), button: Button::Click });
+                self.give(Input::Point { who, at: Spot::Entity(on), button: Button::Click });
                 self.wake();
             }
             (Some(on), None) => {
@@ -504,10 +507,10 @@ impl Console {
     pub(super) fn choose(&mut self, choice: Choice) {
         self.focus = Focus::Play;
         match choice {
-            Choice::Cue(cue) => self.input(Input::Act(Action::Cue(cue))),
+            Choice::Cue(cue) => self.give(Input::Act(Action::Cue(cue))),
             Choice::Poke(on, event) => {
                 let who = self.player();
-                self.input(Input::Act(Action::Send { event, on, who }));
+                self.give(Input::Act(Action::Send { event, on, who }));
             }
         }
         self.wake();

@@ -95,6 +95,12 @@ pub(super) struct Chosen {
     pub detector: Option<EntityId>,
 }
 
+/// A figure of which something is to be seen, and what it covers.
+struct Seen<'a> {
+    figure: &'a Figure<'a>,
+    window: Window,
+}
+
 /// Draws figures into an area.
 pub(super) fn draw(
     buffer: &mut Buffer,
@@ -109,18 +115,16 @@ pub(super) fn draw(
     }
     let mut canvas = Canvas::new(area.width, area.height);
     let shown = eye.window(area);
-    let seen: Vec<&Figure<'_>> = figures
+    let seen: Vec<Seen<'_>> = figures
         .iter()
-        .filter(|figure| {
-            let window = figure.window(eye.view);
-            window.is_empty() || window.meets(&shown)
-        })
+        .map(|figure| Seen { figure, window: figure.window(eye.view) })
+        .filter(|seen| seen.window.is_empty() || seen.window.meets(&shown))
         .collect();
-    for figure in &seen {
-        draw_figure(&mut canvas, eye, &shown, figure);
+    for seen in &seen {
+        draw_figure(&mut canvas, eye, &shown, seen);
     }
-    for figure in &seen {
-        signs(&mut canvas, eye, figure, chosen);
+    for seen in &seen {
+        signs(&mut canvas, eye, seen, chosen);
     }
     names(&mut canvas, eye, &shown, &seen, chosen);
     canvas.draw(area, buffer, &|mark| palette.of(mark));
@@ -136,7 +140,8 @@ fn is_drawn(figure: &Figure<'_>, eye: &Eye) -> bool {
     }
 }
 
-fn draw_figure(canvas: &mut Canvas, eye: &Eye, shown: &Window, figure: &Figure<'_>) {
+fn draw_figure(canvas: &mut Canvas, eye: &Eye, shown: &Window, seen: &Seen<'_>) {
+    let Seen { figure, window } = seen;
     let mark = (figure.mark, rank(figure.mark));
     let place = |canvas: &Canvas, point: Flat| eye.dot(canvas, point);
     if let Drawn::Line(points) = &figure.drawn {
@@ -151,8 +156,8 @@ fn draw_figure(canvas: &mut Canvas, eye: &Eye, shown: &Window, figure: &Figure<'
         return;
     }
     // What is smaller than a dot is drawn as its sign only.
-    let size = figure.window(eye.view).size();
-    if !figure.window(eye.view).is_empty() && size[0].max(size[1]) * eye.dots < 1.0 {
+    let size = window.size();
+    if !window.is_empty() && size[0].max(size[1]) * eye.dots < 1.0 {
         return;
     }
     let outlines = figure.outlines(eye.view, shown);
@@ -176,8 +181,8 @@ fn draw_figure(canvas: &mut Canvas, eye: &Eye, shown: &Window, figure: &Figure<'
 }
 
 /// The signs of what is small, and of bodies by where they face.
-fn signs(canvas: &mut Canvas, eye: &Eye, figure: &Figure<'_>, chosen: Chosen) {
-    let window = figure.window(eye.view);
+fn signs(canvas: &mut Canvas, eye: &Eye, seen: &Seen<'_>, chosen: Chosen) {
+    let Seen { figure, window } = seen;
     let at = if window.is_empty() { eye.view.flat(figure.place()) } else { window.middle() };
     let at = eye.dot(canvas, at);
     match &figure.drawn {
@@ -207,21 +212,22 @@ pub(super) fn facing(way: Option<Flat>, is_player: bool) -> char {
     signs[quarter.rem_euclid(4) as usize]
 }
 
-fn names(canvas: &mut Canvas, eye: &Eye, shown: &Window, figures: &[&Figure<'_>], chosen: Chosen) {
-    let mut named: Vec<&&Figure<'_>> =
-        figures.iter().filter(|figure| figure.label.is_some() && is_drawn(figure, eye)).collect();
+fn names(canvas: &mut Canvas, eye: &Eye, shown: &Window, seen: &[Seen<'_>], chosen: Chosen) {
+    let mut named: Vec<&Seen<'_>> = seen
+        .iter()
+        .filter(|seen| seen.figure.label.is_some() && is_drawn(seen.figure, eye))
+        .collect();
     let is_chosen = |figure: &Figure<'_>| {
         Some(figure.entity) == chosen.player || Some(figure.entity) == chosen.detector
     };
-    named.sort_by_key(|figure| (!is_chosen(figure), weight(figure.mark)));
+    named.sort_by_key(|seen| (!is_chosen(seen.figure), weight(seen.figure.mark)));
     let mut done: Vec<(EntityId, &str)> = Vec::new();
     // No terminal has room for more.
-    for figure in named.into_iter().take(400) {
+    for Seen { figure, window } in named.into_iter().take(400) {
         let Some(text) = figure.label.as_deref() else { continue };
         if done.contains(&(figure.entity, text)) {
             continue;
         }
-        let window = figure.window(eye.view);
         let endless = window.is_empty();
         let place = if endless { eye.view.flat(figure.place()) } else { window.middle() };
         if !shown.holds(place) || (endless && eye.view == View::Top) {

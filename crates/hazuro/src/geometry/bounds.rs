@@ -75,6 +75,12 @@ impl Aabb {
         Self { min: self.min - margin, max: self.max + margin }
     }
 
+    /// How far apart the two are, in metres; 0 if they meet. From nothing, infinitely far.
+    pub fn distance(&self, other: &Self) -> f64 {
+        let gap = (self.min - other.max).max(other.min - self.max).max(DVec3::ZERO);
+        gap.length()
+    }
+
     /// Whether the two share at least a point.
     pub fn meets(&self, other: &Self) -> bool {
         self.min.cmple(other.max).all() && other.min.cmple(self.max).all()

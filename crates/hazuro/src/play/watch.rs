@@ -282,6 +282,7 @@ impl Watch {
     /// hear.
     pub fn hear<W: Witness>(&mut self, scene: &Scene, state: &State, until: Time, witness: &mut W) {
         let news = self.news(scene, state);
+        let mut bounds: Vec<Option<Aabb>> = vec![None; news.len()];
         let is_news = |entity: &EntityId| news[entity.index()];
         let subjects: Vec<EntityId> =
             scene.ids().filter(|id| scene.has_body(*id) || scene.is_solid(*id)).collect();
@@ -293,8 +294,27 @@ impl Watch {
                         && (scene.has_body(**who)
                             || (region.solids && state.owner(scene, **who).is_none()))
                 };
+                let mut reach: Option<Aabb> = None;
                 for &who in subjects.iter().filter(subject) {
-                    if witness.wants(&Chain::Detector { on, detector, who }) {
+                    let chain = Chain::Detector { on, detector, who };
+                    if !witness.wants(&chain) {
+                        continue;
+                    }
+                    let path = |entity| state.path(scene, entity, state.now, until);
+                    let own = *reach.get_or_insert_with(|| region.bounds(&path(on)));
+                    let mut apart = f64::INFINITY;
+                    for member in members(scene, detector, who) {
+                        let there = bounds[member.index()].get_or_insert_with(|| {
+                            let thing = scene.thing(member);
+                            let body = thing.body.as_ref().map(|body| body.bounds(&path(member)));
+                            let solid = thing.solid.as_ref();
+                            let solid = solid.map(|solid| solid.bounds(&path(member)));
+                            body.into_iter().chain(solid).fold(Aabb::EMPTY, |all, it| all.join(&it))
+                        });
+                        apart = apart.min(own.distance(there));
+                    }
+                    // A hair is left for what sweeps reckon otherwise.
+                    if apart < 1e-3 || witness.wants_from(&chain, apart - 1e-3) {
                         look((scene, state), (on, detector, who), until, witness);
                     }
                 }

@@ -182,6 +182,10 @@ impl Witness for Coverage {
         }
     }
 
+    fn wants_from(&self, chain: &Chain, metres: f64) -> bool {
+        self.notebook.wants_from(chain, metres)
+    }
+
     fn hear(&mut self, verdict: Verdict) {
         if let Chain::Detector { on, detector, .. } = verdict.chain {
             if verdict.gate == Gate::Condition && verdict.passed {

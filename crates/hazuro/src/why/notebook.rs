@@ -145,6 +145,18 @@ impl Witness for Notebook {
         fits(wanted_on, on) && fits(wanted_who, who)
     }
 
+    fn wants_from(&self, chain: &Chain, metres: f64) -> bool {
+        // Only what got nearer, or no farther than through the first gates, is worth another look.
+        let Some(best) = self.records.get(chain).and_then(|record| record.best.last()) else {
+            return true;
+        };
+        match (best.gate, &best.evidence) {
+            (Gate::Enabled | Gate::Present | Gate::Apart | Gate::Admitted, _) => true,
+            (Gate::InShape | Gate::Touches, Evidence::Gap { metres: known, .. }) => metres < *known,
+            _ => false,
+        }
+    }
+
     fn hear(&mut self, verdict: Verdict) {
         if self.span.is_some_and(|(from, until)| verdict.time < from || verdict.time > until) {
             return;
