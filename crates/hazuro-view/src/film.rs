@@ -155,7 +155,8 @@ impl Shooting {
         let pending = self.pending.entry(id).or_default();
         let before = pending.last().copied().unwrap_or(last);
         if before.place.distance(sight.place) > JUMP {
-            track.extend(pending.drain(..).last());
+            track.extend(pending.pop());
+            pending.clear();
             track.push(Sight { time: sight.time - Time::from_nanos(1), ..before });
             track.push(sight);
             return;

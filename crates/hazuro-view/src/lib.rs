@@ -26,3 +26,8 @@ pub use still::{AFTERGLOW, Drawn, Figure, Firings, figures};
 pub use terminal::{Console, show};
 pub use timeline::{Row, Span, Tick, Timeline};
 pub use view::{Flat, View, Window};
+
+/// The example of the page on seeing, so that it stays true.
+#[doc = include_str!("../../../docs/see.md")]
+#[cfg(doctest)]
+struct See;

@@ -88,13 +88,12 @@ impl Palette {
         match mark {
             Mark::Ground | Mark::Solid => self.stone,
             Mark::Idle => self.calm,
-            Mark::Occupied => self.busy,
+            Mark::Occupied | Mark::Offer => self.busy,
             Mark::Fired | Mark::Event | Mark::Refused => self.alarm,
             Mark::Off | Mark::Marker | Mark::Route | Mark::Cooldown => self.faint,
             Mark::Player | Mark::Path => self.player,
             Mark::Body | Mark::Said => self.body,
             Mark::Sight | Mark::Ray | Mark::Hit | Mark::Target | Mark::Effect => self.gaze,
-            Mark::Offer => self.busy,
         }
     }
 }

@@ -155,7 +155,7 @@ impl Window {
 
     /// Its middle.
     pub fn middle(&self) -> Flat {
-        [(self.min[0] + self.max[0]) / 2.0, (self.min[1] + self.max[1]) / 2.0]
+        [f64::midpoint(self.min[0], self.max[0]), f64::midpoint(self.min[1], self.max[1])]
     }
 
     /// Larger by so many metres on each side.

@@ -3,7 +3,7 @@
 mod support;
 
 use hazuro::geometry::Shape;
-use hazuro::scene::{Action, Body, Entity, Trigger};
+use hazuro::scene::{Action, Body, Entity, Legs, Trigger};
 use hazuro::{Input, Play, Scene, Time};
 use proptest::prelude::*;
 use support::{ball, play_until, words, yard};
@@ -99,7 +99,8 @@ proptest! {
 
 #[test]
 fn inputs_of_one_instant_are_the_same_planned_or_given_then() {
-    let body = Body::new(Shape::Capsule { radius: 0.3, height: 1.8 }).walk(3.0).jump(1.0);
+    let legs = Legs { jump: 1.0, ..Legs::default() };
+    let body = Body::new(Shape::Capsule { radius: 0.3, height: 1.8 }).walk(3.0).legs(legs);
     let scene = Scene::builder("Yard").entity(Entity::new("miller").body(body));
     let scene = std::sync::Arc::new(scene.build().unwrap());
     let who = scene.find("miller").unwrap();
@@ -109,9 +110,13 @@ fn inputs_of_one_instant_are_the_same_planned_or_given_then() {
     let places = [0, 1, 2].map(|given_then| {
         let mut play = Play::new(scene.clone());
         let (planned, then) = inputs.split_at(2 - given_then);
-        planned.iter().for_each(|input| play.schedule(at, input.clone()));
+        for input in planned {
+            play.schedule(at, input.clone());
+        }
         play.advance(at);
-        then.iter().for_each(|input| play.schedule(at, input.clone()));
+        for input in then {
+            play.schedule(at, input.clone());
+        }
         play.advance(Time::from_secs(1.5));
         play.pose("miller").unwrap().position
     });

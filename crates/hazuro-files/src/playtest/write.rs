@@ -45,14 +45,11 @@ pub fn write_playtest(
     let mut text =
         format!("scene = {}\nseconds = {}\n\ntape = [\n", quoted(scene_file), play.now().secs());
     for (time, input) in tape {
-        match verb(scene, *time, input) {
-            Some(verb) => {
-                let _ = writeln!(text, "  {{ at = {}, {verb} }},", time.secs());
-            }
-            None => {
-                let words = crate::words::done(scene, input).replace('\n', " ");
-                let _ = writeln!(text, "  # at {}: {words} (no tape can do that)", time.secs());
-            }
+        if let Some(verb) = verb(scene, *time, input) {
+            let _ = writeln!(text, "  {{ at = {}, {verb} }},", time.secs());
+        } else {
+            let words = crate::words::done(scene, input).replace('\n', " ");
+            let _ = writeln!(text, "  # at {}: {words} (no tape can do that)", time.secs());
         }
     }
     text.push_str("]\n\n# What happened. Strike out what does not matter.\nexpect = [\n");

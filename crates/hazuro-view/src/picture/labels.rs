@@ -49,7 +49,7 @@ pub(crate) fn place(
     area: Rect,
     mut taken: Vec<Rect>,
 ) -> (Vec<Placed>, Vec<String>) {
-    labels.sort_by(|one, other| other.weight.cmp(&one.weight));
+    labels.sort_by_key(|label| std::cmp::Reverse(label.weight));
     let (mut placed, mut left_out) = (Vec::new(), Vec::new());
     for (index, label) in labels.into_iter().enumerate() {
         let spot = if index < MOST { find(&label, area, &taken) } else { None };
@@ -65,20 +65,21 @@ pub(crate) fn place(
     (placed, left_out)
 }
 
+/// To the right, to the left, above, below, and between.
+const WAYS: [Flat; 8] = [
+    [1.0, 0.0],
+    [-1.0, 0.0],
+    [0.0, -1.0],
+    [0.0, 1.0],
+    [0.8, -0.8],
+    [0.8, 0.8],
+    [-0.8, -0.8],
+    [-0.8, 0.8],
+];
+
 /// The rectangle of the nearest free spot, and in which ring it is.
 fn find(label: &Label, (least, most): Rect, taken: &[Rect]) -> Option<(Rect, usize)> {
     let (width, height) = (letters::width(&label.text, SIZE) + 4.0, SIZE + 3.0);
-    // To the right, to the left, above, below, and between.
-    const WAYS: [Flat; 8] = [
-        [1.0, 0.0],
-        [-1.0, 0.0],
-        [0.0, -1.0],
-        [0.0, 1.0],
-        [0.8, -0.8],
-        [0.8, 0.8],
-        [-0.8, -0.8],
-        [-0.8, 0.8],
-    ];
     for (ring, more) in RINGS.into_iter().enumerate() {
         for [right, down] in WAYS {
             let middle = [

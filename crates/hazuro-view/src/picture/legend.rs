@@ -79,8 +79,7 @@ fn sample(svg: &mut Svg, mark: Mark, [x, y]: Flat) {
             );
             svg.text("onmark", [x + 14.0, y + 3.6], 10.0, Anchor::Middle, "1");
         }
-        Mark::Effect => svg.rect(&class, [x, y - 3.0], [28.0, 6.0]),
-        Mark::Cooldown => svg.rect(&class, [x, y - 3.0], [28.0, 6.0]),
+        Mark::Effect | Mark::Cooldown => svg.rect(&class, [x, y - 3.0], [28.0, 6.0]),
         _ => sign(svg, mark, [x + 14.0, y]),
     }
 }

@@ -118,7 +118,7 @@ impl<'a> Picture<'a> {
         let size = self.size.map(f64::from);
         let frame = Frame { at: [1.0, 1.0], size: size.map(|length| length - 2.0) };
         let window = self.window(View::Top, &self.figures());
-        Live::new(&self.play.scene().title().to_owned(), frame, &window)
+        Live::new(self.play.scene().title(), frame, &window)
     }
 
     fn title(&self) -> (String, String) {

@@ -251,12 +251,12 @@ fn rules(of: &dyn Fn(Mark) -> String, named: &dyn Fn(&str) -> String) -> String 
         let dashes =
             mark.dashes().map_or(String::new(), |dashes| format!("stroke-dasharray:{dashes};"));
         let width = mark.width();
-        css += &format!(".m-{code}{{{stroke}stroke-width:{width};{dashes}{fill}}}");
-        css += &format!(".t-{code}{{fill:{colour}}}");
+        let _ = write!(css, ".m-{code}{{{stroke}stroke-width:{width};{dashes}{fill}}}");
+        let _ = write!(css, ".t-{code}{{fill:{colour}}}");
     }
     css += ".sign{stroke-dasharray:none}";
     for (name, mark) in [("h-occupied", Mark::Occupied), ("h-fired", Mark::Fired)] {
-        css += &format!(".{name}{{stroke:{};stroke-width:1;fill:none}}", of(mark));
+        let _ = write!(css, ".{name}{{stroke:{};stroke-width:1;fill:none}}", of(mark));
     }
     css
 }

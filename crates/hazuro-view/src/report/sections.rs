@@ -62,10 +62,10 @@ pub(super) fn head(report: &Report<'_>) -> String {
     if all == 0 {
         facts.remove(0);
     }
-    let facts: String = facts
-        .into_iter()
-        .map(|(to, words)| format!("<li><a href=\"#{to}\">{}</a></li>", escape(&words)))
-        .collect();
+    let facts = facts.into_iter().fold(String::new(), |mut all, (to, words)| {
+        let _ = write!(all, "<li><a href=\"#{to}\">{}</a></li>", escape(&words));
+        all
+    });
     format!(
         "<a class=\"skip\" href=\"#map\">to the map</a>\n<header>\n<h1>{}</h1>\n<p class=\"of\">{} at \
          {} ticks a second</p>\n<ul class=\"facts\">{facts}</ul>\n\
@@ -118,8 +118,10 @@ pub(super) fn expectations(outcomes: &[Outcome]) -> String {
     // What is not met comes first.
     for outcome in outcomes.iter().filter(|it| !it.met).chain(outcomes.iter().filter(|it| it.met)) {
         let (class, word) = if outcome.met { ("met", "✓ met") } else { ("unmet", "✗ not met") };
-        let why: String =
-            outcome.why.iter().map(|line| format!("<p>{}</p>", escape(line))).collect();
+        let why = outcome.why.iter().fold(String::new(), |mut all, line| {
+            let _ = write!(all, "<p>{}</p>", escape(line));
+            all
+        });
         let _ = writeln!(
             rows,
             "<tr class=\"{class}\"><td>{word}</td><td>{}</td><td>{}{why}</td><td class=\"n\">{}</td></tr>",
@@ -276,18 +278,17 @@ fn event_row(scene: &Scene, entry: &Entry, index: usize, at: &str) -> String {
 }
 
 pub(super) fn legend() -> String {
-    let items: String = Mark::ALL
-        .into_iter()
-        .map(|mark| {
-            format!(
-                "<li><svg viewBox=\"0 0 30 14\" width=\"30\" height=\"14\" aria-hidden=\"true\"><rect \
-                 class=\"m-{0}\" x=\"1\" y=\"1\" width=\"28\" height=\"12\"/></svg> {1} {2}</li>",
-                mark.code(),
-                mark.sign(),
-                mark.words()
-            )
-        })
-        .collect();
+    let mut items = String::new();
+    for mark in Mark::ALL {
+        let _ = write!(
+            items,
+            "<li><svg viewBox=\"0 0 30 14\" width=\"30\" height=\"14\" aria-hidden=\"true\"><rect \
+             class=\"m-{0}\" x=\"1\" y=\"1\" width=\"28\" height=\"12\"/></svg> {1} {2}</li>",
+            mark.code(),
+            mark.sign(),
+            mark.words()
+        );
+    }
     format!(
         "<section id=\"legend\">\n<h2>Legend</h2>\n<ul class=\"legend\">{items}</ul>\n</section>\n</main>\n"
     )

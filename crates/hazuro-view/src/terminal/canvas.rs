@@ -26,6 +26,9 @@ pub(super) enum Stroke {
     Dotted,
 }
 
+/// The order of dots in the Braille patterns of Unicode.
+const BITS: [[u8; 2]; 4] = [[0x01, 0x08], [0x02, 0x10], [0x04, 0x20], [0x40, 0x80]];
+
 #[derive(Clone, Copy, Debug, Default)]
 struct Cell {
     dots: u8,
@@ -59,8 +62,6 @@ impl Canvas {
         if x < 0 || y < 0 || x >= self.width as i32 * 2 || y >= self.height as i32 * 4 {
             return;
         }
-        // The order of dots in the Braille patterns of Unicode.
-        const BITS: [[u8; 2]; 4] = [[0x01, 0x08], [0x02, 0x10], [0x04, 0x20], [0x40, 0x80]];
         let (column, row) = (x as usize / 2, y as usize / 4);
         let cell = &mut self.cells[row * self.width + column];
         cell.dots |= BITS[y as usize % 4][x as usize % 2];

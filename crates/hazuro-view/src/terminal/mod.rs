@@ -1,5 +1,6 @@
 //! Play in the terminal.
 
+mod acting;
 mod canvas;
 mod console;
 mod keys;

@@ -1,15 +1,10 @@
 //! Which gate a detector and a player hang on right now.
 
-use std::sync::Arc;
-
 use hazuro::scene::{Detector, Scene};
 use hazuro::why::{Chain, Notebook};
 use hazuro::{EntityId, Play, Time};
 
 use super::console::detectors_of;
-
-/// How far ahead a detector that is asked only now and then is waited for.
-const WAIT: Time = Time::from_nanos(300_000_000);
 
 /// What the gates of a detector say of a player at a moment.
 #[derive(Clone, Debug)]
@@ -33,25 +28,10 @@ pub(super) struct Asked {
     pub stopped: Option<(String, Option<String>)>,
 }
 
-/// Asks the gates of a detector about a player, in a copy of the play.
-pub(super) fn now(scene: &Arc<Scene>, play: &Play, on: EntityId, who: EntityId) -> Why {
-    let at = play.now();
-    let mut copy = Play::new(scene.clone());
-    copy.restore(play.state().clone());
+/// Asks the gates of a detector about a player.
+pub(super) fn now(scene: &Scene, play: &Play, on: EntityId, who: EntityId) -> Why {
     let mut notebook = Notebook::about(Some(on), Some(who));
-    let asked: Vec<Detector> = detectors_of(scene, on).collect();
-    let heard = |notebook: &Notebook, detector: Detector| {
-        notebook.record(&Chain::Detector { on, detector, who }).is_some()
-    };
-    // Zones and touches say at once how it is; the others when it is next their turn.
-    let mut until = at + Time::from_nanos(1);
-    while until <= at + WAIT {
-        copy.advance_witnessed(until, &mut notebook);
-        if asked.iter().all(|detector| heard(&notebook, *detector)) {
-            break;
-        }
-        until = until + Time::from_nanos(16_000_000);
-    }
+    play.try_gates(on, who, &mut notebook);
     let chain = |detector: Detector| {
         let detects = play.detected(on, detector).is_ok_and(|all| all.contains(&who));
         let record = notebook.record(&Chain::Detector { on, detector, who });
@@ -64,5 +44,5 @@ pub(super) fn now(scene: &Arc<Scene>, play: &Play, on: EntityId, who: EntityId) 
             stopped: stopped.map(|verdict| (verdict.reason(scene), verdict.cure(scene))),
         }
     };
-    Why { on, who, at, chains: asked.iter().map(|detector| chain(*detector)).collect() }
+    Why { on, who, at: play.now(), chains: detectors_of(scene, on).map(chain).collect() }
 }

@@ -2,7 +2,8 @@
 
 use smallvec::SmallVec;
 
-use crate::detect::{Change, footing, pointer, probe, prompt, seeker, sight};
+use crate::Time;
+use crate::detect::{Change, footing, look, pointer, probe, prompt, seeker, sight};
 use crate::scene::{Detector, EntityId, EventKind};
 use crate::state::{Cause, Event};
 use crate::why::Witness;
@@ -32,6 +33,41 @@ impl Play {
             _ => false,
         };
         self.beside.watch.rounds.goes_on(round, self.state.now, unsettled, W::LISTENS);
+    }
+
+    /// Runs the gates of all detectors of an entity about a subject, as they are now, for a witness
+    /// to hear. Nothing comes of it. What a witness hears beside it depends on what it wants.
+    ///
+    /// ```
+    /// use hazuro::{Play, Scene, Time, geometry::Shape, why::Notebook};
+    /// use hazuro::scene::{Body, Entity, Zone};
+    /// let cube = Shape::Box { size: [1.0; 3] };
+    /// let scene = Scene::builder("Yard")
+    ///     .entity(Entity::new("ball").at([3.0, 0.0, 0.0]).body(Body::new(cube.clone())))
+    ///     .entity(Entity::new("slot").zone(Zone::new(cube)))
+    ///     .build()?;
+    /// let mut play = Play::new(scene);
+    /// play.advance(Time::from_secs(1.0));
+    /// let [ball, slot] = ["ball", "slot"].map(|name| play.scene().find(name).unwrap());
+    /// let mut notebook = Notebook::about(Some(slot), Some(ball));
+    /// play.try_gates(slot, ball, &mut notebook);
+    /// let missing = notebook.stopped(slot, ball).unwrap().missing().unwrap();
+    /// assert_eq!(missing.amount(), (2.0, "m"));
+    /// # Ok::<(), hazuro::scene::SceneErrors>(())
+    /// ```
+    pub fn try_gates<W: Witness>(&self, on: EntityId, who: EntityId, witness: &mut W) {
+        let now = self.state.now;
+        for detector in Detector::ALL.into_iter().filter(|it| self.scene.has(on, *it)) {
+            match detector {
+                Detector::Zone | Detector::Touch => {
+                    let until = now + Time::from_nanos(1);
+                    look((&self.scene, &self.state), (on, detector, who), until, witness);
+                }
+                // These are asked for each player.
+                Detector::Prompt | Detector::Pointer => self.listen(who, detector, witness),
+                _ => self.listen(on, detector, witness),
+            }
+        }
     }
 
     /// Asks a detector in whose reach nothing stirs, for a witness to hear; nothing comes of it.
