@@ -361,3 +361,78 @@ fn a_scene_without_anybody_says_so() {
     keys(&mut console, "Q");
     assert!(console.is_over());
 }
+
+#[test]
+fn walking_follows_the_view_and_the_eye_the_player() {
+    let mut console = console(scene(YARD));
+    let place = |console: &Console| console.play().pose("miller").unwrap().position;
+    seconds(&mut console, 0.1);
+    screen(&mut console, 120, 40);
+    keys(&mut console, "V");
+    assert!(shows(&mut console, "from the south"));
+    // Up is away from the eye, which looks north.
+    keys(&mut console, "{up}");
+    seconds(&mut console, 0.5);
+    assert!(place(&console).z < -0.9, "{}", place(&console));
+    keys(&mut console, "V");
+    assert!(shows(&mut console, "from the east"));
+    keys(&mut console, "{up}");
+    seconds(&mut console, 0.5);
+    assert!(place(&console).x < -0.9, "{}", place(&console));
+    keys(&mut console, "{right}");
+    seconds(&mut console, 0.5);
+    assert!(place(&console).z < -1.9, "north is on the right");
+    keys(&mut console, " ");
+    seconds(&mut console, 0.3);
+    assert!(place(&console).y > 0.5, "it jumps");
+    // Near and following, the player stays in the middle of the map.
+    seconds(&mut console, 1.0);
+    keys(&mut console, "V+++++F");
+    let (column, row) = {
+        let lines = screen(&mut console, 120, 40);
+        let at = lines.iter().enumerate().skip(1).find_map(|(row, line)| {
+            line.chars().take(70).position(|it| "▲▶▼◀".contains(it)).map(|column| (column, row))
+        });
+        at.unwrap()
+    };
+    assert!((30..42).contains(&column) && (14..24).contains(&row), "{column} {row}");
+}
+
+#[test]
+fn the_wheel_zooms_and_what_is_done_while_paused_waits() {
+    let mut console = console(scene(YARD));
+    seconds(&mut console, 0.1);
+    let ruler = |console: &mut Console| {
+        let lines = screen(console, 120, 40);
+        lines.iter().find(|line| line.starts_with('├')).unwrap().clone()
+    };
+    let before = ruler(&mut console);
+    mouse(&mut console, MouseEventKind::ScrollUp, (20, 20));
+    assert_ne!(ruler(&mut console), before);
+    mouse(&mut console, MouseEventKind::ScrollDown, (20, 20));
+    keys(&mut console, "0");
+    assert_eq!(ruler(&mut console), before);
+    keys(&mut console, "PW");
+    seconds(&mut console, 1.0);
+    assert_eq!(console.play().pose("miller").unwrap().position.z, 0.0);
+    assert!(shows(&mut console, "P or . plays on"));
+    keys(&mut console, "...");
+    assert!(console.play().pose("miller").unwrap().position.z < -0.1);
+}
+
+#[test]
+fn resizing_keeps_what_was_looked_at_and_changes_nothing_in_the_play() {
+    let mut console = console(scene(YARD));
+    seconds(&mut console, 0.5);
+    let before = console.play().state().fingerprint();
+    for (width, height) in [(120, 40), (60, 20), (24, 8), (200, 50)] {
+        console.take(&Event::Resize(width, height));
+        let lines = screen(&mut console, width, height);
+        assert!(lines[0].contains("Yard"), "{lines:?}");
+    }
+    assert_eq!(console.play().state().fingerprint(), before);
+    keys(&mut console, "~");
+    assert!(shows(&mut console, "`~` does nothing here"));
+    console.take(&Event::Key(KeyEvent::new(KeyCode::Char('c'), KeyModifiers::CONTROL)));
+    assert!(console.is_over());
+}

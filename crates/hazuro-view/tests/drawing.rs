@@ -6,6 +6,7 @@ use std::collections::BTreeMap;
 
 use hazuro::geometry::{Form, Pose, Shape};
 use hazuro::glam::{DQuat, DVec3};
+use hazuro::scene::Facts;
 use hazuro::{Entry, Time};
 use hazuro_view::{DARK, Film, LIGHT, Mark, Timeline, View, Window, outlines};
 use proptest::prelude::*;
@@ -90,6 +91,10 @@ fn films_are_true_to_the_play() {
             let time = Time::from_secs(f64::from(step) / 30.0);
             play.advance(time);
             for id in film.tracks.keys() {
+                let facts = play.facts();
+                if !facts.is_enabled(*id) && !facts.is_visible(*id) {
+                    continue;
+                }
                 let (real, shown) = (play.pose(*id).unwrap().position, film.at(*id, time).unwrap());
                 // What jumps is shown to jump at the next look, at most a twentieth of a second
                 // later: it is never elsewhere for longer.
@@ -102,6 +107,22 @@ fn films_are_true_to_the_play() {
         let all = film.tracks.values().map(Vec::len).sum::<usize>();
         assert!(all < 3000, "{all} places are kept");
     }
+}
+
+#[test]
+fn ways_begin_anew_where_somebody_is_put_elsewhere() {
+    let loaded = demo("granary.playtest.toml");
+    let film = Film::shoot(&mut loaded.playtest.as_ref().unwrap().play(), Time::from_secs(20.0));
+    let all = (Time::ZERO, Time::from_secs(20.0));
+    // Through both hatches.
+    let miller = film.ways(loaded.scene.find("miller").unwrap(), all);
+    assert!(miller.len() >= 3, "{miller:?}");
+    // What drifts is nowhere before it has come, so no way leads there.
+    let drift = film.ways(loaded.scene.find("drift#3").unwrap(), all);
+    let creek = |place: &DVec3| place.z < -2.0 && place.z > -4.5;
+    assert!(!drift.is_empty() && drift.iter().flatten().all(creek), "{drift:?}");
+    let early = film.ways(loaded.scene.find("miller").unwrap(), (Time::ZERO, Time::from_secs(0.2)));
+    assert!(early.iter().flatten().count() <= 4);
 }
 
 #[test]

@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 use std::fmt::Write;
 
 use hazuro::scene::{Action, Detector, EventKind, Switch};
-use hazuro::{Button, EntityId, Entry, Input, Play, Scene, Spot, Target, Time};
+use hazuro::{Button, EntityId, Entry, Event, Input, Play, Scene, Spot, Target, Time};
 
 /// Writes what was done in a play, and proposes what is to be expected of it, as a playtest file:
 /// each detector's events by their subjects, and the counts at the end.
@@ -100,8 +100,14 @@ fn happened(scene: &Scene, entries: &[Entry]) -> Vec<(String, usize)> {
             }
             _ => continue,
         }
+        // Where no subject is named, events of any subject count.
+        let alike = |other: &&Event| {
+            (other.kind, other.on, &other.cue) == (event.kind, event.on, &event.cue)
+                && (event.who.is_none() || event.cue.is_some() || other.who == event.who)
+        };
         let next = counted.len();
-        counted.entry(what).or_insert((next, 0)).1 += 1;
+        let times = || entries.iter().filter_map(Entry::event).filter(alike).count();
+        counted.entry(what).or_insert_with(|| (next, times()));
     }
     let mut counted: Vec<_> = counted.into_iter().collect();
     counted.sort_by_key(|(_, (place, _))| *place);

@@ -105,3 +105,67 @@ fn find(label: &Label, (least, most): Rect, taken: &[Rect]) -> Option<(Rect, usi
 pub(crate) fn overlap(one: &Rect, other: &Rect) -> bool {
     one.0[0] < other.1[0] && other.0[0] < one.1[0] && one.0[1] < other.1[1] && other.0[1] < one.1[1]
 }
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::*;
+
+    fn label(at: Flat, text: &str, weight: u8) -> Label {
+        let scene = hazuro::Scene::builder("Yard").entity(hazuro::scene::Entity::new("a"));
+        let of = scene.build().unwrap().find("a").unwrap();
+        Label { at, gap: 5.0, text: text.into(), of, class: "ink".into(), weight }
+    }
+
+    fn rect(name: &Placed) -> Rect {
+        let [x, y] = name.begins;
+        let width = letters::width(&name.label.text, SIZE);
+        ([x - 2.0, y - SIZE], [x + width + 2.0, y + 3.0])
+    }
+
+    proptest! {
+        /// No two names overlap, none lies on what is taken or outside, none is lost.
+        #[test]
+        fn names_never_overlap(
+            places in prop::collection::vec(([0.0..400.0, 0.0..300.0_f64], "[a-z_]{1,14}", 0_u8..9), 1..80),
+            taken in prop::collection::vec(([0.0..380.0, 0.0..280.0_f64], [4.0..60.0, 4.0..40.0_f64]), 0..6),
+        ) {
+            let area = ([0.0, 0.0], [400.0, 300.0]);
+            let taken: Vec<Rect> =
+                taken.iter().map(|([x, y], [w, h])| ([*x, *y], [x + w, y + h])).collect();
+            let labels: Vec<Label> =
+                places.iter().map(|(at, text, weight)| label(*at, text, *weight)).collect();
+            let (placed, left_out) = place(labels.clone(), area, taken.clone());
+            prop_assert_eq!(placed.len() + left_out.len(), labels.len());
+            for (index, one) in placed.iter().enumerate() {
+                let own = rect(one);
+                prop_assert!(own.0[0] > -0.1 && own.0[1] > -0.1);
+                prop_assert!(own.1[0] < 400.1 && own.1[1] < 300.1);
+                for other in placed[index + 1..].iter().map(rect).chain(taken.iter().copied()) {
+                    let shrunk = ([own.0[0] + 0.05, own.0[1] + 0.05], [own.1[0] - 0.05, own.1[1] - 0.05]);
+                    prop_assert!(!overlap(&shrunk, &other), "{:?}", one.label.text);
+                }
+            }
+            prop_assert_eq!(place(labels, area, taken), (placed, left_out), "the same each time");
+        }
+    }
+
+    #[test]
+    fn who_weighs_more_is_named_first_and_a_line_leads_to_who_is_named_from_afar() {
+        let area = ([0.0, 0.0], [90.0, 20.0]);
+        let (placed, left_out) = place(
+            vec![label([45.0, 10.0], "meal", 1), label([45.0, 10.0], "miller", 9)],
+            area,
+            vec![],
+        );
+        assert_eq!(placed[0].label.text, "miller");
+        assert!(placed.len() == 2 || left_out == ["meal"]);
+        let wide = ([0.0, 0.0], [300.0, 300.0]);
+        let here = ([120.0, 120.0], [180.0, 180.0]);
+        let (placed, _) = place(vec![label([150.0, 150.0], "mill", 1)], wide, vec![here]);
+        assert!(placed[0].led, "it is beyond what is taken");
+        let (placed, _) = place(vec![label([150.0, 150.0], "mill", 1)], wide, vec![]);
+        assert!(!placed[0].led);
+    }
+}

@@ -80,3 +80,32 @@ impl OutlineBuilder for Path {
         self.0.push('Z');
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn texts_are_as_wide_as_their_letters() {
+        let apart: f64 = "mill".chars().map(|letter| width(&letter.to_string(), 12.0)).sum();
+        assert!((width("mill", 12.0) - apart).abs() < 1e-9);
+        assert!((width("mill", 24.0) - 2.0 * width("mill", 12.0)).abs() < 1e-9);
+        assert!(width("W", 12.0) > 2.0 * width("i", 12.0));
+        let begins: Vec<f64> = set("ii").map(|(_, at)| at).collect();
+        assert_eq!(begins[0], 0.0);
+        assert!((begins[1] / units() * 12.0 - width("i", 12.0)).abs() < 1e-9);
+    }
+
+    #[test]
+    fn what_is_too_wide_is_cut_and_what_is_unknown_is_shown() {
+        assert_eq!(fit("sluice_pad", 11.0, 500.0), "sluice_pad");
+        let cut = fit("sluice_pad", 11.0, 40.0);
+        assert!(cut.ends_with('…') && width(&cut, 11.0) <= 40.0, "{cut}");
+        assert_eq!(fit("sluice_pad", 11.0, 1.0), "…");
+        for letter in ["a", "é", "Ж", "ω", "→"] {
+            assert!(outline(set(letter).next().unwrap().0).starts_with('M'), "{letter}");
+        }
+        let unknown = set("水").next().unwrap().0;
+        assert_eq!(unknown, set("\u{fffd}").next().unwrap().0);
+    }
+}

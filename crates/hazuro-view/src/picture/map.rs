@@ -308,28 +308,17 @@ pub(crate) fn sign(svg: &mut Svg, mark: Mark, [x, y]: Flat) {
 /// The ways that were gone within the span, each with an arrow's head at its end.
 fn paths(svg: &mut Svg, scale: &Scale, map: &Map<'_>, marks: &mut Vec<Mark>) {
     let Some(film) = map.film else { return };
-    let (from, until) = map.span;
-    for (id, track) in &film.tracks {
-        if map.only.is_some_and(|only| !only.contains(id)) {
-            continue;
-        }
-        let ends = [film.at(*id, from), film.at(*id, until)];
-        let between = track.iter().filter(|sight| sight.time > from && sight.time < until).copied();
-        let [first, last] = ends;
-        let all = first.into_iter().chain(between).chain(last);
+    let wanted = |id: &&EntityId| map.only.is_none_or(|only| only.contains(id));
+    for way in film.tracks.keys().filter(wanted).flat_map(|id| film.ways(*id, map.span)) {
         let mut points: Vec<Flat> =
-            all.map(|sight| scale.pixel(map.view.flat(sight.place))).collect();
+            way.into_iter().map(|place| scale.pixel(map.view.flat(place))).collect();
         points.dedup_by(|a, b| (a[0] - b[0]).hypot(a[1] - b[1]) < 0.3);
-        if points.len() < 2 {
-            continue;
-        }
+        let [.., [x0, y0], [x1, y1]] = points[..] else { continue };
         svg.path_with("m-path", &along(&points, false), "fill=\"none\" stroke-linejoin=\"round\"");
-        if let [.., [x0, y0], [x1, y1]] = points[..] {
-            let length = (x1 - x0).hypot(y1 - y0);
-            let (dx, dy) = ((x1 - x0) / length, (y1 - y0) / length);
-            let back = |aside: f64| [x1 - dx * 8.0 - dy * aside, y1 - dy * 8.0 + dx * aside];
-            svg.path("t-path", &along(&[[x1, y1], back(4.0), back(-4.0)], true));
-        }
+        let length = (x1 - x0).hypot(y1 - y0);
+        let (dx, dy) = ((x1 - x0) / length, (y1 - y0) / length);
+        let back = |aside: f64| [x1 - dx * 8.0 - dy * aside, y1 - dy * 8.0 + dx * aside];
+        svg.path("t-path", &along(&[[x1, y1], back(4.0), back(-4.0)], true));
         if !marks.contains(&Mark::Path) {
             marks.push(Mark::Path);
         }

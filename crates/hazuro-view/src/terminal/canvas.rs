@@ -233,3 +233,95 @@ impl Canvas {
 pub(super) fn rgb(colour: Colour) -> Color {
     Color::Rgb(colour.0, colour.1, colour.2)
 }
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::*;
+
+    const MARK: (Mark, u8) = (Mark::Solid, 1);
+
+    /// The dots that are drawn, as places.
+    fn dots(canvas: &Canvas) -> Vec<(usize, usize)> {
+        let mut all = Vec::new();
+        for (index, cell) in canvas.cells.iter().enumerate() {
+            let (column, row) = (index % canvas.width, index / canvas.width);
+            for (y, bits) in BITS.iter().enumerate() {
+                for (x, bit) in bits.iter().enumerate() {
+                    if cell.dots & bit != 0 {
+                        all.push((column * 2 + x, row * 4 + y));
+                    }
+                }
+            }
+        }
+        all
+    }
+
+    proptest! {
+        /// A line has no gaps, lies along the straight line, and nothing far outside panics.
+        #[test]
+        fn lines_are_straight_and_without_gaps(
+            from in [-50.0..130.0, -50.0..130.0_f64],
+            to in [-50.0..130.0, -50.0..130.0_f64],
+        ) {
+            let mut canvas = Canvas::new(40, 20);
+            canvas.line(from, to, MARK, Stroke::Whole);
+            let (dx, dy) = (to[0] - from[0], to[1] - from[1]);
+            let length = dx.hypot(dy).max(1e-9);
+            for (x, y) in dots(&canvas) {
+                let (x, y) = (x as f64 + 0.5, y as f64 + 0.5);
+                let off = ((x - from[0]) * dy - (y - from[1]) * dx).abs() / length;
+                prop_assert!(off < 1.8, "{off}");
+            }
+            let all = dots(&canvas);
+            let near = |one: &(usize, usize), other: &(usize, usize)| {
+                one != other && one.0.abs_diff(other.0) <= 1 && one.1.abs_diff(other.1) <= 1
+            };
+            prop_assert!(all.len() < 2 || all.iter().all(|dot| all.iter().any(|it| near(dot, it))));
+        }
+
+        /// A fill stays within its outline, and is the sparser the calmer.
+        #[test]
+        fn fills_stay_within(middle in [10.0..70.0, 10.0..70.0_f64], radius in 2.0..30.0) {
+            let point = |step: u32| {
+                let angle = f64::from(step) / 12.0 * std::f64::consts::TAU;
+                [middle[0] + radius * angle.cos(), middle[1] + radius * angle.sin()]
+            };
+            let points: Vec<Flat> = (0..12).map(point).collect();
+            let count = |fill| {
+                let mut canvas = Canvas::new(40, 20);
+                canvas.fill(&points, MARK, fill);
+                let all = dots(&canvas);
+                let far = |(x, y): &(usize, usize)| {
+                    (*x as f64 - middle[0]).hypot(*y as f64 - middle[1])
+                };
+                assert!(all.iter().all(|dot| far(dot) <= radius + 1e-6));
+                all.len()
+            };
+            let (sparse, dense) = (count(Fill::Sparse), count(Fill::Dense));
+            prop_assert!(sparse <= dense);
+        }
+    }
+
+    #[test]
+    fn texts_do_not_run_into_one_another() {
+        let mut canvas = Canvas::new(20, 2);
+        assert!(canvas.text((2, 0), "mill", Mark::Marker, false));
+        assert!(!canvas.text((4, 0), "pond", Mark::Marker, false), "over it");
+        assert!(!canvas.text((6, 0), "pond", Mark::Marker, false), "right beside it");
+        assert!(canvas.text((7, 0), "pond", Mark::Marker, false));
+        assert!(!canvas.text((18, 1), "pond", Mark::Marker, false), "beyond the edge");
+        assert!(!canvas.text((0, 2), "pond", Mark::Marker, false));
+    }
+
+    #[test]
+    fn what_lies_on_top_colours_a_cell() {
+        let mut canvas = Canvas::new(4, 4);
+        canvas.line([0.0, 0.0], [7.0, 0.0], (Mark::Player, 9), Stroke::Whole);
+        canvas.line([0.0, 1.0], [7.0, 1.0], (Mark::Solid, 1), Stroke::Dashed);
+        assert!(canvas.cells[..4].iter().all(|cell| cell.mark == Some(Mark::Player)));
+        let dashed = dots(&canvas).iter().filter(|dot| dot.1 == 1).count();
+        assert!((4..8).contains(&dashed), "{dashed}");
+    }
+}

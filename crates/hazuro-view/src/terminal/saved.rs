@@ -42,7 +42,9 @@ impl Saved {
 /// A path as a file would have to name it.
 pub(super) fn path_from(file: &Path, path: &Path) -> String {
     let whole = |path: &Path| std::path::absolute(path).unwrap_or_else(|_| path.to_owned());
-    let (folder, path) = (whole(file.parent().unwrap_or(Path::new(""))), whole(path));
+    // A bare name lies in the folder where everything is, which has no name of its own.
+    let folder = file.parent().filter(|folder| !folder.as_os_str().is_empty());
+    let (folder, path) = (whole(folder.unwrap_or(Path::new("."))), whole(path));
     let mut up = PathBuf::new();
     let mut base = folder.as_path();
     loop {
@@ -57,5 +59,20 @@ pub(super) fn path_from(file: &Path, path: &Path) -> String {
             }
             None => return path.to_string_lossy().into_owned(),
         }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_scene_is_named_from_the_folder_of_the_playtest() {
+        let from = |file: &str, path: &str| path_from(Path::new(file), Path::new(path));
+        assert_eq!(from("found.playtest.toml", "yard.toml"), "yard.toml");
+        assert_eq!(from("found/a.playtest.toml", "yard.toml"), "../yard.toml");
+        assert_eq!(from("a/b/c.playtest.toml", "a/d/yard.toml"), "../d/yard.toml");
+        assert_eq!(from("/mill/c.playtest.toml", "/mill/scenes/yard.toml"), "scenes/yard.toml");
+        assert_eq!(from("/one/c.playtest.toml", "/other/yard.toml"), "../other/yard.toml");
     }
 }
