@@ -11,8 +11,9 @@ const THIN: i64 = 12;
 /// A play that can go back in time.
 ///
 /// It keeps states now and then, and what was done; to go back is to put back the state before and
-/// to play on from there. Since the same input gives the same play, what comes of it is exactly
-/// what was.
+/// to play on from there. Since the same input gives the same play, what comes of it is what was:
+/// the same events at the same nanosecond, and the same state; only the last bits of where and how
+/// fast moving things met may differ, since these are reckoned from where one looks from.
 ///
 /// ```
 /// use hazuro::{Input, Play, Scene, Time, geometry::Shape, scene::{Body, Entity}};

@@ -332,7 +332,7 @@ fn numbers(svg: &mut Svg, scale: &Scale, map: &Map<'_>, taken: &mut Vec<Rect>) -
     for (number, place) in &map.events {
         let at = scale.pixel(map.view.flat(*place));
         let near = |(other, _): &&mut (Flat, Vec<usize>)| {
-            (other[0] - at[0]).hypot(other[1] - at[1]) < 16.0
+            (other[0] - at[0]).abs() < 30.0 && (other[1] - at[1]).abs() < 15.0
         };
         match shared.iter_mut().find(near) {
             Some((_, numbers)) => numbers.push(*number),

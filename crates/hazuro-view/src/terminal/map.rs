@@ -255,3 +255,53 @@ fn names(canvas: &mut Canvas, eye: &Eye, shown: &Window, seen: &[Seen<'_>], chos
         }
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::*;
+
+    proptest! {
+        /// A cell of the map and the point of the drawing in its middle belong together, wherever one
+        /// looks and however large.
+        #[test]
+        fn cells_and_points_belong_together(
+            middle in [-90.0..90.0, -90.0..90.0_f64],
+            dots in 0.05..60.0,
+            cell in (0_u16..80, 0_u16..24),
+        ) {
+            let area = Rect::new(3, 1, 80, 24);
+            let eye = Eye { view: View::Top, middle, dots };
+            let (column, row) = (area.x + cell.0, area.y + cell.1);
+            let point = eye.point(area, column, row);
+            prop_assert!(eye.window(area).holds(point));
+            let canvas = Canvas::new(area.width, area.height);
+            let found = canvas.cell_at(eye.dot(&canvas, point));
+            prop_assert_eq!(found, Some((usize::from(cell.0), usize::from(cell.1))));
+        }
+
+        /// The eye over a window shows all of it.
+        #[test]
+        fn all_of_a_window_is_shown(
+            a in [-90.0..90.0, -90.0..90.0_f64],
+            b in [-90.0..90.0, -90.0..90.0_f64],
+            size in (20_u16..200, 5_u16..60),
+        ) {
+            let window = Window::EMPTY.and(a).and(b);
+            let area = Rect::new(0, 0, size.0, size.1);
+            let shown = Eye::over(View::Front, &window, area).window(area).grown(1e-9);
+            prop_assert!(shown.holds(window.min) && shown.holds(window.max));
+        }
+    }
+
+    #[test]
+    fn arrows_point_where_one_faces() {
+        let all = [([1.0, 0.1], '▶'), ([0.1, 1.0], '▲'), ([-1.0, -0.2], '◀'), ([0.0, -1.0], '▼')];
+        for (way, sign) in all {
+            assert_eq!(facing(Some(way), true), sign);
+            assert_ne!(facing(Some(way), false), sign, "players differ from others");
+        }
+        assert_ne!(facing(None, true), facing(None, false));
+    }
+}

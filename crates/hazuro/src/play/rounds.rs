@@ -92,7 +92,9 @@ impl Rounds {
                     }
                 };
                 let (due, busy_until) = (None, state.now);
-                let cause = (!state.started).then_some(Cause::Appear);
+                // What has never been asked finds what was there when the play began.
+                let is_first = rhythm.next(Time::ZERO, false) >= state.now;
+                let cause = (!state.started || is_first).then_some(Cause::Appear);
                 let only_heard = false;
                 let round =
                     Round { on, detector, rhythm, reach, due, cause, only_heard, busy_until };
