@@ -216,3 +216,81 @@ fn note(
         row.ticks.push(Tick { time: event.time, mark, text, entry });
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use std::collections::BTreeMap;
+
+    use hazuro::geometry::Shape;
+    use hazuro::scene::{Admit, Body, Entity, Limits, Seeker, Zone};
+    use hazuro::{Input, Play};
+
+    use super::*;
+
+    fn ball() -> Body {
+        Body::new(Shape::Sphere { radius: 0.3 })
+    }
+
+    /// Two balls about a cock that turns to the nearest, and a pad that cools down.
+    fn film() -> (std::sync::Arc<Scene>, Film) {
+        let cube = Shape::Box { size: [2.0; 3] };
+        let limits = Limits { cooldown: 1.5, ..Limits::default() };
+        let scene = Scene::builder("Yard")
+            .entity(Entity::new("one").at([2.0, 0.0, 0.0]).body(ball()).tags(["sack"]))
+            .entity(Entity::new("two").at([9.0, 0.0, 0.0]).body(ball()).tags(["sack"]))
+            .entity(
+                Entity::new("cock")
+                    .seeker(Seeker { range: 20.0, margin: 0.1, ..Seeker::default() })
+                    .admit(Admit::tags(["sack"])),
+            )
+            .entity(Entity::new("pad").at([0.0, 0.0, -6.0]).zone(Zone::new(cube)).limits(limits));
+        let scene = std::sync::Arc::new(scene.build().unwrap());
+        let two = scene.find("two").unwrap();
+        let mut play = Play::new(scene.clone());
+        let drive = |to: [f64; 3], from: f64, until: f64| {
+            let input = Input::Drive { who: two, to: to.into(), until: Time::from_secs(until) };
+            (Time::from_secs(from), input)
+        };
+        for (at, input) in [drive([1.0, 0.0, 0.0], 0.5, 1.0), drive([0.0, 0.0, -6.0], 2.0, 3.0)] {
+            play.schedule(at, input);
+        }
+        (scene, Film::shoot(&mut play, Time::from_secs(4.0)))
+    }
+
+    #[test]
+    fn one_target_ends_where_the_next_begins() {
+        let (scene, film) = film();
+        let timeline = Timeline::of(&scene, &film);
+        let row = timeline.rows.iter().find(|row| row.name == "cock").unwrap();
+        let spans: Vec<(&str, Option<Time>)> =
+            row.spans.iter().map(|span| (span.who.as_str(), span.until)).collect();
+        assert_eq!(spans[0].0, "one");
+        assert_eq!(spans[1].0, "two");
+        assert_eq!(spans[0].1, Some(row.spans[1].from));
+        assert_eq!(row.lanes, 1, "never two at once");
+        assert_eq!(spans.last().unwrap().1, None, "the last one lasts");
+    }
+
+    #[test]
+    fn a_cooldown_begins_with_the_event_and_lies_under_it() {
+        let (scene, film) = film();
+        let timeline = Timeline::of(&scene, &film);
+        let row = timeline.rows.iter().find(|row| row.name == "pad").unwrap();
+        let [inside, cooldown] = &row.spans[..] else { panic!("{row:?}") };
+        assert_eq!((inside.mark, cooldown.mark), (Mark::Occupied, Mark::Cooldown));
+        assert_eq!(cooldown.from, inside.from);
+        assert_eq!(cooldown.until, None, "it is not over at the end");
+        assert_eq!((row.ticks.len(), row.ticks[0].text.as_str()), (1, "enter two"));
+        assert_eq!(row.ticks[0].time, inside.from);
+    }
+
+    #[test]
+    fn rows_stand_in_the_order_of_the_scene() {
+        let (scene, film) = film();
+        let timeline = Timeline::of(&scene, &film);
+        let places: BTreeMap<&str, usize> =
+            scene.ids().map(|id| (scene.name(id), id.index())).collect();
+        let rows: Vec<usize> = timeline.rows.iter().map(|row| places[row.name.as_str()]).collect();
+        assert!(rows.is_sorted() && !rows.is_empty(), "{rows:?}");
+    }
+}

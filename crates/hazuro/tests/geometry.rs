@@ -3,8 +3,8 @@
 mod support;
 
 use hazuro::geometry::{
-    Convex, Glide, Pose, Shape, TOUCH, TURNING_TOLERANCE, closest_approach, distance, overlaps,
-    sweep,
+    Aabb, Convex, Glide, Pose, Shape, TOUCH, TURNING_TOLERANCE, closest_approach, distance,
+    overlaps, sweep,
 };
 use hazuro::glam::DVec3;
 use hazuro::motion::Easing;
@@ -187,5 +187,31 @@ fn css_easings_have_the_values_of_the_standard() {
         "cubic-bezier(nan,0,0,1)",
     ] {
         assert!(bad.parse::<Easing>().is_err(), "{bad}");
+    }
+}
+
+proptest! {
+    /// The distance of two boxes along the axes is that of their nearest points.
+    #[test]
+    fn boxes_are_as_far_apart_as_their_nearest_points(
+        a in [-9.0..9.0, -9.0..9.0, -9.0..9.0_f64],
+        b in [-9.0..9.0, -9.0..9.0, -9.0..9.0_f64],
+        half in [0.1..3.0, 0.1..3.0, 0.1..3.0_f64],
+        other in [0.1..3.0, 0.1..3.0, 0.1..3.0_f64],
+    ) {
+        let one = Aabb::around(a.into(), half.into());
+        let two = Aabb::around(b.into(), other.into());
+        // The point of one that is nearest to the other is found by turns.
+        let mut point = DVec3::from_array(a);
+        let mut there = point;
+        for _ in 0..64 {
+            there = point.clamp(two.min, two.max);
+            point = there.clamp(one.min, one.max);
+        }
+        let apart = point.distance(there);
+        prop_assert!((one.distance(&two) - apart).abs() < 1e-9, "{apart}");
+        prop_assert_eq!(one.distance(&two), two.distance(&one));
+        prop_assert_eq!(one.distance(&two) == 0.0, one.meets(&two));
+        prop_assert_eq!(one.distance(&Aabb::EMPTY), f64::INFINITY);
     }
 }

@@ -239,3 +239,24 @@ fn frame(buffer: &mut Buffer, area: Rect, width: u16, height: u16, title: &str) 
     }
     Rect::new(outer.x + 1, outer.y + 1, width.saturating_sub(2), height.saturating_sub(2))
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn long_lines_are_broken_at_spaces_and_nothing_is_lost() {
+        let line = |text: &str| (text.to_owned(), plain());
+        let text = "cure: bring `miller` 2.200 m up (+Y), or make the shape so much larger";
+        for width in [12, 20, 33, 46, 200] {
+            let broken = wrapped(&[line(text)], width);
+            assert!(broken.iter().all(|(part, _)| part.chars().count() <= width), "{broken:?}");
+            let words = |text: &str| text.split_whitespace().collect::<Vec<_>>().join(" ");
+            let whole: Vec<&str> = broken.iter().map(|(part, _)| part.as_str()).collect();
+            assert_eq!(words(&whole.join(" ")).replace(' ', ""), words(text).replace(' ', ""));
+        }
+        let solid = "x".repeat(90);
+        assert!(wrapped(&[line(&solid)], 20).len() >= 5, "without spaces, too");
+        assert_eq!(wrapped(&[line("mill"), line("")], 20).len(), 2);
+    }
+}
