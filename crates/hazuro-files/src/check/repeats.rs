@@ -9,10 +9,17 @@ use super::Checker;
 
 pub(super) fn check(checker: &mut Checker<'_>) {
     let scene = checker.scene;
+    let bodies = |player: bool| {
+        scene.described().any(|id| scene.has_body(id) && scene.is_player(id) == player)
+    };
+    // Only where there are players and others can the wrong ones come by.
+    let mixed = bodies(true) && bodies(false);
     for (index, reaction) in scene.reactions().iter().enumerate() {
         let field = Field::ROOT.key("reaction").item(index);
         again_and_again(checker, reaction, &field);
-        for_everyone(checker, reaction, &field);
+        if mixed {
+            for_everyone(checker, reaction, &field);
+        }
         too_early(checker, index, reaction, &field);
     }
     twice_the_same(checker);
@@ -70,10 +77,7 @@ fn again_and_again(checker: &mut Checker<'_>, reaction: &Reaction, field: &Field
 /// Something that is one for all, set off by whoever comes.
 fn for_everyone(checker: &mut Checker<'_>, reaction: &Reaction, field: &Field) {
     let scene = checker.scene;
-    let bodies = |player: bool| {
-        scene.described().any(|id| scene.has_body(id) && scene.is_player(id) == player)
-    };
-    if reaction.condition().is_some() || !(bodies(true) && bodies(false)) {
+    if reaction.condition().is_some() {
         return;
     }
     // What concerns only whoever came is meant for each.
