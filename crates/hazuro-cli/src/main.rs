@@ -72,6 +72,9 @@ enum Command {
         /// Show this value: an expression, or `NAME: EXPRESSION` for `who`
         #[arg(long, value_name = "EXPR")]
         watch: Vec<String>,
+        /// Ticks a second, instead of the scene's
+        #[arg(long, value_name = "HZ", value_parser = clap::value_parser!(u32).range(1..=10_000))]
+        rate: Option<u32>,
         /// Keep what was played as a playtest, with what happened as its expectations
         #[arg(long, value_name = "FILE")]
         record: Option<PathBuf>,
@@ -276,7 +279,9 @@ fn main() -> ExitCode {
         Command::Test(asked) => test::test(&asked),
         Command::Why(asked) => why::why(&asked),
         Command::Scout(asked) => scout::scout(&asked),
-        Command::Play { path, watch, record } => play::play(&path, &watch, record.as_deref()),
+        Command::Play { path, watch, rate, record } => {
+            play::play(&path, (&watch, rate), record.as_deref())
+        }
         Command::Draw(asked) => draw::draw(&asked),
     };
     ExitCode::from(ending as u8)

@@ -8,7 +8,7 @@ use hazuro::{By, EntityId, Entry, Event, Input, Play, Scene, Time};
 use hazuro_files::{Changed, Finding, Scripts, Severity, Source, locate_problem};
 
 use crate::Ending;
-use hazuro_files::{describe, done, of_reaction, round};
+use hazuro_files::{came_of, done, round};
 
 /// Prints to standard output. A reader that has gone away, as in `| head`, is no error.
 macro_rules! say {
@@ -129,32 +129,14 @@ impl Table {
     }
 
     fn line(&self, scene: &Scene, entry: &Entry, at: &str) -> String {
-        match entry {
-            Entry::Event(event) => self.event(scene, event),
-            Entry::Did { action, .. } => {
-                self.beside(at, "2", &format!("→ {}", describe(scene, action)))
-            }
-            Entry::Said { text, .. } => self.beside(at, "3", &format!("“{text}”")),
-            Entry::Refused { action, why, .. } => {
-                self.beside(at, "33", &format!("✗ {}: {}", describe(scene, action), why.words()))
-            }
-            Entry::Halted { who, by, .. } => {
-                let by = by.map_or_else(
-                    || "there is no way".to_owned(),
-                    |by| format!("{} is in the way", scene.name(by)),
-                );
-                self.beside(at, "33", &format!("{} gets no further: {by}", scene.name(*who)))
-            }
-            Entry::Stopped { reaction, who, .. } => {
-                let who = who.map_or(String::new(), |who| format!(" of {}", scene.name(who)));
-                self.beside(at, "2", &format!("■ {}{who} ends", of_reaction(scene, *reaction)))
-            }
-            Entry::Problem { by, problem, .. } => self.beside(
-                at,
-                "31",
-                &format!("! {}: {}", by.describe(scene), problem.describe(scene)),
-            ),
-        }
+        let code = match entry {
+            Entry::Event(event) => return self.event(scene, event),
+            Entry::Did { .. } | Entry::Stopped { .. } => "2",
+            Entry::Said { .. } => "3",
+            Entry::Refused { .. } | Entry::Halted { .. } => "33",
+            Entry::Problem { .. } => "31",
+        };
+        self.beside(at, code, &came_of(scene, entry).unwrap_or_default())
     }
 
     /// The lines of a play: what was done from the tape, and what happened, in order of time.

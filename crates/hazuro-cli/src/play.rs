@@ -9,7 +9,7 @@ use crate::Ending;
 use crate::output::{report, say};
 
 /// Plays a scene or playtest in the terminal; writes what was played to a file, if one is named.
-pub fn play(path: &Path, watch: &[String], record: Option<&Path>) -> Ending {
+pub fn play(path: &Path, (watch, rate): (&[String], Option<u32>), record: Option<&Path>) -> Ending {
     let loaded = match load(path) {
         Ok(loaded) => loaded,
         Err(findings) => return report(&findings),
@@ -18,6 +18,9 @@ pub fn play(path: &Path, watch: &[String], record: Option<&Path>) -> Ending {
         Ok(console) => console,
         Err(finding) => return report(&[finding]),
     };
+    if let Some(rate) = rate {
+        console = console.at_rate(rate);
+    }
     let shown = show(&mut console);
     // Whatever ended it: what was played is kept.
     if let Some(file) = record

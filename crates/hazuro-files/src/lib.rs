@@ -68,4 +68,4 @@ pub use testing::{
     differences_of_logs, jitter, junit, play_watching, run_playtest, run_playtest_as,
 };
 pub use why::{Answer, Candidate, Firing, GateSeen, Miss, Question, Reacted, explain};
-pub use words::{describe, done, of_reaction, round};
+pub use words::{came_of, describe, done, of_reaction, round};

@@ -3,7 +3,7 @@
 use hazuro::scene::{
     Action, Change, Destination, Grant, Lead, Move, Pace, ReactionId, Teleport, Throw, Turn, Wait,
 };
-use hazuro::{Button, EntityId, Input, Scene, Spot, Target};
+use hazuro::{Button, EntityId, Entry, Input, Scene, Spot, Target};
 
 /// A place in words.
 pub(crate) fn place_words(scene: &Scene, target: &Target) -> String {
@@ -175,6 +175,33 @@ fn granted(grant: &Grant) -> String {
     let words = grant.flags.iter().chain(&grant.effects).chain(&grant.tags);
     let words = words.chain(&grant.hands).cloned();
     counts.chain(stats).chain(words).collect::<Vec<_>>().join(", ")
+}
+
+/// What came of an event, in a line; none for events themselves.
+pub fn came_of(scene: &Scene, entry: &Entry) -> Option<String> {
+    Some(match entry {
+        Entry::Event(_) => return None,
+        Entry::Did { action, .. } => format!("→ {}", describe(scene, action)),
+        Entry::Said { text, .. } => format!("“{text}”"),
+        Entry::Refused { action, why, .. } => {
+            format!("✗ {}: {}", describe(scene, action), why.words())
+        }
+        Entry::Problem { by, problem, .. } => {
+            format!("! {}: {}", by.describe(scene), problem.describe(scene))
+        }
+        Entry::Halted { who, by, .. } => {
+            format!("{} gets no further: {}", scene.name(*who), in_the_way(scene, *by))
+        }
+        Entry::Stopped { reaction, who, .. } => {
+            let who = who.map_or(String::new(), |who| format!(" of {}", scene.name(who)));
+            format!("■ {}{who} ends", of_reaction(scene, *reaction))
+        }
+    })
+}
+
+/// What keeps somebody on foot from going on.
+pub(crate) fn in_the_way(scene: &Scene, by: Option<EntityId>) -> String {
+    by.map_or("there is no way".into(), |by| format!("{} is in the way", scene.name(by)))
 }
 
 /// A reaction by its name, or by its number.

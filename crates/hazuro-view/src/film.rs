@@ -18,7 +18,7 @@ const JUMP: f64 = 2.0;
 
 /// Where something was at a time.
 #[derive(Clone, Copy, Debug, PartialEq)]
-pub struct Sight {
+pub struct Waypoint {
     /// When.
     pub time: Time,
     /// Where, in metres.
@@ -51,7 +51,7 @@ pub struct Film {
     pub entries: Vec<Entry>,
     /// Of what moved: where it was, in order of time, beginning with its start. Between two times it
     /// went straight and evenly, to a centimetre.
-    pub tracks: BTreeMap<EntityId, Vec<Sight>>,
+    pub tracks: BTreeMap<EntityId, Vec<Waypoint>>,
     /// Of each effect that something was under: from when to when.
     pub effects: Vec<(EntityId, String, Time, Time)>,
     /// Of what was switched off, or hidden, or taken away, or came into the play: when that changed, and
@@ -62,49 +62,41 @@ pub struct Film {
 impl Film {
     /// Plays on to `until` and keeps what there is to see.
     pub fn shoot(play: &mut Play, until: Time) -> Self {
-        let mut camera = Shooting::new(play);
-        let start = play.now();
-        let looks = ((until - start).secs() * f64::from(LOOKS)).ceil() as u64;
-        camera.look(play, true);
-        for look in 1..=looks {
-            let time = (start + Time::of_tick(look, LOOKS)).min(until);
-            let entries = play.advance(time);
-            camera.film.entries.extend_from_slice(entries);
-            camera.look(play, look == looks);
-        }
-        camera.film.until = until;
-        camera.film
+        let mut shooting = Shooting::new(play);
+        shooting.go(play, until);
+        shooting.finish()
     }
 
     /// The ways that something went from one time to another: a new one begins wherever it was put
     /// elsewhere at once.
     pub fn ways(&self, who: EntityId, (from, until): (Time, Time)) -> Vec<Vec<DVec3>> {
         let Some(track) = self.tracks.get(&who) else { return Vec::new() };
-        let within = track.iter().filter(|sight| sight.time > from && sight.time < until);
+        let within = track.iter().filter(|waypoint| waypoint.time > from && waypoint.time < until);
         let begins = track[0].time.max(from).min(until);
         let ends = [begins, until].map(|time| self.at(who, time));
         let [first, last] = ends;
         let all = first.into_iter().chain(within.copied()).chain(last);
         let mut ways: Vec<Vec<DVec3>> = vec![Vec::new()];
-        let mut before: Option<Sight> = None;
-        for sight in all {
+        let mut before: Option<Waypoint> = None;
+        for waypoint in all {
             let jumps = before.is_some_and(|before| {
-                (sight.time - before.time).nanos() <= 1 && sight.place.distance(before.place) > JUMP
+                (waypoint.time - before.time).nanos() <= 1
+                    && waypoint.place.distance(before.place) > JUMP
             });
             if jumps {
                 ways.push(Vec::new());
             }
-            ways.last_mut().into_iter().for_each(|way| way.push(sight.place));
-            before = Some(sight);
+            ways.last_mut().into_iter().for_each(|way| way.push(waypoint.place));
+            before = Some(waypoint);
         }
         ways.retain(|way| way.len() > 1);
         ways
     }
 
     /// Where something was at a time, if it moved at all.
-    pub fn at(&self, who: EntityId, time: Time) -> Option<Sight> {
+    pub fn at(&self, who: EntityId, time: Time) -> Option<Waypoint> {
         let track = self.tracks.get(&who)?;
-        let next = track.partition_point(|sight| sight.time <= time);
+        let next = track.partition_point(|waypoint| waypoint.time <= time);
         let before = track[next.saturating_sub(1)];
         let Some(after) = track.get(next) else { return Some(before) };
         let part = (time - before.time).secs() / (after.time - before.time).secs();
@@ -112,9 +104,9 @@ impl Film {
     }
 }
 
-fn between(before: &Sight, after: &Sight, part: f64, time: Time) -> Sight {
+fn between(before: &Waypoint, after: &Waypoint, part: f64, time: Time) -> Waypoint {
     let turn = before.turn + short_way(after.turn - before.turn) * part;
-    Sight { time, place: before.place.lerp(after.place, part), turn }
+    Waypoint { time, place: before.place.lerp(after.place, part), turn }
 }
 
 /// The same turn the short way round.
@@ -123,16 +115,19 @@ fn short_way(turn: f64) -> f64 {
     (turn + whole / 2.0).rem_euclid(whole) - whole / 2.0
 }
 
-struct Shooting {
+/// A film being made.
+#[derive(Debug)]
+pub(crate) struct Shooting {
     film: Film,
     /// Effects under way: since when.
     under: BTreeMap<(EntityId, String), Time>,
-    /// Of each track, how many looks since its last kept place went straight on: the places.
-    pending: BTreeMap<EntityId, Vec<Sight>>,
+    /// Of each track, where it has been since its last kept place, which may yet lie on one line.
+    pending: BTreeMap<EntityId, Vec<Waypoint>>,
 }
 
 impl Shooting {
-    fn new(play: &Play) -> Self {
+    /// Begins with how the play is now.
+    pub fn new(play: &Play) -> Self {
         let film = Film {
             until: play.now(),
             entries: Vec::new(),
@@ -140,11 +135,43 @@ impl Shooting {
             effects: Vec::new(),
             switches: BTreeMap::new(),
         };
-        Self { film, under: BTreeMap::new(), pending: BTreeMap::new() }
+        let mut shooting = Self { film, under: BTreeMap::new(), pending: BTreeMap::new() };
+        shooting.look(play);
+        shooting
+    }
+
+    /// Plays on to `until`.
+    pub fn go(&mut self, play: &mut Play, until: Time) {
+        while play.now() < until {
+            let time = (play.now() + Time::of_tick(1, LOOKS)).min(until);
+            self.film.entries.extend_from_slice(play.advance(time));
+            self.film.until = time;
+            self.look(play);
+        }
+    }
+
+    /// The effects until now, in the order of whom they are on; those under way last until now.
+    pub fn effects(&self) -> Vec<(EntityId, String, Time, Time)> {
+        let until = self.film.until;
+        let under = self.under.iter().filter(|(_, since)| **since < until);
+        let under = under.map(|((of, effect), since)| (*of, effect.clone(), *since, until));
+        let mut all: Vec<_> = self.film.effects.iter().cloned().chain(under).collect();
+        all.sort_by_key(|effect| (effect.0, effect.2));
+        all
+    }
+
+    /// The film until now.
+    pub fn finish(mut self) -> Film {
+        self.film.effects = self.effects();
+        for (id, waypoints) in self.pending {
+            self.film.tracks.entry(id).or_default().extend(waypoints.last());
+        }
+        self.film.tracks.retain(|_, track| track.len() > 1);
+        self.film
     }
 
     /// Notes where everything is now.
-    fn look(&mut self, play: &Play, is_last: bool) {
+    fn look(&mut self, play: &Play) {
         let (facts, now) = (play.facts(), play.now());
         for id in play.scene().ids() {
             let switch = (facts.is_enabled(id), facts.is_visible(id));
@@ -156,43 +183,33 @@ impl Shooting {
             let is_there = switch.0 || switch.1;
             if is_there && let Ok(pose) = play.pose(id) {
                 let way = pose.rotation * DVec3::NEG_Z;
-                self.pass(
-                    id,
-                    Sight { time: now, place: pose.position, turn: (-way.x).atan2(-way.z) },
-                );
+                let turn = (-way.x).atan2(-way.z);
+                self.pass(id, Waypoint { time: now, place: pose.position, turn });
             }
-            self.effects(id, &facts, now, is_last);
-        }
-        if is_last && !self.film.entries.is_empty() {
-            for (id, sights) in std::mem::take(&mut self.pending) {
-                let track = self.film.tracks.entry(id).or_default();
-                track.extend(sights.last());
-            }
-            self.film.tracks.retain(|_, track| track.len() > 1);
-            self.film.effects.sort_by_key(|effect| (effect.0, effect.2));
+            self.note_effects(id, &facts, now);
         }
     }
 
     /// Notes a place, and drops those before it that lie on the way.
-    fn pass(&mut self, id: EntityId, sight: Sight) {
+    fn pass(&mut self, id: EntityId, waypoint: Waypoint) {
         let track = self.film.tracks.entry(id).or_default();
         let Some(last) = track.last().copied() else {
-            track.push(sight);
+            track.push(waypoint);
             return;
         };
         let pending = self.pending.entry(id).or_default();
         let before = pending.last().copied().unwrap_or(last);
-        if before.place.distance(sight.place) > JUMP {
+        if before.place.distance(waypoint.place) > JUMP {
             track.extend(pending.pop());
             pending.clear();
-            track.push(Sight { time: sight.time - Time::from_nanos(1), ..before });
-            track.push(sight);
+            track.push(Waypoint { time: waypoint.time - Time::from_nanos(1), ..before });
+            track.push(waypoint);
             return;
         }
-        let length = (sight.time - last.time).secs();
+        let length = (waypoint.time - last.time).secs();
         let strays = pending.iter().any(|passed| {
             let on_line =
-                between(&last, &sight, (passed.time - last.time).secs() / length, passed.time);
+                between(&last, &waypoint, (passed.time - last.time).secs() / length, passed.time);
             on_line.place.distance(passed.place) > STRAIGHT
                 || short_way(on_line.turn - passed.turn).abs() > UNTURNED
         });
@@ -200,33 +217,23 @@ impl Shooting {
             track.extend(pending.pop());
             pending.clear();
         }
-        let stands = |from: &Sight| from.place == sight.place && from.turn == sight.turn;
+        let stands = |from: &Waypoint| from.place == waypoint.place && from.turn == waypoint.turn;
         if pending.len() == 1 && stands(&last) && stands(&pending[0]) {
             pending.clear();
         }
-        pending.push(sight);
+        pending.push(waypoint);
     }
 
-    fn effects(&mut self, id: EntityId, facts: &impl Facts, now: Time, is_last: bool) {
+    fn note_effects(&mut self, id: EntityId, facts: &impl Facts, now: Time) {
         let under = facts.effects(id);
         for effect in &under {
             self.under.entry((id, (*effect).to_owned())).or_insert(now);
         }
-        let ended = |(of, effect): &(EntityId, String)| {
-            *of == id && (is_last || !under.contains(&effect.as_str()))
-        };
-        let of_it = (id, String::new())..;
-        let over: Vec<(EntityId, String)> = self
-            .under
-            .range(of_it)
-            .take_while(|((of, _), _)| *of == id)
-            .map(|(key, _)| key.clone())
-            .filter(ended)
-            .collect();
+        let of_it = self.under.range((id, String::new())..).take_while(|((of, _), _)| *of == id);
+        let over = of_it.filter(|((_, effect), _)| !under.contains(&effect.as_str()));
+        let over: Vec<(EntityId, String)> = over.map(|(key, _)| key.clone()).collect();
         for key in over {
-            if let Some(since) = self.under.remove(&key)
-                && since < now
-            {
+            if let Some(since) = self.under.remove(&key) {
                 self.film.effects.push((key.0, key.1, since, now));
             }
         }

@@ -184,18 +184,11 @@ impl<'a> Looking<'a, '_> {
                 self.add(Mark::Offer, on, caption, reach);
             }
         }
-        if let Some(sight) = self.scene.sight_of(on) {
-            let owner = self.scene.owner(on).unwrap_or(on);
-            let bounds = self.scene.body_bounds(owner, pose);
-            let eye = sight.eye.map_or_else(
-                || bounds.map_or(pose.position, |bounds| eyes(&bounds)),
-                |eye| pose.point(eye.into()),
-            );
-            let fan =
-                Drawn::Fan(Pose { position: eye, ..*pose }, sight.range, [sight.angle, sight.rise]);
+        if let (Some(sight), Ok(Some(eye))) = (self.scene.sight_of(on), self.play.eye(on)) {
             let mark = self.mark(on, Detector::Sight, enabled);
-            self.add(mark, on, Some(label.to_owned()), Drawn::Point(eye));
+            self.add(mark, on, Some(label.to_owned()), Drawn::Point(eye.position));
             if enabled {
+                let fan = Drawn::Fan(eye, sight.range, [sight.angle, sight.rise]);
                 self.add(Mark::Sight, on, None, fan);
             }
         }
@@ -238,12 +231,6 @@ impl<'a> Looking<'a, '_> {
             self.add(Mark::Route, entity, None, Drawn::Line(stops));
         }
     }
-}
-
-/// Where the eyes of a body are, as the core takes it.
-fn eyes(bounds: &hazuro::geometry::Aabb) -> DVec3 {
-    let middle = (bounds.min + bounds.max) / 2.0;
-    DVec3 { y: bounds.min.y + (bounds.max.y - bounds.min.y) * 0.9, ..middle }
 }
 
 impl Figure<'_> {

@@ -105,9 +105,19 @@ impl Row {
 impl Timeline {
     /// The timeline of what was filmed.
     pub fn of(scene: &Scene, film: &Film) -> Self {
+        Self::laid_out(scene, &film.entries, &film.effects, film.until)
+    }
+
+    /// The timeline of what happened, and of effects from when to when, until a time.
+    pub(crate) fn laid_out(
+        scene: &Scene,
+        entries: &[Entry],
+        effects: &[(EntityId, String, Time, Time)],
+        end: Time,
+    ) -> Self {
         let mut rows: BTreeMap<(u8, u32, u8), Row> = BTreeMap::new();
         let mut open: BTreeMap<(EntityId, Detector, EntityId), Time> = BTreeMap::new();
-        for (index, entry) in film.entries.iter().enumerate() {
+        for (index, entry) in entries.iter().enumerate() {
             match entry {
                 Entry::Event(event) => {
                     if let (Some(on), Some(detector)) = (event.on, event.kind.detector()) {
@@ -119,8 +129,8 @@ impl Timeline {
                         let cooldown = scene.limits_of(on).map_or(0.0, |limits| limits.cooldown);
                         if cooldown > 0.0 && !crate::still::closes_only(event.kind) {
                             let (from, who) = (event.time, String::new());
-                            let until = Some(from + Time::from_secs(cooldown))
-                                .filter(|it| *it <= film.until);
+                            let until =
+                                Some(from + Time::from_secs(cooldown)).filter(|it| *it <= end);
                             row.spans.push(Span {
                                 from,
                                 until,
@@ -155,16 +165,16 @@ impl Timeline {
                 row.spans.push(Span { from, until: None, mark: Mark::Occupied, who, lane: 0 });
             }
         }
-        for (of, effect, from, until) in &film.effects {
+        for (of, effect, from, until) in effects {
             let key = (1, of.index() as u32, 0);
             let row = rows.entry(key).or_insert_with(|| Row::new(scene.name(*of), "effects"));
-            let until = Some(*until).filter(|until| *until < film.until);
+            let until = Some(*until).filter(|until| *until < end);
             let who = effect.clone();
             row.spans.push(Span { from: *from, until, mark: Mark::Effect, who, lane: 0 });
         }
         let mut rows: Vec<Row> = rows.into_values().collect();
         rows.iter_mut().for_each(Row::arrange);
-        Self { until: film.until, rows }
+        Self { until: end, rows }
     }
 }
 

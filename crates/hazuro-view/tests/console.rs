@@ -436,3 +436,64 @@ fn resizing_keeps_what_was_looked_at_and_changes_nothing_in_the_play() {
     console.take(&Event::Key(KeyEvent::new(KeyCode::Char('c'), KeyModifiers::CONTROL)));
     assert!(console.is_over());
 }
+
+#[test]
+fn the_timeline_goes_along_and_back() {
+    let loaded = demo("mill.playtest.toml");
+    let mut console = Console::new(Path::new("mill.playtest.toml"), loaded, &[]).unwrap();
+    console.go(Time::from_secs(4.0));
+    keys(&mut console, "L");
+    assert!(!shows(&mut console, "miller effects"));
+    // The broth at 4.3 s; it is under way, then over, then not yet.
+    console.go(Time::from_secs(8.0));
+    assert!(shows(&mut console, "miller effects"));
+    let effect = |console: &mut Console| {
+        let lines = screen(console, 120, 44);
+        let row = lines.iter().find(|line| line.contains("miller effects")).cloned();
+        row.map_or(0, |row| row.matches('▬').count())
+    };
+    let lasting = effect(&mut console);
+    console.go(Time::from_secs(40.0));
+    assert!(effect(&mut console) > 0 && effect(&mut console) < lasting);
+    console.go(Time::from_secs(4.0));
+    assert!(!shows(&mut console, "miller effects"));
+}
+
+#[test]
+fn another_rate_is_another_tick_and_the_same_play() {
+    let mut console = console(scene(YARD)).at_rate(10);
+    keys(&mut console, "W");
+    seconds(&mut console, 2.0);
+    assert_eq!(console.play().count("visits"), 1);
+    keys(&mut console, "P");
+    let before = console.play().now();
+    keys(&mut console, ".");
+    assert_eq!((console.play().now() - before).nanos() / 1_000_000, 100);
+}
+
+#[test]
+fn what_is_ahead_on_a_tape_is_still_done_after_files_were_read_again() {
+    let folder = Folder::new("ahead");
+    let scene = folder.write(YARD, 0);
+    let tape = |to: &str| {
+        format!(
+            "scene = \"yard.toml\"\nseconds = 9\ntape = [{{ at = 2, who = \"miller\", walk_to = {to} }}]\n"
+        )
+    };
+    let path = folder.0.join("yard.playtest.toml");
+    std::fs::write(&path, tape("\"pad\"")).unwrap();
+    let mut console = Console::new(&path, load(&path).unwrap(), &[]).unwrap();
+    seconds(&mut console, 1.0);
+    folder.write(&YARD.replace("hello = \"", "hello = \"Oh: "), 10);
+    console.read_again();
+    assert!(shows(&mut console, "played to the same moment"));
+    seconds(&mut console, 4.0);
+    assert!(shows(&mut console, "Oh: miller has come."));
+    // If only the tape was played, what it says now counts.
+    std::fs::write(&path, tape("[5, 0, 0]")).unwrap();
+    let later = SystemTime::now() + Duration::from_secs(20);
+    std::fs::File::options().write(true).open(&path).unwrap().set_modified(later).unwrap();
+    console.read_again();
+    assert_eq!(console.play().count("visits"), 0);
+    assert!(scene.exists());
+}

@@ -16,6 +16,7 @@ use hazuro::why::{Coverage, Unwitnessed, Witness};
 use hazuro::{Chance, Entry, Play, Scene, Target, Time};
 
 use crate::playtest::{Playtest, What};
+use crate::words::in_the_way;
 use judge::Judge;
 
 /// What a playtest found.
@@ -113,10 +114,7 @@ pub fn run_playtest_as(playtest: &Playtest, run: Run<'_>) -> Report {
 fn halt(scene: &Scene, entry: &Entry) -> Option<String> {
     let Entry::Halted { time, who, by, goal } = entry else { return None };
     let place = goal.to_array().map(|along| (along * 100.0).round() / 100.0 + 0.0);
-    let by = match by {
-        Some(by) => format!("{} is in the way", scene.name(*by)),
-        None => "there is no way".into(),
-    };
+    let by = in_the_way(scene, *by);
     Some(format!("{} cannot get to {place:?} at {time} s: {by}", scene.name(*who)))
 }
 

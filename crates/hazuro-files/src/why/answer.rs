@@ -6,7 +6,7 @@ use hazuro::{By, Entry, Event, Play, Scene};
 use serde::Serialize;
 
 use crate::playtest::Playtest;
-use crate::words::describe;
+use crate::words::came_of;
 
 use super::{Question, advice, senders};
 
@@ -279,13 +279,12 @@ impl Heard<'_> {
     /// What somebody did, in words, if it is his.
     fn deed(&self, entry: &Entry, whose: By) -> Option<String> {
         match entry {
-            Entry::Did { by, action, .. } if *by == whose => {
-                Some(format!("→ {}", describe(self.scene, action)))
+            Entry::Did { by, .. } | Entry::Said { by, .. } | Entry::Refused { by, .. }
+                if *by == whose =>
+            {
+                came_of(self.scene, entry)
             }
-            Entry::Said { by, text, .. } if *by == whose => Some(format!("“{text}”")),
-            Entry::Refused { by, action, why, .. } if *by == whose => {
-                Some(format!("✗ {}: {}", describe(self.scene, action), why.words()))
-            }
+            // Whose it is has been said.
             Entry::Problem { by, problem, .. } if *by == whose => {
                 Some(format!("! {}", problem.describe(self.scene)))
             }

@@ -169,8 +169,8 @@ impl<'a> Picture<'a> {
             .filter(|(id, _)| self.only.is_empty() || self.only.contains(id))
         {
             let (from, until) = self.span;
-            for sight in track.iter().filter(|sight| (from..=until).contains(&sight.time)) {
-                window = window.and(view.flat(sight.place));
+            for seen in track.iter().filter(|seen| (from..=until).contains(&seen.time)) {
+                window = window.and(view.flat(seen.place));
             }
         }
         if window.is_empty() {

@@ -128,8 +128,8 @@ pub(super) fn data(
     (pixels, origin): (f64, [f64; 2]),
 ) -> String {
     let seconds = |time: Time| milli(time.secs());
-    let track = |track: &Vec<crate::film::Sight>| {
-        let step = |it: &crate::film::Sight| {
+    let track = |track: &Vec<crate::film::Waypoint>| {
+        let step = |it: &crate::film::Waypoint| {
             let turn = it.turn.to_degrees();
             [seconds(it.time), milli(it.place.x), milli(it.place.z), (turn * 10.0).round() / 10.0]
         };

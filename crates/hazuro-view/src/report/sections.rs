@@ -4,7 +4,7 @@ use std::fmt::Write;
 
 use hazuro::scene::Scene;
 use hazuro::{EntityId, Entry, Time};
-use hazuro_files::{CoverageTable, Finding, Outcome, Severity, Share, describe};
+use hazuro_files::{CoverageTable, Finding, Outcome, Severity, Share, came_of};
 
 use crate::marks::{DARK, LIGHT, Mark, Palette};
 use crate::picture::escape;
@@ -237,44 +237,28 @@ pub(super) fn events(scene: &Scene, entries: &[Entry]) -> String {
 }
 
 fn event_row(scene: &Scene, entry: &Entry, index: usize, at: &str) -> String {
-    let name = |id: Option<EntityId>| escape(id.map_or("", |id| scene.name(id)));
-    let beside = |class: &str, words: String| {
-        format!(
-            "<tr class=\"{class}\"><td class=\"n\">{at}</td><td colspan=\"4\">{}</td></tr>",
-            escape(&words)
-        )
+    let Entry::Event(event) = entry else {
+        let class = match entry {
+            Entry::Refused { .. } | Entry::Problem { .. } | Entry::Halted { .. } => "unmet",
+            _ => "did",
+        };
+        let words = came_of(scene, entry).unwrap_or_default();
+        let words = escape(&words);
+        return format!(
+            "<tr class=\"{class}\"><td class=\"n\">{at}</td><td colspan=\"4\">{words}</td></tr>"
+        );
     };
-    match entry {
-        Entry::Event(event) => {
-            let on = event.cue.as_deref().map_or_else(|| name(event.on), escape);
-            let cause = event.cause.map_or(String::new(), |cause| cause.to_string());
-            let need =
-                event.need.as_ref().map_or(String::new(), |need| format!(" for want of {need}"));
-            format!(
-                "<tr id=\"e{index}\" data-i=\"{index}\"><td class=\"n\">{at}</td><td>{}</td><td>{on}</td>\
-                 <td>{}</td><td>{cause}{}</td></tr>",
-                event.kind,
-                name(event.who),
-                escape(&need)
-            )
-        }
-        Entry::Did { action, .. } => beside("did", format!("→ {}", describe(scene, action))),
-        Entry::Said { text, .. } => beside("did", format!("“{text}”")),
-        Entry::Refused { action, why, .. } => {
-            beside("unmet", format!("✗ {}: {}", describe(scene, action), why.words()))
-        }
-        Entry::Problem { by, problem, .. } => {
-            beside("unmet", format!("! {}: {}", by.describe(scene), problem.describe(scene)))
-        }
-        Entry::Halted { who, by, .. } => {
-            let by = by
-                .map_or("there is no way".into(), |by| format!("{} is in the way", scene.name(by)));
-            beside("unmet", format!("{} gets no further: {by}", scene.name(*who)))
-        }
-        Entry::Stopped { reaction, .. } => {
-            beside("did", format!("■ {} ends", hazuro_files::of_reaction(scene, *reaction)))
-        }
-    }
+    let name = |id: Option<EntityId>| escape(id.map_or("", |id| scene.name(id)));
+    let on = event.cue.as_deref().map_or_else(|| name(event.on), escape);
+    let cause = event.cause.map_or(String::new(), |cause| cause.to_string());
+    let need = event.need.as_ref().map_or(String::new(), |need| format!(" for want of {need}"));
+    format!(
+        "<tr id=\"e{index}\" data-i=\"{index}\"><td class=\"n\">{at}</td><td>{}</td><td>{on}</td>\
+         <td>{}</td><td>{cause}{}</td></tr>",
+        event.kind,
+        name(event.who),
+        escape(&need)
+    )
 }
 
 pub(super) fn legend() -> String {

@@ -7,7 +7,7 @@ use hazuro::{EntityId, Entry, Input, Play, Scene, Time};
 use hazuro_files::{Finding, Loaded, Watched, load, read_playtest, write_playtest};
 use ratatui::layout::Rect;
 
-use crate::film::Film;
+use crate::film::Shooting;
 use crate::reel::Reel;
 use crate::still::Firings;
 use crate::timeline::Timeline;
@@ -81,15 +81,26 @@ pub struct Console {
     pub(super) broken: Option<String>,
     saved: Saved,
     pub(super) why: Option<Why>,
-    film: Option<(Time, Timeline)>,
+    film: Option<Filming>,
+    /// Ticks a second, if not the scene's.
+    rate: Option<u32>,
     /// Where the map was drawn.
     pub(super) area: Rect,
     is_over: bool,
 }
 
+/// The same play once more, filmed for the timeline.
+#[derive(Debug)]
+struct Filming {
+    play: Play,
+    shooting: Shooting,
+    /// How much of the tape it has been given.
+    given: usize,
+}
+
 impl Console {
-    /// A play of what was loaded from a path. `watch` are the values to show, as `--watch` takes
-    /// them.
+    /// A play of what was loaded from a path, at the scene's rate. `watch` are the values to show, as
+    /// `--watch` takes them.
     ///
     /// # Errors
     /// What is wrong with a value to watch.
@@ -97,7 +108,7 @@ impl Console {
         let watched: Result<_, Finding> =
             watch.iter().map(|text| Watched::new(text, &loaded.scene)).collect();
         let scene = loaded.scene.clone();
-        let reel = begin(&loaded);
+        let reel = begin(&loaded, None);
         let saved = Saved::of(path, &loaded);
         let mut console = Self {
             path: path.into(),
@@ -119,12 +130,25 @@ impl Console {
             saved,
             why: None,
             film: None,
+            rate: None,
             area: Rect::ZERO,
             is_over: false,
             loaded,
         };
         console.reel.go(Time::from_nanos(1));
         Ok(console)
+    }
+
+    /// From the start, at another rate than the scene's, in ticks a second.
+    ///
+    /// # Panics
+    /// If it is 0.
+    #[must_use]
+    pub fn at_rate(mut self, rate: u32) -> Self {
+        self.rate = Some(rate);
+        self.reel = begin(&self.loaded, self.rate);
+        self.reel.go(Time::from_nanos(1));
+        self
     }
 
     /// The play at the present moment.
@@ -198,6 +222,10 @@ impl Console {
 
     /// Does something in the play now, as a key would.
     pub fn give(&mut self, input: Input) {
+        if self.reel.now() < self.reel.end() {
+            // What was filmed after this moment will not have been.
+            self.film = None;
+        }
         self.reel.input(input);
     }
 
@@ -273,15 +301,19 @@ impl Console {
         self.is_over = true;
     }
 
-    /// The events that the filter lets through, with their places among the entries.
-    pub(super) fn filtered(&self) -> Vec<(usize, String)> {
-        let scene = self.scene();
-        let words = |entry: &Entry| super::words::entry(scene, entry);
+    /// What the filter lets through, by its places among the entries.
+    pub(super) fn filtered(&self) -> Vec<usize> {
+        let all = 0..self.reel.entries().len();
+        if self.filter.is_empty() {
+            return all.collect();
+        }
         let wanted = self.filter.to_lowercase();
-        let all = self.reel.entries().iter().enumerate();
-        all.map(|(index, entry)| (index, words(entry)))
-            .filter(|(_, line)| wanted.is_empty() || line.to_lowercase().contains(&wanted))
-            .collect()
+        all.filter(|index| self.line(*index).to_lowercase().contains(&wanted)).collect()
+    }
+
+    /// An entry in a line.
+    pub(super) fn line(&self, index: usize) -> String {
+        super::words::entry(self.scene(), &self.reel.entries()[index])
     }
 
     /// Goes back to just after an entry.
@@ -306,18 +338,22 @@ impl Console {
     }
 
     /// The timeline until now.
-    pub(super) fn timeline(&mut self) -> &Timeline {
-        let now = self.reel.now();
-        let fresh = self.film.as_ref().is_some_and(|(time, _)| *time == now);
-        if !fresh {
-            let mut play = self.loaded.play();
-            for (time, input) in self.reel.tape() {
-                play.schedule(*time, input.clone());
-            }
-            let film = Film::shoot(&mut play, now);
-            self.film = Some((now, Timeline::of(&self.loaded.scene, &film)));
+    pub(super) fn timeline(&mut self) -> Timeline {
+        let (now, tape) = (self.reel.now(), self.reel.tape());
+        // Effects are seen by playing along; what was filmed goes on unless somebody went back.
+        let film = self.film.take().filter(|film| film.play.now() <= now);
+        let mut film = film.unwrap_or_else(|| {
+            let play = self.loaded.play();
+            Filming { shooting: Shooting::new(&play), play, given: 0 }
+        });
+        for (time, input) in &tape[film.given..] {
+            film.play.schedule(*time, input.clone());
         }
-        &self.film.get_or_insert_with(Default::default).1
+        film.given = tape.len();
+        film.shooting.go(&mut film.play, now);
+        let effects = film.shooting.effects();
+        self.film = Some(film);
+        Timeline::laid_out(&self.loaded.scene, self.reel.entries(), &effects, now)
     }
 
     /// Reads the files again if they have been saved since. The new scene is played to the same
@@ -346,24 +382,14 @@ impl Console {
         let now = self.reel.now();
         let name = |id: EntityId| self.scene().name(id).to_owned();
         let (player, chosen) = (self.player().map(name), self.chosen.map(name));
-        let tape = write_playtest("-", self.reel.play(), self.reel.tape(), &[]);
-        let source = hazuro_files::Source::new("played", tape);
-        let (reel, words) = match read_playtest(&source, loaded.scene.clone()) {
-            Ok(playtest) => {
-                let mut reel = Reel::with_tape(loaded.play(), playtest.tape().to_vec());
-                reel.go(now);
-                (reel, "read again, and played to the same moment".to_owned())
-            }
-            Err(findings) => {
-                let why = findings.first().map_or("", |finding| finding.message()).to_owned();
-                let mut reel = begin(&loaded);
-                reel.go(Time::from_nanos(1));
-                (
-                    reel,
-                    format!("read again, from the start: what was played no longer fits ({why})"),
-                )
+        let (mut reel, words) = match self.done_again(&loaded) {
+            Ok(reel) => (reel, "read again, and played to the same moment".to_owned()),
+            Err(why) => {
+                let words = "read again, from the start: what was played no longer fits";
+                (begin(&loaded, self.rate), format!("{words} ({why})"))
             }
         };
+        reel.go(if words.ends_with("moment") { now } else { Time::from_nanos(1) });
         self.players = players(&loaded.scene);
         let find = |name: Option<String>| name.and_then(|name| loaded.scene.find(&name));
         let player = find(player).and_then(|id| self.players.iter().position(|it| *it == id));
@@ -375,6 +401,22 @@ impl Console {
         self.tell(words);
     }
 
+    /// All that was done, and is going to be, in another scene, at its start; or why that cannot be. If
+    /// it is only what the playtest says, what that says now.
+    fn done_again(&self, loaded: &Loaded) -> Result<Reel, String> {
+        let all = [self.reel.tape(), self.reel.ahead()].concat();
+        let told = self.loaded.playtest.as_ref().map_or(&[][..], |playtest| playtest.tape());
+        if all == told {
+            return Ok(begin(loaded, self.rate));
+        }
+        let text = write_playtest("-", self.reel.play(), &all, &[]);
+        let source = hazuro_files::Source::new("played", text);
+        match read_playtest(&source, loaded.scene.clone()) {
+            Ok(playtest) => Ok(on_tape(loaded, self.rate, playtest.tape().to_vec())),
+            Err(findings) => Err(findings.first().map_or("", Finding::message).to_owned()),
+        }
+    }
+
     /// What was played, as a playtest with what happened as its expectations. `file` is where it
     /// will stand.
     pub fn record(&self, file: &Path) -> String {
@@ -384,9 +426,18 @@ impl Console {
 }
 
 /// A play at its beginning, with its tape if it has one.
-fn begin(loaded: &Loaded) -> Reel {
-    let tape = loaded.playtest.as_ref().map_or(Vec::new(), |playtest| playtest.tape().to_vec());
-    Reel::with_tape(loaded.play(), tape)
+fn begin(loaded: &Loaded, rate: Option<u32>) -> Reel {
+    let tape = loaded.playtest.as_ref().map_or(&[][..], |playtest| playtest.tape());
+    on_tape(loaded, rate, tape.to_vec())
+}
+
+/// A play at its beginning, to which this is going to be done.
+fn on_tape(loaded: &Loaded, rate: Option<u32>, tape: Vec<(Time, Input)>) -> Reel {
+    let mut play = loaded.play();
+    if let Some(rate) = rate {
+        play.set_rate(rate);
+    }
+    Reel::with_tape(play, tape)
 }
 
 /// Whom keys can move: players; if there are none, whatever walks; if nothing does, bodies.

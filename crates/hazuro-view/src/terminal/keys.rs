@@ -166,7 +166,7 @@ impl Console {
             KeyCode::End => self.focus = Focus::Events { at: last },
             KeyCode::Char('/') => self.focus = Focus::Filter,
             KeyCode::Enter => {
-                if let Some((index, _)) = lines.get(at) {
+                if let Some(index) = lines.get(at) {
                     self.go_to_entry(*index);
                 }
                 self.focus = Focus::Play;

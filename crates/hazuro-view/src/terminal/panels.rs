@@ -143,7 +143,8 @@ fn events(console: &Console, room: usize) -> Vec<Line> {
         Some(at) => at.saturating_sub(room / 2).min(lines.len().saturating_sub(room)),
         None => lines.len().saturating_sub(room),
     };
-    for (index, (entry, line)) in lines.iter().enumerate().skip(first).take(room) {
+    for (index, entry) in lines.iter().enumerate().skip(first).take(room) {
+        let line = console.line(*entry);
         let style = match &console.entries()[*entry] {
             Entry::Event(_) => plain(),
             Entry::Refused { .. } | Entry::Problem { .. } | Entry::Halted { .. } => {
@@ -191,8 +192,7 @@ pub(super) fn overlay(console: &mut Console, buffer: &mut Buffer, area: Rect) {
             let below = Rect { y: area.y + area.height - height, height, ..area };
             Clear.render(below, buffer);
             let inner = frame(buffer, below, below.width, below.height, "Timeline");
-            let timeline = console.timeline().clone();
-            timeline::draw(&timeline, buffer, inner);
+            timeline::draw(&console.timeline(), buffer, inner);
         }
         _ => {}
     }

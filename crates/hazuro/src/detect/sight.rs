@@ -5,9 +5,9 @@ use smallvec::SmallVec;
 
 use crate::Time;
 use crate::geometry::{Aabb, Pose, Ray};
-use crate::scene::{Detector, EntityId, PlacedPart, SightSpec, Switch};
+use crate::scene::{Detector, EntityId, PlacedPart, Scene, SightSpec, Switch};
 use crate::space::{Filter, Space};
-use crate::state::{Awareness, Cause};
+use crate::state::{Awareness, Cause, State};
 use crate::why::{Check, Evidence, Gate, Witness, run};
 
 use super::Change;
@@ -179,6 +179,13 @@ pub(crate) struct Sightings {
     pub unsettled: bool,
 }
 
+/// From where a watcher looks, and whither: along -Z.
+pub(crate) fn eye(scene: &Scene, state: &State, on: EntityId) -> Option<Pose> {
+    let spec = senses(scene, on)?.sight.as_ref()?;
+    let pose = state.pose(scene, on, state.now);
+    Some(Pose { position: pose.point(spec.eye), ..pose })
+}
+
 /// Asks a watcher whom it sees.
 pub(crate) fn ask<W: Witness>(
     space: Space<'_>,
@@ -188,8 +195,7 @@ pub(crate) fn ask<W: Witness>(
 ) -> Option<Sightings> {
     let Space { scene, state, indices } = space;
     let spec = senses(scene, on)?.sight.as_ref()?;
-    let pose = state.pose(scene, on, state.now);
-    let eye = Pose { position: pose.point(spec.eye), ..pose };
+    let eye = eye(scene, state, on)?;
     let detector = Detector::Sight;
     let mut candidates: SmallVec<[EntityId; 8]> = SmallVec::new();
     let range = (on, EntityId(0))..=(on, EntityId(u32::MAX));

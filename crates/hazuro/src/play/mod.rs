@@ -35,6 +35,7 @@ use watch::Watch;
 use crate::Time;
 use crate::detect::pointer;
 use crate::detect::probe::ProbeRay;
+use crate::detect::sight;
 use crate::geometry::{Convex, Pose, Ray, overlaps};
 pub use crate::react::Refusal;
 use crate::scene::{
@@ -434,6 +435,15 @@ impl Play {
             Some(Sighting { who: *who, awareness: level, in_view, spotted, last_seen, place })
         });
         Ok(sightings.collect())
+    }
+
+    /// From where a watcher looks, along -Z of the pose; none if it is no watcher.
+    ///
+    /// # Errors
+    /// If the scene has no such entity.
+    pub fn eye(&self, watcher: impl EntityKey) -> Result<Option<Pose>, Fault> {
+        let watcher = self.scene.entity_id(watcher)?;
+        Ok(sight::eye(&self.scene, &self.state, watcher))
     }
 
     /// The last ray of a probe; none before it was first asked.
