@@ -4,7 +4,8 @@ use std::collections::BTreeSet;
 use std::path::PathBuf;
 
 use hazuro_files::{
-    Finding, Severity, check_playtest, check_scene_with, findings_json, findings_sarif, load,
+    FileAccess, Finding, Severity, check_playtest, check_scene_with, findings_json, findings_sarif,
+    load_with,
 };
 
 use crate::files::files;
@@ -12,7 +13,7 @@ use crate::output::{coloured, ending, report, say};
 use crate::{Ending, Format};
 
 /// Checks scenes and playtests. Findings are the result, so they go to standard output.
-pub fn check(paths: &[PathBuf], format: Format) -> Ending {
+pub fn check(paths: &[PathBuf], access: &FileAccess, format: Format) -> Ending {
     let files = match files(paths, &["scene", "playtest"]) {
         Ok(files) => files,
         Err(finding) => return report(&[finding]),
@@ -21,7 +22,7 @@ pub fn check(paths: &[PathBuf], format: Format) -> Ending {
     let mut scenes = BTreeSet::new();
     let mut all = Vec::new();
     for path in &files {
-        let findings = match load(path) {
+        let findings = match load_with(path, access) {
             Ok(loaded) => {
                 let first = scenes.insert(std::fs::canonicalize(loaded.source.name()).ok());
                 let scene = if first {

@@ -4,10 +4,11 @@ use std::path::Path;
 
 use hazuro::scene::{Fault, Selector};
 use hazuro::{EntityId, Play, Scene, Time};
-use hazuro_files::{Finding, Loaded, Severity, load};
+use hazuro_files::{FileAccess, Finding, Loaded, Severity, load_with};
 use hazuro_view::{Film, Firings, Picture, Report, SIZES, Timeline, View, chart, png};
 
 use crate::output::{report, say};
+use crate::write::write;
 use crate::{Drawing, Ending, Shown};
 
 /// How long a scene without a tape is played for a timeline or a page, in seconds.
@@ -16,8 +17,8 @@ const SECONDS: f64 = 10.0;
 const AROUND: f64 = 5.0;
 
 /// Draws a scene or playtest into a file.
-pub fn draw(asked: &Drawing) -> Ending {
-    match drawn(asked) {
+pub fn draw(asked: &Drawing, access: &FileAccess) -> Ending {
+    match drawn(asked, access) {
         Ok(words) => {
             say!("{words}");
             Ending::Fine
@@ -60,9 +61,9 @@ fn unknown(option: &str, fault: &Fault) -> Finding {
     }
 }
 
-fn drawn(asked: &Drawing) -> Result<String, Vec<Finding>> {
+fn drawn(asked: &Drawing, access: &FileAccess) -> Result<String, Vec<Finding>> {
     let kind = kind(&asked.out).map_err(|finding| vec![finding])?;
-    let loaded = load(&asked.path)?;
+    let loaded = load_with(&asked.path, access)?;
     let (from, until) = span(asked, &loaded, kind).map_err(|finding| vec![finding])?;
     let (bytes, words) = if kind == Kind::Page {
         let report = Report::of(&loaded, until);
@@ -77,10 +78,8 @@ fn drawn(asked: &Drawing) -> Result<String, Vec<Finding>> {
         };
         (bytes, format!("{} of {}", asked.view.words(), loaded.scene.title()))
     };
-    std::fs::write(&asked.out, bytes).map_err(|error| {
-        let message = format!("`{}` cannot be written: {error}", asked.out.display());
-        vec![bad("unwritable", &message, "give another path after -o")]
-    })?;
+    write(&asked.out, &loaded.files(), |file| file.write_all(&bytes))
+        .map_err(|finding| vec![finding])?;
     Ok(format!("{}: {words}", asked.out.display()))
 }
 

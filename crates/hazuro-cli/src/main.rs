@@ -5,18 +5,20 @@ mod coverage;
 mod demo;
 mod draw;
 mod files;
+mod interrupt;
 mod output;
 mod play;
 mod run;
 mod scout;
 mod test;
 mod why;
+mod write;
 
 use std::path::PathBuf;
 use std::process::ExitCode;
 
 use clap::{Parser, Subcommand, ValueEnum};
-use hazuro_files::Level;
+use hazuro_files::{FileAccess, Level};
 
 /// Finds out who set off what in a game scene, exactly when, and why not.
 #[derive(Debug, Parser)]
@@ -24,6 +26,9 @@ use hazuro_files::Level;
 struct Arguments {
     #[command(subcommand)]
     command: Command,
+    /// Also read and write files below this folder that other files name
+    #[arg(long, value_name = "FOLDER", global = true)]
+    root: Option<PathBuf>,
 }
 
 #[derive(Debug, Subcommand)]
@@ -260,29 +265,50 @@ enum Ending {
     Findings = 1,
     /// Bad usage, or input that cannot be read.
     Unreadable = 2,
+    /// The terminal has gone away.
+    HungUp = 129,
+    /// Cut short by Ctrl-C.
+    Interrupted = 130,
+    /// Cut short by Ctrl-\\.
+    Quit = 131,
+    /// Cut short by another program.
+    Terminated = 143,
+}
+
+impl Ending {
+    /// As shells number what a signal ends.
+    fn by_signal(signal: i32) -> Self {
+        match signal {
+            signal_hook::consts::SIGINT => Self::Interrupted,
+            signal_hook::consts::SIGTERM => Self::Terminated,
+            1 => Self::HungUp,
+            _ => Self::Quit,
+        }
+    }
 }
 
 fn main() -> ExitCode {
     // On misuse clap explains on standard error and ends with 2; on help, with 0.
-    let Arguments { command } = Arguments::parse();
+    let Arguments { command, root } = Arguments::parse();
+    let access = &root.map_or_else(FileAccess::default, FileAccess::below);
     let ending = match command {
         Command::Demo => demo::demo(),
-        Command::Check { paths, format } => check::check(&paths, format),
+        Command::Check { paths, format } => check::check(&paths, access, format),
         Command::Run { path, log, log_level, rate, seconds, watch } => {
             let level = match log_level {
                 LogLevel::Events => Level::Events,
                 LogLevel::Actions => Level::Actions,
                 LogLevel::All => Level::All,
             };
-            run::run(&path, (log.as_deref(), level), (rate, seconds), &watch)
+            run::run((&path, access), (log.as_deref(), level), (rate, seconds), &watch)
         }
-        Command::Test(asked) => test::test(&asked),
-        Command::Why(asked) => why::why(&asked),
-        Command::Scout(asked) => scout::scout(&asked),
+        Command::Test(asked) => test::test(&asked, access),
+        Command::Why(asked) => why::why(&asked, access),
+        Command::Scout(asked) => scout::scout(&asked, access),
         Command::Play { path, watch, rate, record } => {
-            play::play(&path, (&watch, rate), record.as_deref())
+            play::play((&path, access), (&watch, rate), record.as_deref())
         }
-        Command::Draw(asked) => draw::draw(&asked),
+        Command::Draw(asked) => draw::draw(&asked, access),
     };
     ExitCode::from(ending as u8)
 }

@@ -1,23 +1,83 @@
 //! What the commands print: a table of events, findings, and colour only on a terminal.
 
+use std::borrow::Cow;
 use std::collections::BTreeSet;
 use std::io::{self, IsTerminal, Write};
 
 use hazuro::scene::{Action, Detector, EventKind, Reaction};
-use hazuro::{By, EntityId, Entry, Event, Input, Play, Scene, Time};
+use hazuro::{By, EntityId, Entry, Event, Input, Play, Scene, Time, shown};
 use hazuro_files::{Changed, Finding, Scripts, Severity, Source, locate_problem};
 
 use crate::Ending;
 use hazuro_files::{came_of, done, round};
 
-/// Prints to standard output. A reader that has gone away, as in `| head`, is no error.
+/// Prints a line to standard output.
 macro_rules! say {
-    ($($what:tt)*) => {{
-        use std::io::Write;
-        let _ = writeln!(std::io::stdout().lock(), $($what)*);
-    }};
+    ($($what:tt)*) => { $crate::output::print_line(&format!($($what)*)) };
 }
 pub(crate) use say;
+
+/// Prints a line to standard error.
+macro_rules! complain {
+    ($($what:tt)*) => {{
+        use std::io::Write;
+        // Where nobody can be told, nobody is.
+        let _ = writeln!(std::io::stderr().lock(), $($what)*);
+    }};
+}
+pub(crate) use complain;
+
+/// Prints a line, or several, to standard output. If nobody reads it any more, as in `| head`, the
+/// program ends as any other does; if it cannot be written, it says so and ends with 2.
+pub fn print_line(line: &str) {
+    let line = harmless(line);
+    if let Err(error) = writeln!(io::stdout().lock(), "{line}") {
+        cannot_print(&error);
+    }
+}
+
+/// What is done when standard output cannot be written.
+pub fn cannot_print(error: &io::Error) -> ! {
+    #[cfg(unix)]
+    if error.kind() == io::ErrorKind::BrokenPipe {
+        let _ = signal_hook::low_level::emulate_default_handler(signal_hook::consts::SIGPIPE);
+    }
+    let _ = writeln!(io::stderr().lock(), "standard output cannot be written: {error}");
+    std::process::exit(i32::from(Ending::Unreadable as u8));
+}
+
+/// A text without anything that could do something to a terminal, but for the colours that are
+/// given here, and ends of lines.
+fn harmless(text: &str) -> Cow<'_, str> {
+    let plain = |character: char| !character.is_control() || character == '\n';
+    if text.chars().all(plain) {
+        return Cow::Borrowed(text);
+    }
+    let mut rest = text;
+    let mut harmless = String::with_capacity(text.len());
+    while let Some(character) = rest.chars().next() {
+        let colour = COLOURS.iter().find(|colour| rest.starts_with(&sgr(colour)));
+        let length = match colour {
+            Some(colour) => sgr(colour).len(),
+            None => character.len_utf8(),
+        };
+        let (first, after) = rest.split_at(length);
+        match colour {
+            None if character != '\n' => harmless.push_str(&shown(first)),
+            _ => harmless.push_str(first),
+        }
+        rest = after;
+    }
+    Cow::Owned(harmless)
+}
+
+/// All colours that are used, as parameters of the sequence that sets them (ECMA-48, SGR).
+const COLOURS: [&str; 13] =
+    ["0", "1", "2", "3", "1;31", "1;32", "1;33", "1;35", "31", "32", "33", "35", "36"];
+
+fn sgr(colour: &str) -> String {
+    format!("\x1b[{colour}m")
+}
 
 /// Whether to colour what is written to a stream.
 pub fn coloured(stream: &impl IsTerminal) -> bool {
@@ -26,7 +86,9 @@ pub fn coloured(stream: &impl IsTerminal) -> bool {
 
 /// Text in a colour, if colours are on.
 pub fn paint(on: bool, code: &str, text: &str) -> String {
-    if on { format!("\x1b[{code}m{text}\x1b[0m") } else { text.to_owned() }
+    debug_assert!(COLOURS.contains(&code), "each colour is in the list");
+    let text = shown(text);
+    if on { format!("{}{text}{}", sgr(code), sgr("0")) } else { text.into_owned() }
 }
 
 /// Writes findings to standard error. The ending that they call for.

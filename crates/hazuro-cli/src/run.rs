@@ -1,26 +1,30 @@
 //! `hazuro run`: plays without a screen and prints what happens.
 
-use std::fs::File;
 use std::io::{self, BufWriter, Write};
 use std::path::Path;
 
 use hazuro::{Entry, Input, Play, Time};
-use hazuro_files::{Changed, Finding, Level, Severity, Watched, load, play_watching, write_log};
+use hazuro_files::{
+    Changed, FileAccess, Finding, Level, Watched, load_with, play_watching, write_cut_short,
+    write_log,
+};
 
 use crate::Ending;
-use crate::output::{Table, report, report_problems, say};
+use crate::interrupt::Interrupt;
+use crate::output::{Table, cannot_print, complain, report, report_problems, say};
+use crate::write::write;
 
 /// How long a scene without a tape plays.
 const SECONDS: f64 = 10.0;
 
 /// Plays a scene or a playtest.
 pub fn run(
-    path: &Path,
+    (path, access): (&Path, &FileAccess),
     (log, level): (Option<&Path>, Level),
     (rate, seconds): (Option<u32>, Option<f64>),
     watch: &[String],
 ) -> Ending {
-    let loaded = match load(path) {
+    let loaded = match load_with(path, access) {
         Ok(loaded) => loaded,
         Err(findings) => return report(&findings),
     };
@@ -35,11 +39,15 @@ pub fn run(
         None => loaded.play(),
     };
     if let Some(rate) = rate {
-        play.set_rate(rate);
+        // The arguments have been checked.
+        let _ = play.set_rate(rate);
     }
     let length = loaded.playtest.as_ref().map(hazuro_files::Playtest::length);
     let until = seconds.map(Time::from_secs).or(length).unwrap_or(Time::from_secs(SECONDS));
-    let (entries, changed) = play_watching(&mut play, until, &watched);
+    let interrupt = Interrupt::listen();
+    let (entries, changed) = play_watching(&mut play, until, &watched, interrupt.flag());
+    let cut = interrupt.is_asked().then(|| play.now());
+    let until = cut.unwrap_or(until);
     let to_stdout = log.is_some_and(|log| log == Path::new("-"));
     if !to_stdout {
         let tape = loaded.playtest.as_ref().map_or(&[][..], hazuro_files::Playtest::tape);
@@ -47,13 +55,24 @@ pub fn run(
         let tape = &tape[..tape.partition_point(|(time, _)| *time < until)];
         print_table(&play, until, tape, (&entries, &changed));
     }
-    if let Some(log) = log
-        && let Err(error) = save(log, &play, &entries, level)
+    let content = |file: &mut dyn Write| {
+        write_log(&mut *file, &play, &entries, level)?;
+        cut.map_or(Ok(()), |at| write_cut_short(file, at))
+    };
+    if to_stdout {
+        let mut out = BufWriter::new(io::stdout().lock());
+        if let Err(error) = content(&mut out).and_then(|()| out.flush()) {
+            cannot_print(&error);
+        }
+    } else if let Some(log) = log
+        && let Err(finding) = write(log, &loaded.files(), content)
     {
-        let message = format!("the log cannot be written to `{}`: {error}", log.display());
-        return report(&[Finding::new(Severity::Error, "unwritable", message)]);
+        return report(&[finding]);
     }
-    report_problems(&play, &loaded.source, &loaded.scripts, &entries)
+    if let Some(at) = cut {
+        complain!("cut short at {at} s");
+    }
+    interrupt.ending(report_problems(&play, &loaded.source, &loaded.scripts, &entries))
 }
 
 fn print_table(
@@ -71,19 +90,4 @@ fn print_table(
     }
     let events = entries.iter().filter_map(Entry::event).count();
     say!("\n{events} event{}", if events == 1 { "" } else { "s" });
-}
-
-fn save(path: &Path, play: &Play, entries: &[Entry], level: Level) -> io::Result<()> {
-    let outcome = if path == Path::new("-") {
-        let mut out = BufWriter::new(io::stdout().lock());
-        write_log(&mut out, play, entries, level).and_then(|()| out.flush())
-    } else {
-        let mut out = BufWriter::new(File::create(path)?);
-        write_log(&mut out, play, entries, level).and_then(|()| out.flush())
-    };
-    match outcome {
-        // Whoever was reading has read enough.
-        Err(error) if error.kind() == io::ErrorKind::BrokenPipe => Ok(()),
-        outcome => outcome,
-    }
 }

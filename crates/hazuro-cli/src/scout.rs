@@ -1,25 +1,31 @@
 //! `hazuro scout`: tries every detector with every sort of subject.
 
 use std::fmt::Write;
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
-use hazuro_files::{Finding, MatrixRow, Scouted, Scouting, Severity, load, scout as try_all};
+use hazuro_files::{
+    FileAccess, Finding, MatrixRow, Scouted, Scouting, Severity, load_with, path_from,
+    scout as try_all,
+};
 use indicatif::{ProgressBar, ProgressStyle};
 
+use crate::interrupt::Interrupt;
 use crate::output::{coloured, paint, report, say};
+use crate::write::write_text;
 use crate::{Ending, Scouts};
 
 /// Tries a scene and says who sets off what, and what is suspicious.
-pub fn scout(asked: &Scouts) -> Ending {
-    let loaded = match load(&asked.scene) {
+pub fn scout(asked: &Scouts, access: &FileAccess) -> Ending {
+    let loaded = match load_with(&asked.scene, access) {
         Ok(loaded) => loaded,
         Err(findings) => return report(&findings),
     };
-    let scene = match std::path::absolute(loaded.source.name()) {
-        // Playtests that are written elsewhere must find it.
-        Ok(path) if asked.out.is_some() => path.display().to_string(),
-        _ => loaded.source.name().to_owned(),
+    // Playtests that are written elsewhere must find it.
+    let scene = match &asked.out {
+        Some(folder) => path_from(&folder.join("visit"), Path::new(loaded.source.name())),
+        None => loaded.source.name().to_owned(),
     };
+    let interrupt = Interrupt::listen();
     let scouting = Scouting { scene, minutes: asked.minutes.unwrap_or(0.0), seed: asked.seed };
     // It shows itself only on a terminal.
     let bar = ProgressBar::new(0);
@@ -29,16 +35,22 @@ pub fn scout(asked: &Scouts) -> Ending {
     let scouted = try_all(&loaded.scene, &loaded.scripts, &scouting, &mut |done, all| {
         bar.set_length(all as u64);
         bar.set_position(done as u64);
+        !interrupt.is_asked()
     });
     bar.finish_and_clear();
     print(&loaded.scene, &scouted);
-    if let Some(folder) = &asked.out
-        && let Err(error) = save(folder, &scouted)
-    {
-        let message = format!("playtests cannot be written to `{}`: {error}", folder.display());
-        return report(&[Finding::new(Severity::Error, "unwritable", message)]);
+    if let Some(folder) = &asked.out {
+        if let Err(finding) = save(folder, &scouted, &loaded.files()) {
+            return report(&[finding]);
+        }
+        if !scouted.suspicions.is_empty() {
+            say!(
+                "`hazuro test --root FOLDER {}` plays them, FOLDER holding both",
+                folder.display()
+            );
+        }
     }
-    if scouted.suspicions.is_empty() { Ending::Fine } else { Ending::Findings }
+    interrupt.ending(if scouted.suspicions.is_empty() { Ending::Fine } else { Ending::Findings })
 }
 
 fn print(scene: &hazuro::Scene, scouted: &Scouted) {
@@ -58,8 +70,10 @@ fn print(scene: &hazuro::Scene, scouted: &Scouted) {
     }
     let number = scouted.suspicions.len();
     let plural = if number == 1 { "" } else { "s" };
+    let cut = if scouted.cut_short { "; cut short" } else { "" };
+    let Scouted { visits, seconds, .. } = scouted;
     say!("");
-    say!("{number} finding{plural} in {} visits, {:.0} s played", scouted.visits, scouted.seconds);
+    say!("{number} finding{plural} in {visits} visits, {seconds:.0} s played{cut}");
 }
 
 /// The table of who sets off what. A column for each subject that sets off anything.
@@ -88,11 +102,14 @@ fn matrix(rows: &[MatrixRow], subjects: &[String]) -> Vec<String> {
     lines
 }
 
-fn save(folder: &Path, scouted: &Scouted) -> std::io::Result<()> {
-    std::fs::create_dir_all(folder)?;
+fn save(folder: &Path, scouted: &Scouted, inputs: &[PathBuf]) -> Result<(), Finding> {
+    std::fs::create_dir_all(folder).map_err(|error| {
+        let message = format!("the folder `{}` cannot be made: {error}", folder.display());
+        Finding::new(Severity::Error, "unwritable", message)
+    })?;
     for suspicion in &scouted.suspicions {
         let path = folder.join(format!("{}.playtest.toml", suspicion.name));
-        std::fs::write(path, &suspicion.playtest)?;
+        write_text(&path, inputs, &suspicion.playtest)?;
     }
     Ok(())
 }

@@ -5,13 +5,16 @@ use std::path::{Path, PathBuf};
 
 use hazuro::why::Coverage;
 use hazuro_files::{
-    Changed, CoverageTable, Finding, Level, Loaded, Outcome, Playtest, Report, Run, Severity,
-    Watched, differences, differences_of_logs, jitter, junit, load, run_playtest_as, write_log,
+    Changed, CoverageTable, FileAccess, Finding, Level, Loaded, Outcome, Playtest, Report, Run,
+    Severity, Source, Watched, differences, differences_of_logs, jitter, junit, load_with,
+    run_playtest_as, write_log,
 };
 use indicatif::{ProgressBar, ProgressStyle};
 
 use crate::files::files;
+use crate::interrupt::Interrupt;
 use crate::output::{coloured, happened, paint, report, say};
+use crate::write::write_text;
 use crate::{Ending, Tested};
 
 /// The most differences that are told.
@@ -27,16 +30,30 @@ struct Tally {
     /// Of each scene's file, by its name: the scene and what has been tried of it.
     coverage: BTreeMap<String, (Loaded, Coverage)>,
     results: Vec<(String, Result<Report, Vec<Finding>>)>,
+    /// The files that were read.
+    inputs: Vec<PathBuf>,
 }
 
 impl Tally {
     fn end(&mut self, ending: Ending) {
         self.worst = self.worst.max(Some(ending));
     }
+
+    /// Writes a text, if there is one, to a file that is none of those read.
+    fn save(&mut self, to: &Path, text: Result<String, String>) {
+        let unmade = |error: String| {
+            let message = format!("`{}` cannot be written: {error}", to.display());
+            Finding::new(Severity::Error, "unwritable", message)
+        };
+        let saved = text.map_err(unmade).and_then(|text| write_text(to, &self.inputs, &text));
+        if let Err(finding) = saved {
+            self.end(report(&[finding]));
+        }
+    }
 }
 
 /// Runs playtests, each to its end.
-pub fn test(asked: &Tested) -> Ending {
+pub fn test(asked: &Tested, access: &FileAccess) -> Ending {
     let files = match files(&asked.paths, &["playtest"]) {
         Ok(files) => files,
         Err(finding) => return report(&[finding]),
@@ -51,16 +68,21 @@ pub fn test(asked: &Tested) -> Ending {
     }
     let (shard, of) = asked.shard;
     let files: Vec<&PathBuf> = files.iter().skip(shard - 1).step_by(of).collect();
+    let interrupt = Interrupt::listen();
     let mut tally = Tally::default();
+    let count = files.len();
     // It shows itself only on a terminal.
     let bar = ProgressBar::new(files.len() as u64);
     if let Ok(style) = ProgressStyle::with_template("{pos} of {len} playtests  {msg}") {
         bar.set_style(style);
     }
     for file in files {
+        if interrupt.is_asked() {
+            break;
+        }
         bar.set_message(file.display().to_string());
         // What is printed must not mix with the line of progress.
-        bar.suspend(|| run_file(file, asked, &mut tally));
+        bar.suspend(|| run_file((file, access), (asked, &interrupt), &mut tally));
         bar.inc(1);
     }
     bar.finish_and_clear();
@@ -69,21 +91,17 @@ pub fn test(asked: &Tested) -> Ending {
     if let Some(to) = &asked.coverage {
         cover(&mut tally, to);
     }
-    say!("\n{passed} passed, {failed} failed{unread}");
+    let cut = if interrupt.is_asked() {
+        format!("; cut short in file {} of {count}", tally.results.len())
+    } else {
+        String::new()
+    };
+    say!("\n{passed} passed, {failed} failed{unread}{cut}");
     if let Some(to) = &asked.junit {
         let text = junit(&tally.results);
-        if let Err(error) =
-            text.and_then(|text| std::fs::write(to, text).map_err(|it| it.to_string()))
-        {
-            tally.end(unwritable(to, &error));
-        }
+        tally.save(to, text);
     }
-    tally.worst.unwrap_or(Ending::Fine)
-}
-
-fn unwritable(to: &Path, error: &str) -> Ending {
-    let message = format!("`{}` cannot be written: {error}", to.display());
-    report(&[Finding::new(Severity::Error, "unwritable", message)])
+    interrupt.ending(tally.worst.unwrap_or(Ending::Fine))
 }
 
 fn cover(tally: &mut Tally, to: &Path) {
@@ -95,24 +113,26 @@ fn cover(tally: &mut Tally, to: &Path) {
     }
     if to != Path::new("-") {
         let text = serde_json::to_string_pretty(&tables).map_err(|error| error.to_string());
-        let written =
-            text.and_then(|text| std::fs::write(to, text + "\n").map_err(|it| it.to_string()));
-        if let Err(error) = written {
-            tally.end(unwritable(to, &error));
-        }
+        tally.save(to, text.map(|text| text + "\n"));
     }
 }
 
-fn run_file(file: &Path, asked: &Tested, tally: &mut Tally) {
+fn run_file(
+    (file, access): (&Path, &FileAccess),
+    (asked, interrupt): (&Tested, &Interrupt),
+    tally: &mut Tally,
+) {
     let unread = |findings: Vec<Finding>, tally: &mut Tally| {
         tally.end(report(&findings));
         tally.unread += 1;
         tally.results.push((file.display().to_string(), Err(findings)));
     };
-    let loaded = match load(file) {
+    tally.inputs.push(file.to_owned());
+    let loaded = match load_with(file, access) {
         Ok(loaded) => loaded,
         Err(findings) => return unread(findings, tally),
     };
+    tally.inputs.extend(loaded.files());
     let Some(playtest) = &loaded.playtest else {
         let message = format!("`{}` is a scene, not a playtest", file.display());
         let finding = Finding::new(Severity::Error, "no-playtest", message)
@@ -130,7 +150,13 @@ fn run_file(file: &Path, asked: &Tested, tally: &mut Tally) {
         tally.coverage.remove(&name).map_or_else(Coverage::default, |(_, coverage)| coverage)
     });
     let first = asked.rates.first().copied().or(asked.rate);
-    let run = Run { rate: first, watched: &watched, coverage: coverage.as_mut(), ..Run::default() };
+    let run = Run {
+        rate: first,
+        watched: &watched,
+        coverage: coverage.as_mut(),
+        stop: Some(interrupt.flag()),
+        ..Run::default()
+    };
     let outcome = run_playtest_as(playtest, run);
     say!("{}", file.display());
     print_changes(&outcome.changed, &outcome, playtest);
@@ -140,6 +166,11 @@ fn run_file(file: &Path, asked: &Tested, tally: &mut Tally) {
     }
     for halt in outcome.halts.iter().filter(|_| !outcome.passed()) {
         say!("  note {halt}");
+    }
+    if let Some(at) = outcome.cut_short {
+        say!("  cut short at {at} s");
+        tally.results.push((file.display().to_string(), Ok(outcome)));
+        return;
     }
     let mut fine = outcome.passed();
     for rate in asked.rates.iter().skip(1) {
@@ -207,23 +238,21 @@ fn log(
     let Some(path) = playtest.log() else { return Ok(true) };
     let mut text = Vec::new();
     let play = playtest.play();
-    write_log(&mut text, &play, &outcome.entries, Level::All)
-        .map_err(|error| unwritable(path, &error.to_string()))?;
+    // Memory can be written to.
+    let _ = write_log(&mut text, &play, &outcome.entries, Level::All);
     let text = String::from_utf8_lossy(&text);
-    let expected = match std::fs::read_to_string(path) {
-        Ok(expected) => expected,
-        Err(_) if update => String::new(),
-        Err(error) => {
-            let message = format!("the log `{}` cannot be read: {error}", path.display());
-            let help = "`hazuro test --update` writes it";
-            return Err(report(&[
-                Finding::new(Severity::Error, "unreadable", message).with_help(help)
-            ]));
+    let expected = match Source::read_log(path) {
+        Ok(expected) => expected.text().to_owned(),
+        Err(finding) if update && finding.code() == "no-such-file" => String::new(),
+        Err(finding) => {
+            let message = format!("the log: {}", finding.message());
+            let finding = Finding::new(Severity::Error, finding.code(), message);
+            return Err(report(&[finding.with_help("`hazuro test --update` writes it")]));
         }
     };
     let different = differences_of_logs(&expected, &text);
     if update && expected != text {
-        std::fs::write(path, &*text).map_err(|error| unwritable(path, &error.to_string()))?;
+        write_text(path, &tally.inputs, &text).map_err(|finding| report(&[finding]))?;
         say!("  wrote {}: {} differences", path.display(), different.len());
     } else {
         verdict(tally, different.is_empty(), &format!("the log is {}", path.display()));

@@ -1,15 +1,16 @@
 //! `hazuro why`: why an event of a playtest happened, or why not.
 
 use hazuro_files::{
-    Answer, Candidate, Finding, Firing, Miss, Playtest, Question, Severity, explain, load,
+    Answer, Candidate, FileAccess, Finding, Firing, Miss, Playtest, Question, Severity, explain,
+    load_with,
 };
 
 use crate::output::{coloured, paint, report, say};
 use crate::{Asked, Ending};
 
 /// Plays a playtest with a witness and says what it heard.
-pub fn why(asked: &Asked) -> Ending {
-    let loaded = match load(&asked.playtest) {
+pub fn why(asked: &Asked, access: &FileAccess) -> Ending {
+    let loaded = match load_with(&asked.playtest, access) {
         Ok(loaded) => loaded,
         Err(findings) => return report(&findings),
     };

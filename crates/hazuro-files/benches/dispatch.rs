@@ -31,7 +31,7 @@ fn event(play: &mut Play) -> f64 {
     for round in 0..ROUNDS {
         for pad in &pads {
             let send = Action::Send { event: EventKind::Enter, on: *pad, who: None };
-            play.schedule(play.now(), Input::Act(send));
+            play.schedule(play.now(), Input::Act(send)).unwrap();
         }
         let until = Time::from_secs(f64::from(round + 1) * 0.01);
         let start = Instant::now();

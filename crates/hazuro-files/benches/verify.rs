@@ -79,7 +79,7 @@ fn main() {
     let scouting = Scouting::new("tidemill.scene.toml");
     let mut seconds = 0.0;
     let scouted = best(|| {
-        let found = scout(&loaded.scene, &loaded.scripts, &scouting, &mut |_, _| {});
+        let found = scout(&loaded.scene, &loaded.scripts, &scouting, &mut |_, _| true);
         seconds = found.seconds;
         found.visits
     });

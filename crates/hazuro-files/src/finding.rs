@@ -10,6 +10,15 @@ use miette::{
 
 use crate::source::Source;
 
+/// The longest line of a file that is shown, in bytes.
+const LONG_LINE: usize = 400;
+
+/// A text of several lines as it can be shown.
+fn harmless(text: &str) -> String {
+    let lines: Vec<_> = text.split('\n').map(hazuro::shown).collect();
+    lines.join("\n")
+}
+
 /// How bad a finding is.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
 pub enum Severity {
@@ -42,13 +51,14 @@ pub struct Finding {
 impl Finding {
     /// A finding without a place.
     pub fn new(severity: Severity, code: &'static str, message: impl Into<String>) -> Self {
-        Self { severity, code, message: message.into(), help: None, at: None }
+        let message = harmless(&message.into());
+        Self { severity, code, message, help: None, at: None }
     }
 
     /// With how to cure it.
     #[must_use]
     pub fn with_help(self, help: impl Into<String>) -> Self {
-        Self { help: Some(help.into()), ..self }
+        Self { help: Some(harmless(&help.into())), ..self }
     }
 
     /// With the bytes of the text that it is about.
@@ -106,6 +116,11 @@ impl Finding {
             if colour { GraphicalTheme::unicode() } else { GraphicalTheme::unicode_nocolor() };
         let handler = GraphicalReportHandler::new_themed(theme).with_width(width).with_links(false);
         let mut text = String::new();
+        if self.source_code().is_none()
+            && let Some(place) = self.place()
+        {
+            let _ = writeln!(text, "{}", hazuro::shown(&place));
+        }
         if handler.render_report(&mut text, self).is_err() {
             // A span that does not fit its text; the words still say what is wrong.
             let _ = write!(text, "{self}");
@@ -140,14 +155,16 @@ impl Diagnostic for Finding {
     }
 
     fn source_code(&self) -> Option<&dyn SourceCode> {
-        self.at.as_ref().map(|(source, _)| {
-            let named: &Arc<NamedSource<String>> = source.named();
+        let (source, span) = self.at.as_ref()?;
+        // A line without end is no help; its place is said instead.
+        (source.line_length(span.start) <= LONG_LINE).then(|| {
+            let named: &Arc<NamedSource<String>> = source.to_show();
             named as &dyn SourceCode
         })
     }
 
     fn labels(&self) -> Option<Box<dyn Iterator<Item = LabeledSpan> + '_>> {
-        let (_, span) = self.at.as_ref()?;
+        let (_, span) = self.at.as_ref().filter(|_| self.source_code().is_some())?;
         let span = LabeledSpan::new_with_span(None, span.clone());
         Some(Box::new(std::iter::once(span)))
     }

@@ -14,6 +14,7 @@
 //! assert_eq!(scene.len(), 1);
 //! ```
 
+mod access;
 mod action_read;
 mod check;
 mod condition;
@@ -27,6 +28,7 @@ mod load;
 mod log;
 mod motion_file;
 mod motion_read;
+mod nesting;
 mod number_file;
 mod number_read;
 mod one_or_many;
@@ -50,11 +52,12 @@ mod testing;
 mod why;
 mod words;
 
+pub use access::{FileAccess, path_from};
 pub use check::{check_playtest, check_scene, check_scene_with, findings_json, findings_sarif};
 pub use coverage::{CoverageTable, DetectorRow, ReactionRow, Share, Total};
 pub use finding::{Finding, Severity};
-pub use load::{Loaded, load, load_scene};
-pub use log::{Level, write_log};
+pub use load::{Loaded, load, load_scene, load_with};
+pub use log::{Level, write_cut_short, write_log};
 pub use playtest::{Playtest, is_playtest, playtest_schema, read_playtest, write_playtest};
 pub use problem::locate_problem;
 pub use scene_file::scene_schema;

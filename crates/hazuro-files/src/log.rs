@@ -3,7 +3,7 @@
 use std::io::{self, Write};
 
 use hazuro::scene::{Action, Destination, EventKind, Move, Turn};
-use hazuro::{By, EntityId, Entry, Event, Play, Scene};
+use hazuro::{By, EntityId, Entry, Event, Play, Scene, Time};
 use serde::Serialize;
 
 /// The version of the format, in the header.
@@ -54,6 +54,14 @@ struct Line<'a> {
     first: Option<bool>,
     #[serde(skip_serializing_if = "Option::is_none")]
     last: Option<bool>,
+}
+
+/// Marks a log as that of a play that was stopped at this time.
+///
+/// # Errors
+/// If it cannot be written.
+pub fn write_cut_short(to: &mut (impl Write + ?Sized), at: Time) -> io::Result<()> {
+    writeln!(to, "{{\"t\":{:.6},\"cut_short\":true}}", at.secs())
 }
 
 /// How much a log tells.
@@ -114,7 +122,7 @@ struct Deed<'a> {
 /// # Errors
 /// What `out` reports.
 pub fn write_log(
-    out: &mut impl Write,
+    out: &mut (impl Write + ?Sized),
     play: &Play,
     entries: &[Entry],
     level: Level,

@@ -6,6 +6,7 @@ use hazuro::scene::nearest;
 use serde::de::DeserializeOwned;
 
 use crate::finding::{Finding, Severity};
+use crate::nesting::too_deep;
 use crate::source::{Format, Source};
 
 /// Reads a structure from a text.
@@ -21,6 +22,9 @@ pub(crate) fn parse<T: DeserializeOwned>(source: &Source) -> Result<T, Finding> 
         )
         .at(source, 0..0)
         .with_help("a scene needs at least one [[entity]], a playtest a scene = \"...\""));
+    }
+    if let Some(finding) = too_deep(source) {
+        return Err(finding);
     }
     match source.format() {
         Format::Toml => toml::from_str(source.text()).map_err(|error| {

@@ -61,6 +61,27 @@ fn located(
             "on",
             "let one of them wait (`after`), or give it an `if` that ends the circle",
         ),
+        Problem::NotInPlay(_) => (
+            Severity::Warning,
+            "not-in-play",
+            "do",
+            "let it happen while it is in the play, or bring it back with `reset` or `spawn`",
+        ),
+        Problem::EndlessWay(_) => (
+            Severity::Warning,
+            "endless-way",
+            "route",
+            "move its stops apart, or let it `wait` at one of them",
+        ),
+        Problem::TooManyRuns => {
+            (Severity::Error, "too-many-runs", "on", "let it begin less often, or end sooner")
+        }
+        Problem::TooManyActions => {
+            (Severity::Error, "too-many-actions", "do", "does it set itself off again and again?")
+        }
+        Problem::BadAction(_) => {
+            (Severity::Error, "bad-action", "do", "what came before it stays done")
+        }
         Problem::Score(_) => {
             (Severity::Error, "score-failed", "seeker", "a score that fails counts as the worst")
         }

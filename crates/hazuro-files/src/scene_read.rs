@@ -12,6 +12,7 @@ use hazuro::scene::{
     Trigger, Zone,
 };
 
+use crate::access::{FileAccess, folder_of};
 use crate::condition;
 use crate::condition::Known;
 use crate::detector_read;
@@ -144,7 +145,9 @@ macro_rules! apply_features {
 /// Everything that is wrong with it, in the order of the text: at least one finding, all of
 /// severity error.
 pub fn read_scene(source: &Source) -> Result<Scene, Vec<Finding>> {
-    read_scene_with(source, &Source::read).map(|(scene, _)| scene)
+    let folder = folder_of(Path::new(source.name()));
+    let read = |path: &Path| FileAccess::default().read(folder, path);
+    read_scene_with(source, &read).map(|(scene, _)| scene)
 }
 
 /// Reads a scene and the scripts it names, which `file` reads from their paths.
@@ -158,15 +161,16 @@ pub fn read_scene_with(
 ) -> Result<(Scene, Scripts), Vec<Finding>> {
     let keys: SceneKeys = parse(source).map_err(|finding| vec![finding])?;
     let mut reader = Reader::new(source, &keys);
-    let folder = Path::new(source.name()).parent().unwrap_or(Path::new(""));
+    let folder = folder_of(Path::new(source.name()));
     let mut texts = Vec::new();
     for (index, name) in keys.scene.scripts.iter().enumerate() {
         match file(&folder.join(name)) {
             Ok(text) => texts.push(text),
             Err(finding) => {
                 let field = Field::ROOT.key("scene").key("scripts").item(index);
-                let help = "`scripts` are paths from the folder of the scene";
-                reader.error(&field, finding.code(), finding.message(), help);
+                let usual = "`scripts` are paths from the folder of the scene";
+                let help = finding.help().filter(|_| finding.code() == "outside");
+                reader.error(&field, finding.code(), finding.message(), help.unwrap_or(usual));
             }
         }
     }

@@ -11,11 +11,15 @@ use crate::finding::{Finding, Severity};
 
 /// The largest file that is read, in bytes.
 const MAX_BYTES: u64 = 16 * 1024 * 1024;
+/// The largest log that is read, in bytes.
+const MAX_LOG_BYTES: u64 = 1024 * 1024 * 1024;
 
 /// The text of a file, with the name to call it by.
 #[derive(Clone, Debug)]
 pub struct Source {
     named: Arc<NamedSource<String>>,
+    /// The same, byte for byte, with nothing in it that does anything to a terminal.
+    shown: Arc<NamedSource<String>>,
 }
 
 /// In which of the two ways a file is written.
@@ -27,17 +31,69 @@ pub enum Format {
     Json,
 }
 
+/// A text of the same length, in which each character that would do something to what shows it is
+/// another one. None if there is nothing to change.
+fn harmless(text: &str) -> Option<String> {
+    let is_harmful = |character: char| {
+        let mut bytes = [0; 4];
+        let plain = matches!(character, '\n' | '\r' | '\t');
+        !plain && hazuro::shown(character.encode_utf8(&mut bytes)).starts_with('\\')
+    };
+    // A backslash is shown as it is.
+    let is_harmful = |character: char| character != '\\' && is_harmful(character);
+    if !text.chars().any(is_harmful) {
+        return None;
+    }
+    let replaced = |character: char| match (is_harmful(character), character.len_utf8()) {
+        (false, _) => character,
+        (true, 1) => '?',
+        (true, 2) => '¿',
+        (true, _) => '\u{fffd}',
+    };
+    Some(text.chars().map(replaced).collect())
+}
+
+fn too_large(name: &str, bytes: u64, most: u64) -> Finding {
+    let megabytes = |bytes: u64| bytes.div_ceil(1024 * 1024);
+    let (most, size) = (megabytes(most), megabytes(bytes));
+    let message = format!("`{name}` is larger than {most} MB: it has {size} MB");
+    Finding::new(Severity::Error, "too-large", message)
+        .with_help("is it a scene or playtest at all?")
+}
+
 impl Source {
     /// A text that does not come from a file.
     pub fn new(name: impl AsRef<str>, text: impl Into<String>) -> Self {
-        Self { named: Arc::new(NamedSource::new(name, text.into())) }
+        let (name, text) = (name.as_ref(), text.into());
+        let harmless = harmless(&text);
+        let shown = hazuro::shown(name) != name || harmless.is_some();
+        let named = Arc::new(NamedSource::new(name, text));
+        let shown = if shown {
+            let text = harmless.unwrap_or_else(|| named.inner().clone());
+            Arc::new(NamedSource::new(hazuro::shown(name), text))
+        } else {
+            named.clone()
+        };
+        Self { named, shown }
     }
 
     /// Reads a file.
     ///
     /// # Errors
-    /// If it does not exist, is a directory, is too large, or is not UTF-8.
+    /// If it does not exist, is no regular file, is larger than 16 MB, or is not UTF-8.
     pub fn read(path: &Path) -> Result<Self, Finding> {
+        Self::read_up_to(path, MAX_BYTES)
+    }
+
+    /// As [`read`](Self::read), of a log, which may be larger: up to 1 GB.
+    ///
+    /// # Errors
+    /// As [`read`](Self::read).
+    pub fn read_log(path: &Path) -> Result<Self, Finding> {
+        Self::read_up_to(path, MAX_LOG_BYTES)
+    }
+
+    fn read_up_to(path: &Path, most: u64) -> Result<Self, Finding> {
         let name = path.display().to_string();
         let error = |code, message: String| Finding::new(Severity::Error, code, message);
         let unreadable = |error: &std::io::Error| match error.kind() {
@@ -51,16 +107,24 @@ impl Source {
                 format!("`{name}` cannot be read: {error}"),
             ),
         };
-        let file = File::open(path).map_err(|error| unreadable(&error))?;
-        if file.metadata().is_ok_and(|metadata| metadata.is_dir()) {
+        // Asked before it is opened: opening a pipe waits for whoever writes to it.
+        let metadata = path.metadata().map_err(|error| unreadable(&error))?;
+        if metadata.is_dir() {
             let message = format!("`{name}` is a directory, not a scene or playtest");
             return Err(error("directory", message).with_help("name a file in it"));
         }
+        if !metadata.is_file() {
+            let message = format!("`{name}` is a pipe, a device or the like, not a file");
+            return Err(error("no-regular-file", message).with_help("write to a file first"));
+        }
+        if metadata.len() > most {
+            return Err(too_large(&name, metadata.len(), most));
+        }
+        let file = File::open(path).map_err(|error| unreadable(&error))?;
         let mut bytes = Vec::new();
-        file.take(MAX_BYTES + 1).read_to_end(&mut bytes).map_err(|error| unreadable(&error))?;
-        if bytes.len() as u64 > MAX_BYTES {
-            let message = format!("`{name}` is larger than {} MB", MAX_BYTES / 1024 / 1024);
-            return Err(error("too-large", message).with_help("is it a scene or playtest at all?"));
+        file.take(most + 1).read_to_end(&mut bytes).map_err(|error| unreadable(&error))?;
+        if bytes.len() as u64 > most {
+            return Err(too_large(&name, bytes.len() as u64, most));
         }
         let text = String::from_utf8(bytes).map_err(|bad| {
             let upto = bad.utf8_error().valid_up_to();
@@ -88,8 +152,9 @@ impl Source {
         if json { Format::Json } else { Format::Toml }
     }
 
-    pub(crate) fn named(&self) -> &Arc<NamedSource<String>> {
-        &self.named
+    /// The text with its name, to be shown.
+    pub(crate) fn to_show(&self) -> &Arc<NamedSource<String>> {
+        &self.shown
     }
 
     /// The bytes of the word, or else the character, at a line and column, both from 1.
@@ -102,6 +167,14 @@ impl Source {
         let first = rest[at..].chars().next().map_or(0, char::len_utf8);
         let length = word.map(char::len_utf8).sum::<usize>().max(first);
         before + at..before + at + length
+    }
+
+    /// How many bytes the line has in which a byte stands.
+    pub(crate) fn line_length(&self, offset: usize) -> usize {
+        let text = self.text().as_bytes();
+        let offset = offset.min(text.len());
+        let before = text[..offset].iter().rev().take_while(|byte| **byte != b'\n').count();
+        before + text[offset..].iter().take_while(|byte| **byte != b'\n').count()
     }
 
     /// The line and column, from 1, of a byte.

@@ -8,6 +8,7 @@ use serde_json::value::RawValue;
 use toml::Spanned;
 use toml::de::{DeTable, DeValue};
 
+use crate::nesting::too_deep;
 use crate::source::{Format, Source};
 
 /// The fields of a text as a tree, each with its bytes.
@@ -28,6 +29,9 @@ enum Inside {
 impl Spans {
     /// Reads the tree of a text; nothing if it is neither TOML nor JSON.
     pub fn of(source: &Source) -> Option<Self> {
+        if too_deep(source).is_some() {
+            return None;
+        }
         let text = source.text();
         match source.format() {
             Format::Toml => {

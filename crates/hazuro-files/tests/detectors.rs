@@ -338,8 +338,10 @@ fn the_log_tells_where_how_fast_and_what_for() {
     );
     let miller = scene.find("miller").unwrap();
     let mut play = Play::new(scene);
-    play.schedule(hazuro::Time::ZERO, hazuro::Input::Press { who: miller, key: "KeyE".into() });
-    play.schedule(hazuro::Time::ZERO, hazuro::Input::Walk { who: miller, to: [0.0; 3].into() });
+    play.schedule(hazuro::Time::ZERO, hazuro::Input::Press { who: miller, key: "KeyE".into() })
+        .unwrap();
+    play.schedule(hazuro::Time::ZERO, hazuro::Input::Walk { who: miller, to: [0.0; 3].into() })
+        .unwrap();
     let entries = play.advance(hazuro::Time::from_secs(4.0)).to_vec();
     let mut log = Vec::new();
     write_log(&mut log, &play, &entries, hazuro_files::Level::Events).unwrap();

@@ -131,7 +131,7 @@ proptest! {
         tape.sort_by_key(|(time, _)| *time);
         let mut play = hazuro::Play::new(scene.clone());
         for (time, input) in &tape {
-            play.schedule(*time, input.clone());
+            play.schedule(*time, input.clone()).unwrap();
         }
         let entries = play.advance(Time::from_secs(4.0)).to_vec();
         let text = write_playtest("yard.toml", &play, &tape, &entries);

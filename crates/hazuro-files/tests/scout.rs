@@ -26,7 +26,10 @@ fn broken(replaced: &[(&str, &str)], added: &str, minutes: f64) -> Scouted {
     let (scene, scripts) = read_scene_with(&scene, &read).unwrap();
     let scouting = Scouting { minutes, ..Scouting::new("tidemill.scene.toml") };
     let scene = scene.into();
-    let scouted = scout(&scene, &scripts, &scouting, &mut |done, all| assert!(done <= all));
+    let scouted = scout(&scene, &scripts, &scouting, &mut |done, all| {
+        assert!(done <= all);
+        true
+    });
     // Each finding comes with a playtest that can be played, and that shows it.
     for suspicion in &scouted.suspicions {
         let playtest = Source::new("found.playtest.toml", suspicion.playtest.as_str());

@@ -55,7 +55,7 @@ fn play_out(play: &mut Play) -> Vec<Entry> {
         let (ball, start) = (play.scene().find("ball").unwrap(), f64::from(turn));
         let until = Time::from_secs(start + 1.0);
         let input = hazuro::Input::Drive { who: ball, to: [x, 0.0, 0.0].into(), until };
-        play.schedule(Time::from_secs(start), input);
+        play.schedule(Time::from_secs(start), input).unwrap();
     }
     play.advance(Time::from_secs(10.0)).to_vec()
 }

@@ -64,7 +64,7 @@ fn frames() {
     let mut play = loaded.play();
     let mut console = Console::new(Path::new("crowd.toml"), loaded, &[]).expect("no values");
     for input in drives {
-        play.schedule(Time::ZERO, input.clone());
+        play.schedule(Time::ZERO, input.clone()).unwrap();
         console.give(input);
     }
     let mut at = 0.0;
@@ -131,9 +131,9 @@ fn main() {
     if let Some(file) = std::env::var_os("HAZURO_REPORT") {
         std::fs::write(file, &page).expect("a file");
     }
-    let mut reel = Reel::with_tape(loaded.play(), playtest.tape().to_vec());
+    let mut reel = Reel::with_tape(loaded.play(), playtest.tape().to_vec()).unwrap();
     let whole = best(|| {
-        reel = Reel::with_tape(loaded.play(), playtest.tape().to_vec());
+        reel = Reel::with_tape(loaded.play(), playtest.tape().to_vec()).unwrap();
         reel.go(length);
     });
     let kept = reel.kept();

@@ -36,12 +36,12 @@ pub struct Waypoint {
 /// let scene = Scene::builder("Yard").entity(Entity::new("miller").body(body)).build()?;
 /// let miller = scene.find("miller").unwrap();
 /// let mut play = Play::new(scene);
-/// play.schedule(Time::ZERO, hazuro::Input::Walk { who: miller, to: [6.0, 0.0, 0.0].into() });
+/// play.schedule(Time::ZERO, hazuro::Input::Walk { who: miller, to: [6.0, 0.0, 0.0].into() })?;
 /// let film = Film::shoot(&mut play, Time::from_secs(3.0));
 /// // It turns, goes straight and evenly, and stands: a few places tell it all.
 /// assert!(film.tracks[&miller].len() < 6);
 /// assert!((film.at(miller, Time::from_secs(1.0)).unwrap().place.x - 3.0).abs() < 0.01);
-/// # Ok::<(), hazuro::scene::SceneErrors>(())
+/// # Ok::<(), Box<dyn std::error::Error>>(())
 /// ```
 #[derive(Clone, Debug)]
 pub struct Film {

@@ -23,7 +23,7 @@ pub use ratatui;
 pub use reel::Reel;
 pub use report::Report;
 pub use still::{AFTERGLOW, Drawn, Figure, Firings, figures};
-pub use terminal::{Console, show};
+pub use terminal::{Closed, Console, show};
 pub use timeline::{Row, Span, Tick, Timeline};
 pub use view::{Flat, View, Window};
 

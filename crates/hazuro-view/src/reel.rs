@@ -1,5 +1,6 @@
 //! A play with everything that was done to it, which can go back to any earlier moment.
 
+use hazuro::scene::Fault;
 use hazuro::why::{Unwitnessed, Witness};
 use hazuro::{Entry, Input, Play, State, Time};
 
@@ -22,13 +23,13 @@ const THIN: i64 = 12;
 /// let scene = Scene::builder("Yard").entity(Entity::new("miller").body(body)).build()?;
 /// let miller = scene.find("miller").unwrap();
 /// let mut reel = Reel::new(Play::new(scene));
-/// reel.input(Input::Walk { who: miller, to: [6.0, 0.0, 0.0].into() });
+/// reel.input(Input::Walk { who: miller, to: [6.0, 0.0, 0.0].into() })?;
 /// reel.go(Time::from_secs(1.0));
 /// let then = reel.play().state().fingerprint();
 /// reel.go(Time::from_secs(5.0));
 /// reel.go(Time::from_secs(1.0));
 /// assert_eq!(reel.play().state().fingerprint(), then);
-/// # Ok::<(), hazuro::scene::SceneErrors>(())
+/// # Ok::<(), Box<dyn std::error::Error>>(())
 /// ```
 #[derive(Debug)]
 pub struct Reel {
@@ -59,9 +60,13 @@ impl Reel {
         Self { play, entries, inputs, given: 0, frames: vec![first], end }
     }
 
-    /// From a play at its beginning, to which these things are going to be done.
-    pub fn with_tape(play: Play, tape: Vec<(Time, Input)>) -> Self {
-        Self { inputs: tape, ..Self::new(play) }
+    /// From a play at its beginning, to which these things are going to be done, in order of time.
+    ///
+    /// # Errors
+    /// The first thing that the play would not take in.
+    pub fn with_tape(play: Play, tape: Vec<(Time, Input)>) -> Result<Self, Fault> {
+        tape.iter().try_for_each(|(_, input)| input.check(play.scene()))?;
+        Ok(Self { inputs: tape, ..Self::new(play) })
     }
 
     /// The play, at the present moment.
@@ -96,7 +101,11 @@ impl Reel {
 
     /// Does something now. After going back, what had been done from this moment on is forgotten;
     /// what was only planned for later stays.
-    pub fn input(&mut self, input: Input) {
+    ///
+    /// # Errors
+    /// If the play would not take it in; nothing is forgotten then.
+    pub fn input(&mut self, input: Input) -> Result<(), Fault> {
+        input.check(self.play.scene())?;
         let (now, end) = (self.now(), self.end);
         if now < end {
             let ahead = self.inputs.split_off(self.given);
@@ -105,13 +114,19 @@ impl Reel {
         }
         self.inputs.insert(self.given, (now, input));
         self.give();
+        Ok(())
     }
 
     /// Plans something for later; the rest of what is ahead stays.
-    pub fn later(&mut self, time: Time, input: Input) {
+    ///
+    /// # Errors
+    /// If the play would not take it in.
+    pub fn later(&mut self, time: Time, input: Input) -> Result<(), Fault> {
+        input.check(self.play.scene())?;
         let time = time.max(self.now());
         let place = self.inputs.partition_point(|(other, _)| *other <= time).max(self.given);
         self.inputs.insert(place, (time, input));
+        Ok(())
     }
 
     /// Gives the play what is due now.
@@ -119,7 +134,8 @@ impl Reel {
         while let Some((time, input)) = self.inputs.get(self.given)
             && *time <= self.play.now()
         {
-            self.play.schedule(*time, input.clone());
+            let taken = self.play.schedule(*time, input.clone());
+            debug_assert_eq!(taken, Ok(()), "each was checked when it came");
             self.given += 1;
         }
     }
@@ -168,7 +184,8 @@ impl Reel {
         let until = self.frames.partition_point(|frame| frame.state.now() <= time).max(1);
         self.frames.truncate(until);
         let Some(frame) = self.frames.last() else { return };
-        self.play.restore(frame.state.clone());
+        let restored = self.play.restore(frame.state.clone());
+        debug_assert_eq!(restored, Ok(()), "it is a state of this very play");
         self.entries.truncate(frame.entries);
         self.given = frame.given;
     }

@@ -262,7 +262,7 @@ mod tests {
             (Time::from_secs(from), input)
         };
         for (at, input) in [drive([1.0, 0.0, 0.0], 0.5, 1.0), drive([0.0, 0.0, -6.0], 2.0, 3.0)] {
-            play.schedule(at, input);
+            play.schedule(at, input).unwrap();
         }
         (scene, Film::shoot(&mut play, Time::from_secs(4.0)))
     }

@@ -36,7 +36,7 @@ proptest! {
         let mut reel = Reel::new(Play::new(yard.scene.clone()));
         let mut known: BTreeMap<Time, u64> = BTreeMap::new();
         for (sort, x, z, ticks) in acts {
-            reel.input(input(miller, (sort, x, z)));
+            reel.input(input(miller, (sort, x, z))).unwrap();
             // What is done at a moment belongs to it.
             known.insert(reel.now(), reel.play().state().fingerprint());
             for _ in 0..ticks {
@@ -57,7 +57,7 @@ proptest! {
         prop_assert_eq!(reel.entries(), &entries[..]);
         let mut play = Play::new(yard.scene.clone());
         for (time, input) in tape {
-            play.schedule(time, input);
+            play.schedule(time, input).unwrap();
         }
         let straight = play.advance(end).to_vec();
         prop_assert_eq!(straight, entries);
@@ -69,7 +69,7 @@ fn each_second_of_the_demo_can_be_gone_back_to() {
     for name in ["gate", "yard", "mill", "granary"] {
         let loaded = demo(&format!("{name}.playtest.toml"));
         let tape = loaded.playtest.as_ref().unwrap().tape().to_vec();
-        let mut reel = Reel::with_tape(loaded.play(), tape);
+        let mut reel = Reel::with_tape(loaded.play(), tape).unwrap();
         let mut known = Vec::new();
         for second in 1..=40 {
             reel.go(Time::from_secs(f64::from(second)));
@@ -107,8 +107,8 @@ fn another_deed_after_going_back_makes_another_story() {
     let seconds = Time::from_secs;
     let mut reel = Reel::new(Play::new(yard.scene.clone()));
     reel.go(seconds(1.0));
-    reel.input(Input::Walk { who, to: [0.0, 0.0, -4.0].into() });
-    reel.later(seconds(9.0), Input::Act(Action::Cue("open".into())));
+    reel.input(Input::Walk { who, to: [0.0, 0.0, -4.0].into() }).unwrap();
+    reel.later(seconds(9.0), Input::Act(Action::Cue("open".into()))).unwrap();
     reel.go(seconds(5.0));
     assert_eq!(reel.play().count("visits"), 1);
     // Only looking back changes nothing.
@@ -118,7 +118,7 @@ fn another_deed_after_going_back_makes_another_story() {
     assert_eq!(reel.play().count("visits"), 1);
     // Something else does: what was done is forgotten, what was planned is not.
     reel.go(seconds(0.5));
-    reel.input(Input::Walk { who, to: [3.0, 0.0, 0.0].into() });
+    reel.input(Input::Walk { who, to: [3.0, 0.0, 0.0].into() }).unwrap();
     assert_eq!((reel.tape().len(), reel.ahead().len(), reel.end()), (1, 1, seconds(0.5)));
     reel.go(seconds(10.0));
     assert_eq!(reel.play().count("visits"), 0);
@@ -129,13 +129,14 @@ fn another_deed_after_going_back_makes_another_story() {
 fn events_are_gone_through_one_by_one() {
     let loaded = demo("gate.playtest.toml");
     let tape = loaded.playtest.as_ref().unwrap().tape().to_vec();
-    let mut reel = Reel::with_tape(loaded.play(), tape);
+    let mut reel = Reel::with_tape(loaded.play(), tape).unwrap();
     let mut moments = Vec::new();
     while reel.now() < Time::from_secs(12.0) {
         reel.go_moment(Time::from_secs(12.0));
         moments.push(reel.now());
     }
-    let mut all = Reel::with_tape(loaded.play(), loaded.playtest.as_ref().unwrap().tape().to_vec());
+    let mut all =
+        Reel::with_tape(loaded.play(), loaded.playtest.as_ref().unwrap().tape().to_vec()).unwrap();
     all.go(Time::from_secs(12.0));
     assert_eq!(reel.entries(), all.entries());
     let mut times: Vec<Time> =

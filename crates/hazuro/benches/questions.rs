@@ -275,7 +275,8 @@ fn nearest_row(count: usize, crowded: bool) {
     let ids: Vec<_> = play.scene().ids().collect();
     for (who, (_, to)) in ids.iter().zip(&points) {
         let to = (*to).into();
-        play.schedule(Time::ZERO, Input::Drive { who: *who, to, until: Time::from_secs(10.0) });
+        play.schedule(Time::ZERO, Input::Drive { who: *who, to, until: Time::from_secs(10.0) })
+            .unwrap();
     }
     play.step();
     play.step();

@@ -110,7 +110,7 @@ impl Crowd {
             let to = DVec3::new(here.x + step[0], here.y, here.z + step[1]);
             let to = to.clamp(DVec3::ZERO, DVec3::splat(self.side));
             let until = play.now() + Time::from_secs(10.0);
-            play.schedule(play.now(), Input::Drive { who, to: to.into(), until });
+            play.schedule(play.now(), Input::Drive { who, to: to.into(), until }).unwrap();
         }
     }
 }

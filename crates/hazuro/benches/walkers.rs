@@ -97,7 +97,8 @@ fn walkers() {
             for (who, walker) in people.iter().zip(&mut yardstick) {
                 let here = play.pose(*who).expect("it is there").position;
                 let way = DVec3::new(chance.between(-10.0, 10.0), 0.0, chance.between(-10.0, 10.0));
-                play.schedule(play.now(), Input::Walk { who: *who, to: (here + way).into() });
+                play.schedule(play.now(), Input::Walk { who: *who, to: (here + way).into() })
+                    .unwrap();
                 walker.to = walker.at + way;
             }
             let start = Instant::now();

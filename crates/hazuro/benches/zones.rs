@@ -270,7 +270,7 @@ fn measure_play(world: &mut World, told: bool, ticks: u32) -> (f64, usize) {
             }
         } else {
             for input in inputs {
-                play.schedule(play.now(), input);
+                play.schedule(play.now(), input).unwrap();
             }
         }
         let counted = |kind| matches!(kind, EventKind::Enter | EventKind::Exit);

@@ -90,7 +90,7 @@ fn main() -> Result<(), Box<dyn Error>> {
         } else {
             // ... or the host says where it is by the end of this frame ...
             let to = raft.place().into();
-            play.schedule(play.now(), Input::Drive { who: raft_id, to, until });
+            play.schedule(play.now(), Input::Drive { who: raft_id, to, until }).unwrap();
         }
         // ... and hears what happened on the way there, at its exact time.
         play.advance(until);

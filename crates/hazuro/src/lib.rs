@@ -25,7 +25,7 @@
 //!
 //! let miller = scene.entity_id("miller")?;
 //! let mut play = Play::new(scene);
-//! play.schedule(Time::ZERO, Input::Walk { who: miller, to: [0.0, 0.0, 0.0].into() });
+//! play.schedule(Time::ZERO, Input::Walk { who: miller, to: [0.0, 0.0, 0.0].into() })?;
 //! play.advance(Time::from_secs(3.0));
 //! assert_eq!(play.count("visits"), 1);
 //! # Ok::<(), Box<dyn std::error::Error>>(())
@@ -43,6 +43,7 @@ pub mod motion;
 mod play;
 mod react;
 pub mod scene;
+mod shown;
 mod space;
 mod state;
 mod time;
@@ -57,6 +58,7 @@ pub use play::{
     Running,
 };
 pub use scene::{EntityId, Scene};
+pub use shown::shown;
 pub use space::{Filter, Found, Hit, Space};
 pub use state::{Button, Cause, Event, Input, Meeting, Reading, Sighting, Spot, State, Target};
 pub use time::Time;

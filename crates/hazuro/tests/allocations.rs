@@ -64,7 +64,7 @@ fn steady_ticks_allocate_nothing() {
             for body in bodies {
                 let to = (play.pose(*body).unwrap().position + DVec3::Z * 50.0).into();
                 let until = Time::from_secs(100.0);
-                play.schedule(play.now(), Input::Drive { who: *body, to, until });
+                play.schedule(play.now(), Input::Drive { who: *body, to, until }).unwrap();
             }
         }
         let up = Ray::new(DVec3::NEG_X * 5.0, DVec3::Y, f64::INFINITY).unwrap();

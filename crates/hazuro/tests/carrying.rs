@@ -110,7 +110,7 @@ fn what_is_held_touches_nothing_of_its_holder() {
     play.act(Action::grab("rye", "miller")).unwrap();
     let miller = play.scene().find("miller").unwrap();
     let walk = hazuro::Input::Walk { who: miller, to: [0.0, 0.0, -6.0].into() };
-    play.schedule(Time::from_secs(0.1), walk);
+    play.schedule(Time::from_secs(0.1), walk).unwrap();
     let told = {
         let entries = play_until(&mut play, 4.0);
         words(&play, &entries)

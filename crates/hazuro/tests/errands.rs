@@ -75,7 +75,7 @@ proptest! {
             hedges.into_iter().filter(|cell| *cell != (0, 0) && *cell != goal).collect();
         let mut play = Play::new(maze(&full).build().unwrap());
         let miller = play.scene().find("miller").unwrap();
-        play.schedule(Time::ZERO, Input::Walk { who: miller, to: middle(goal).into() });
+        play.schedule(Time::ZERO, Input::Walk { who: miller, to: middle(goal).into() }).unwrap();
         let way = reached(&full, goal);
         // Never more than along the middles of the cells, and some for the grid of the search.
         let longest = way.map_or(6.0, |steps| steps as f64 * CELL / 3.0 * 1.3 + 1.0);
@@ -200,7 +200,7 @@ fn who_is_slowed_down_or_stopped_by_a_stat_walks_on_when_that_is_over() {
         .effect(slow);
     let mut play = Play::new(scene.build().unwrap());
     let miller = play.scene().find("miller").unwrap();
-    play.schedule(Time::ZERO, Input::Walk { who: miller, to: [9.0, 0.0, 0.0].into() });
+    play.schedule(Time::ZERO, Input::Walk { who: miller, to: [9.0, 0.0, 0.0].into() }).unwrap();
     play.advance(Time::from_secs(1.0));
     play.act(Action::effect("mud", "miller")).unwrap();
     play.advance(Time::from_secs(2.9));

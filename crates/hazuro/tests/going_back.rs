@@ -67,7 +67,7 @@ fn play(scene: &Arc<Scene>, deeds: &[Deed]) -> Play {
             7 => Input::Act(Action::Grab { what: sack, to: who }),
             _ => Input::Act(Action::Drop(who)),
         };
-        play.schedule(at, input);
+        play.schedule(at, input).unwrap();
     }
     play
 }
@@ -112,7 +112,7 @@ proptest! {
             if fresh {
                 broken = Play::new(scene.clone());
             }
-            broken.restore(state.clone());
+            broken.restore(state.clone()).unwrap();
             prop_assert_eq!(broken.state(), &state);
         }
         pieces.extend_from_slice(broken.advance(end));
@@ -157,7 +157,7 @@ fn hands_tell_what_they_hold() {
     let [miller, sack] = ["miller", "sack"].map(|name| scene.find(name).unwrap());
     let mut play = Play::new(scene);
     assert_eq!(play.in_hands("miller").unwrap(), []);
-    play.schedule(Time::ZERO, Input::Act(Action::Grab { what: sack, to: miller }));
+    play.schedule(Time::ZERO, Input::Act(Action::Grab { what: sack, to: miller })).unwrap();
     let entries = play.advance(Time::from_secs(0.5));
     assert!(entries.iter().filter_map(Entry::event).any(|event| event.kind == EventKind::Grab));
     assert_eq!(play.in_hands("miller").unwrap(), [sack]);

@@ -116,7 +116,7 @@ proptest! {
             if !each_tick {
                 let to = (start.position + way).into();
                 let until = Time::from_secs(2.0);
-                play.schedule(Time::ZERO, Input::Drive { who: duck, to, until });
+                play.schedule(Time::ZERO, Input::Drive { who: duck, to, until }).unwrap();
             }
             for tick in 1..=81_u32 {
                 if each_tick && tick <= 80 {

@@ -14,8 +14,8 @@ fn what_is_done_at_one_moment_happens_in_the_order_in_which_it_was_said() {
     let ball = play.scene().find("ball").unwrap();
     let at = |x: f64| Input::Place { who: ball, at: [x, 0.0, 0.0].into() };
     // Planned long before, then done on the spot: the later word counts.
-    play.schedule(Time::from_secs(1.0), at(7.0));
-    play.schedule(Time::from_secs(1.0), at(8.0));
+    play.schedule(Time::from_secs(1.0), at(7.0)).unwrap();
+    play.schedule(Time::from_secs(1.0), at(8.0)).unwrap();
     play.advance(Time::from_secs(1.0));
     assert_eq!(play.pose("ball").unwrap().position.x, -5.0, "nothing happens before time goes on");
     play.place("ball", [9.0, 0.0, 0.0]).unwrap();
@@ -23,7 +23,7 @@ fn what_is_done_at_one_moment_happens_in_the_order_in_which_it_was_said() {
     play.step();
     assert_eq!(play.pose("ball").unwrap().position.x, 10.0);
     // What should have happened already happens now.
-    play.schedule(Time::ZERO, at(11.0));
+    play.schedule(Time::ZERO, at(11.0)).unwrap();
     play.step();
     assert_eq!(play.pose("ball").unwrap().position.x, 11.0);
 }
@@ -37,7 +37,7 @@ fn what_waits_to_be_done_is_part_of_the_state() {
     let first = play.step().to_vec();
     assert_eq!(words(&play, &first), ["enter pad ball move"]);
     let after = play.state().clone();
-    play.restore(waiting.clone());
+    play.restore(waiting.clone()).unwrap();
     assert_eq!(play.state(), &waiting);
     assert_eq!(play.step(), first.as_slice());
     assert_eq!(play.state().fingerprint(), after.fingerprint());
@@ -49,7 +49,7 @@ fn inputs_come_before_what_is_detected_at_the_same_instant() {
     let mut play = Play::new(yard().build().unwrap());
     let ball = play.scene().find("ball").unwrap();
     let to = [5.0, 0.0, 0.0].into();
-    play.schedule(Time::ZERO, Input::Drive { who: ball, to, until: Time::from_secs(2.5) });
+    play.schedule(Time::ZERO, Input::Drive { who: ball, to, until: Time::from_secs(2.5) }).unwrap();
     play.advance(Time::from_secs(0.875));
     play.act(Action::disable("pad")).unwrap();
     let entries = play_until(&mut play, 2.0);
@@ -111,11 +111,11 @@ fn inputs_of_one_instant_are_the_same_planned_or_given_then() {
         let mut play = Play::new(scene.clone());
         let (planned, then) = inputs.split_at(2 - given_then);
         for input in planned {
-            play.schedule(at, input.clone());
+            play.schedule(at, input.clone()).unwrap();
         }
         play.advance(at);
         for input in then {
-            play.schedule(at, input.clone());
+            play.schedule(at, input.clone()).unwrap();
         }
         play.advance(Time::from_secs(1.5));
         play.pose("miller").unwrap().position

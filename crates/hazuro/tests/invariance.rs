@@ -39,7 +39,8 @@ fn told(
     for (index, (_, to)) in bodies.iter().enumerate() {
         let who = play.scene().find(&format!("body{index}")).unwrap();
         let until = Time::from_secs(2.0);
-        play.schedule(Time::ZERO, Input::Drive { who, to: frame.point(*to).into(), until });
+        play.schedule(Time::ZERO, Input::Drive { who, to: frame.point(*to).into(), until })
+            .unwrap();
     }
     let entries = play.advance(Time::from_secs(3.0)).to_vec();
     let name = |event: &Event| {

@@ -205,9 +205,9 @@ fn prompts_need_stats_and_counts_of_whoever_uses_them() {
     play_until(&mut play, 0.5);
     let who = play.scene().find("miller").unwrap();
     let mut press = |until: f64| {
-        play.schedule(play.now(), Input::Press { who, key: "KeyE".into() });
+        play.schedule(play.now(), Input::Press { who, key: "KeyE".into() }).unwrap();
         let entries = play.advance(Time::from_secs(until)).to_vec();
-        play.schedule(play.now(), Input::Release { who, key: "KeyE".into() });
+        play.schedule(play.now(), Input::Release { who, key: "KeyE".into() }).unwrap();
         let events = events(&entries);
         let prompt = Some(hazuro::scene::Detector::Prompt);
         let used = events

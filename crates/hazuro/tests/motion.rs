@@ -116,7 +116,7 @@ proptest! {
             .unwrap();
         let mut play = Play::new(scene);
         let cart = play.scene().find("cart").unwrap();
-        play.schedule(Time::ZERO, Input::Drive { who: cart, to: to.into(), until: seconds(1.0) });
+        play.schedule(Time::ZERO, Input::Drive { who: cart, to: to.into(), until: seconds(1.0) }).unwrap();
         play.advance(seconds(0.37));
         let expected = play.pose("cart").unwrap() * child;
         prop_assert!(play.pose("lamp").unwrap().position.distance(expected.position) < 1e-9);
@@ -208,15 +208,15 @@ fn walkers_walk_on_the_ground_and_face_where_they_go() {
     let mut play = yard();
     let [miller, sack, post] =
         ["miller", "sack", "post"].map(|name| play.scene().find(name).unwrap());
-    play.schedule(Time::ZERO, Input::Walk { who: miller, to: post.into() });
-    play.schedule(Time::ZERO, Input::Walk { who: sack, to: post.into() });
+    play.schedule(Time::ZERO, Input::Walk { who: miller, to: post.into() }).unwrap();
+    play.schedule(Time::ZERO, Input::Walk { who: sack, to: post.into() }).unwrap();
     play.advance(seconds(1.0));
     let there = play.pose("miller").unwrap();
     assert!(there.position.distance(DVec3::new(2.0, 1.0, 0.0)) < 1e-9);
     // Facing is -Z unturned, so towards +X it is turned a quarter clockwise from above.
     assert!((there.rotation * DVec3::NEG_Z).distance(DVec3::X) < 1e-9);
     assert_eq!(play.pose("sack").unwrap().position, DVec3::ZERO, "a sack cannot walk");
-    play.schedule(play.now(), Input::Face { who: miller, to: [2.0, 1.0, 9.0].into() });
+    play.schedule(play.now(), Input::Face { who: miller, to: [2.0, 1.0, 9.0].into() }).unwrap();
     play.advance(seconds(5.0));
     let there = play.pose("miller").unwrap();
     assert!(
@@ -230,8 +230,8 @@ fn walkers_walk_on_the_ground_and_face_where_they_go() {
 fn a_new_order_replaces_the_one_before() {
     let mut play = yard();
     let miller = play.scene().find("miller").unwrap();
-    play.schedule(Time::ZERO, Input::Walk { who: miller, to: [8.0, 0.0, 0.0].into() });
-    play.schedule(seconds(1.0), Input::Walk { who: miller, to: [2.0, 0.0, 5.0].into() });
+    play.schedule(Time::ZERO, Input::Walk { who: miller, to: [8.0, 0.0, 0.0].into() }).unwrap();
+    play.schedule(seconds(1.0), Input::Walk { who: miller, to: [2.0, 0.0, 5.0].into() }).unwrap();
     play.advance(seconds(9.0));
     assert!(play.pose("miller").unwrap().position.distance(DVec3::new(2.0, 1.0, 5.0)) < 1e-9);
     let turned = Pose::at(DVec3::ONE).turned(1.0);

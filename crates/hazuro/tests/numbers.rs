@@ -45,7 +45,8 @@ fn what_hurts_while_inside_hurts_for_exactly_that_time_at_any_rate() {
         let ball = play.scene().find("ball").unwrap();
         // In from 3.5 to 6.5 m of 10 m in 10 s.
         let until = Time::from_secs(10.0);
-        play.schedule(Time::ZERO, Input::Drive { who: ball, to: [5.0, 0.0, 0.0].into(), until });
+        play.schedule(Time::ZERO, Input::Drive { who: ball, to: [5.0, 0.0, 0.0].into(), until })
+            .unwrap();
         let entries = play_until(&mut play, 4.5);
         assert_eq!(readings(&entries), [], "nothing is told while it changes steadily");
         assert!((stat(&play, "ball", "health") - 60.0).abs() < 1e-6);
@@ -66,7 +67,8 @@ fn what_ends_in_time_leaves_what_it_has_done() {
     let mut play = Play::new(scene.build().unwrap());
     let ball = play.scene().find("ball").unwrap();
     let until = Time::from_secs(5.0);
-    play.schedule(Time::ZERO, Input::Drive { who: ball, to: [5.0, 0.0, 0.0].into(), until });
+    play.schedule(Time::ZERO, Input::Drive { who: ball, to: [5.0, 0.0, 0.0].into(), until })
+        .unwrap();
     let told = readings(&play_until(&mut play, 6.0));
     // Inside for 1.5 s, then healed.
     let values: Vec<f64> = told.iter().map(|(_, _, _, is)| (is * 1e6).round() / 1e6).collect();
@@ -112,7 +114,7 @@ fn an_effect_on_the_walk_changes_the_walk_under_way() {
         .unwrap();
     let mut play = Play::new(scene);
     let who = play.scene().find("miller").unwrap();
-    play.schedule(Time::ZERO, Input::Walk { who, to: [10.0, 0.0, 0.0].into() });
+    play.schedule(Time::ZERO, Input::Walk { who, to: [10.0, 0.0, 0.0].into() }).unwrap();
     play_until(&mut play, 1.0);
     play.act(Action::effect("broth", "miller")).unwrap();
     play_until(&mut play, 2.5);
@@ -335,7 +337,7 @@ fn of_two_who_arrive_together_the_first_in_the_scene_collects() {
     for name in ["right", "left"] {
         let who = play.scene().find(name).unwrap();
         let (to, until) = ([0.0; 3].into(), Time::from_secs(1.0));
-        play.schedule(Time::ZERO, Input::Drive { who, to, until });
+        play.schedule(Time::ZERO, Input::Drive { who, to, until }).unwrap();
     }
     let entries = play_until(&mut play, 2.0);
     let collected: Vec<_> =
@@ -372,7 +374,7 @@ proptest! {
         for (index, x) in places.into_iter().enumerate() {
             let (start, end) = (index as f64 * 0.2, index as f64 * 0.2 + 0.15);
             let (to, until) = ([x, 0.0, 0.0].into(), Time::from_secs(end));
-            play.schedule(Time::from_secs(start), Input::Drive { who: ball, to, until });
+            play.schedule(Time::from_secs(start), Input::Drive { who: ball, to, until }).unwrap();
         }
         let (mut past, mut told) = (Vec::new(), Vec::new());
         for step in 0..40 {
@@ -380,7 +382,7 @@ proptest! {
             told.push(play.advance(Time::from_secs(f64::from(step + 1) * 0.1)).to_vec());
         }
         let end = play.state().fingerprint();
-        play.restore(past[back].clone());
+        play.restore(past[back].clone()).unwrap();
         for (step, told) in told.iter().enumerate().skip(back) {
             prop_assert_eq!(play.advance(Time::from_secs((step + 1) as f64 * 0.1)), &told[..]);
         }

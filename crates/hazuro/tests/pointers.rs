@@ -30,7 +30,7 @@ fn start(scene: SceneBuilder) -> Play {
 
 fn point(play: &mut Play, at: impl Into<Spot>, button: Button) -> Vec<Event> {
     let who = play.scene().find("miller").unwrap();
-    play.schedule(play.now(), Input::Point { who, at: at.into(), button });
+    play.schedule(play.now(), Input::Point { who, at: at.into(), button }).unwrap();
     let until = play.now().secs() + 0.05;
     let told = events(&play_until(play, until));
     told.into_iter().filter(|event| event.kind != EventKind::Start).collect()

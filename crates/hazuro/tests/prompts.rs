@@ -42,7 +42,7 @@ fn place(play: &mut Play, x: f64) {
 fn key(play: &mut Play, press: bool) {
     let (who, key) = (play.scene().find("miller").unwrap(), "KeyE".to_owned());
     let input = if press { Input::Press { who, key } } else { Input::Release { who, key } };
-    play.schedule(play.now(), input);
+    play.schedule(play.now(), input).unwrap();
 }
 
 #[test]
@@ -121,7 +121,7 @@ fn angle_and_sight_decide_too() {
     place(&mut play, 1.5);
     assert_eq!(told(&mut play, 0.1), [""; 0], "the lever is to the left");
     let (who, to) = (play.scene().find("miller").unwrap(), [0.0; 3].into());
-    play.schedule(play.now(), Input::Face { who, to });
+    play.schedule(play.now(), Input::Face { who, to }).unwrap();
     assert_eq!(told(&mut play, 0.1), ["offer lever miller move"]);
 
     let wall =
@@ -168,7 +168,7 @@ fn what_makes_no_offers_is_used_all_the_same() {
     assert_eq!(told(&mut play, 0.1), ["interact lever miller"]);
     assert!(play.offers("miller").unwrap().is_empty());
     let (who, with) = (play.scene().find("miller").unwrap(), play.scene().find("lever").unwrap());
-    play.schedule(play.now(), Input::Interact { who, with });
+    play.schedule(play.now(), Input::Interact { who, with }).unwrap();
     assert_eq!(told(&mut play, 0.1), ["interact lever miller"]);
 }
 
@@ -250,9 +250,9 @@ proptest! {
             let name = ["one", "two"][who];
             let who = play.scene().find(name).unwrap();
             let until = play.now() + Time::from_secs(over);
-            play.schedule(play.now(), Input::Drive { who, to: [x, 0.0, z].into(), until });
+            play.schedule(play.now(), Input::Drive { who, to: [x, 0.0, z].into(), until }).unwrap();
             if number % 3 == 0 {
-                play.schedule(play.now(), Input::Press { who, key: "KeyE".into() });
+                play.schedule(play.now(), Input::Press { who, key: "KeyE".into() }).unwrap();
             }
             for event in events(play.advance(until)) {
                 let (Some(on), Some(who)) = (event.on, event.who) else { continue };

@@ -50,7 +50,8 @@ fn on_the_way(things: &[Thing], ways: &[DVec3]) -> Play {
     for (index, way) in ways.iter().enumerate().take(things.len()) {
         let who = play.scene().find(&format!("thing{index}")).unwrap();
         let to = (things[index].2.position + *way).into();
-        play.schedule(play.now(), hazuro::Input::Drive { who, to, until: Time::from_secs(1.0) });
+        play.schedule(play.now(), hazuro::Input::Drive { who, to, until: Time::from_secs(1.0) })
+            .unwrap();
     }
     play.advance(Time::from_secs(0.6));
     play
@@ -164,7 +165,7 @@ proptest! {
                 }
                 _ => {
                     let until = now + Time::from_secs(0.3);
-                    play.schedule(now, hazuro::Input::Drive { who, to: way.into(), until });
+                    play.schedule(now, hazuro::Input::Drive { who, to: way.into(), until }).unwrap();
                 }
             }
             play.step();

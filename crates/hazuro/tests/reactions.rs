@@ -12,7 +12,8 @@ fn drive(play: &mut Play, places: &[f64]) {
     for (second, x) in places.iter().enumerate() {
         let (at, until) = (second as f64, second as f64 + 1.0);
         let to = [*x, 0.0, 0.0].into();
-        play.schedule(Time::from_secs(at), Input::Drive { who, to, until: Time::from_secs(until) });
+        play.schedule(Time::from_secs(at), Input::Drive { who, to, until: Time::from_secs(until) })
+            .unwrap();
     }
 }
 

@@ -18,7 +18,7 @@ fn block(size: [f64; 3]) -> Shape {
 fn drive(play: &mut Play, who: &str, to: [f64; 3], over: f64) {
     let who = play.scene().find(who).unwrap();
     let until = play.now() + Time::from_secs(over);
-    play.schedule(play.now(), hazuro::Input::Drive { who, to: to.into(), until });
+    play.schedule(play.now(), hazuro::Input::Drive { who, to: to.into(), until }).unwrap();
 }
 
 /// What is told from now on for so many seconds, at the scene's rate or another.
@@ -70,7 +70,7 @@ fn a_probe_leaves_out_whom_it_belongs_to_and_turns_with_it() {
     let mut play = Play::new(scene(false).build().unwrap());
     assert_eq!(told(&mut play, 0.2), ["hit nose post appear"]);
     let (dog, post) = (play.scene().find("dog").unwrap(), [9.0, 0.0, 0.0]);
-    play.schedule(play.now(), hazuro::Input::Face { who: dog, to: post.into() });
+    play.schedule(play.now(), hazuro::Input::Face { who: dog, to: post.into() }).unwrap();
     assert_eq!(told(&mut play, 0.2), ["clear nose post move"]);
     let mut play = Play::new(scene(true).build().unwrap());
     assert_eq!(told(&mut play, 0.2), ["hit nose dog appear"], "the trap, where asked for");
@@ -394,7 +394,7 @@ fn the_same_happens_at_any_rate_and_after_going_back() {
     let mut logs = Vec::new();
     for rate in [7, 60, 1000] {
         let mut play = Play::new(busy());
-        play.set_rate(rate);
+        play.set_rate(rate).unwrap();
         drive(&mut play, "crab", [-6.0, 0.0, -4.0], 3.0);
         let mut entries = Vec::new();
         let mut middle = None;
@@ -407,7 +407,7 @@ fn the_same_happens_at_any_rate_and_after_going_back() {
         let told = story(&play, &entries);
         assert!(told.len() >= 6, "{told:?}");
         let (state, count) = middle.unwrap();
-        play.restore(state);
+        play.restore(state).unwrap();
         let again = {
             let mut again = entries[..count].to_vec();
             while play.now().secs() < 4.0 {

@@ -222,7 +222,7 @@ proptest! {
         let mut play = Play::new(scene());
         for time in at {
             let time = Time::from_secs(f64::from(time) / 10.0);
-            play.schedule(time, hazuro::Input::Act(Action::Cue("go".into())));
+            play.schedule(time, hazuro::Input::Act(Action::Cue("go".into()))).unwrap();
         }
         let (mut past, mut told) = (Vec::new(), Vec::new());
         for step in 0..60 {
@@ -230,7 +230,7 @@ proptest! {
             told.push(play.advance(Time::from_secs(f64::from(step + 1) / 10.0)).to_vec());
         }
         let end = play.state().clone();
-        play.restore(past[back].clone());
+        play.restore(past[back].clone()).unwrap();
         for (step, told) in told.iter().enumerate().skip(back) {
             let again = play.advance(Time::from_secs((step + 1) as f64 / 10.0));
             prop_assert_eq!(again, &told[..]);

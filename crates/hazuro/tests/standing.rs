@@ -150,7 +150,7 @@ fn of_two_at_the_same_instant_the_first_of_the_scene_collects() {
     let mut play = Play::new(scene.build().unwrap());
     for name in ["miller", "apprentice"] {
         let who = play.scene().find(name).unwrap();
-        play.schedule(Time::ZERO, Input::Walk { who, to: [0.0; 3].into() });
+        play.schedule(Time::ZERO, Input::Walk { who, to: [0.0; 3].into() }).unwrap();
     }
     let entries = play_until(&mut play, 2.0);
     let collects = events(&entries).into_iter().filter(|event| event.kind == EventKind::Collect);
@@ -234,7 +234,7 @@ proptest! {
         play.advance(Time::from_secs(1.0));
         let miller = play.scene().find("miller").unwrap();
         for [x, z] in places {
-            play.schedule(play.now(), Input::Walk { who: miller, to: [x, 0.2, z].into() });
+            play.schedule(play.now(), Input::Walk { who: miller, to: [x, 0.2, z].into() }).unwrap();
             for _ in 0..40 {
                 play.advance(play.now() + Time::from_secs(0.05));
                 let feet = at(&play, "miller");

@@ -36,8 +36,8 @@ fn busy() -> Play {
         let (at, until) = (Time::from_secs(f64::from(step) * 0.5), f64::from(step) * 0.5 + 0.4);
         let until = Time::from_secs(until);
         let x = if step % 2 == 0 { 4.0 } else { -4.0 };
-        play.schedule(at, Input::Drive { who: ball, to: [x, 0.0, 0.0].into(), until });
-        play.schedule(at, Input::Drive { who: dog, to: [-x, 0.1, 0.0].into(), until });
+        play.schedule(at, Input::Drive { who: ball, to: [x, 0.0, 0.0].into(), until }).unwrap();
+        play.schedule(at, Input::Drive { who: dog, to: [-x, 0.1, 0.0].into(), until }).unwrap();
     }
     play
 }
@@ -48,7 +48,7 @@ proptest! {
     #[test]
     fn going_back_and_on_again_gives_the_same(back in 0..180_usize, rate in 20..120_u32) {
         let mut play = busy();
-        play.set_rate(rate);
+        play.set_rate(rate).unwrap();
         let mut past: Vec<State> = Vec::new();
         let mut told = Vec::new();
         for _ in 0..180 {
@@ -56,7 +56,7 @@ proptest! {
             told.push(play.step().to_vec());
         }
         let end = play.state().clone();
-        play.restore(past[back].clone());
+        play.restore(past[back].clone()).unwrap();
         prop_assert_eq!(play.state().fingerprint(), past[back].fingerprint());
         for (tick, entries) in told.iter().enumerate().skip(back) {
             prop_assert_eq!(play.state(), &past[tick]);
@@ -105,7 +105,8 @@ fn a_witness_measures_a_near_miss() {
     let [pad, ball] = ["pad", "ball"].map(|name| play.scene().find(name).unwrap());
     let until = Time::from_secs(1.0);
     // Passes the zone's corner at (-1, 1).
-    play.schedule(Time::ZERO, Input::Drive { who: ball, to: [1.5, 0.0, 3.5].into(), until });
+    play.schedule(Time::ZERO, Input::Drive { who: ball, to: [1.5, 0.0, 3.5].into(), until })
+        .unwrap();
     let mut notebook = Notebook::about(Some(pad), Some(ball));
     play.advance_witnessed(Time::from_secs(2.0), &mut notebook);
     let verdict = notebook.stopped(pad, ball).unwrap();
@@ -117,7 +118,7 @@ fn a_witness_measures_a_near_miss() {
         let way = DVec3::new(3.5, 0.0, -6.5).normalize() * nudge;
         play.place("ball", DVec3::new(-5.0, 0.0, 0.0) + way).unwrap();
         let to = (DVec3::new(1.5, 0.0, 3.5) + way).into();
-        play.schedule(Time::ZERO, Input::Drive { who: ball, to, until });
+        play.schedule(Time::ZERO, Input::Drive { who: ball, to, until }).unwrap();
         let entries = play.advance(Time::from_secs(2.0)).to_vec();
         assert_eq!(events(&entries).len(), expected, "start, and enter and exit if it is near");
     }

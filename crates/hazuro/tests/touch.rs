@@ -286,10 +286,10 @@ proptest! {
         let mut time = 0.0;
         for (pose, over) in way {
             let until = Time::from_secs(time + over);
-            play.schedule(Time::from_secs(time), hazuro::Input::Drive { who: it, to: pose.into(), until });
+            play.schedule(Time::from_secs(time), hazuro::Input::Drive { who: it, to: pose.into(), until }).unwrap();
             time += over;
         }
-        play.schedule(Time::ZERO, hazuro::Input::Drive { who: lid, to: swing.into(), until: Time::from_secs(time) });
+        play.schedule(Time::ZERO, hazuro::Input::Drive { who: lid, to: swing.into(), until: Time::from_secs(time) }).unwrap();
         let mut touching = [false; 2];
         while play.now().secs() < time {
             for event in events(play.step()) {

@@ -44,7 +44,7 @@ fn mill() -> Play {
 fn stopped(name: &str, inputs: &[(f64, Input)]) -> Option<(Gate, Option<Missing>, String)> {
     let mut play = mill();
     for (time, input) in inputs {
-        play.schedule(Time::from_secs(*time), input.clone());
+        play.schedule(Time::from_secs(*time), input.clone()).unwrap();
     }
     let mut notebook = Notebook::all();
     play.advance_witnessed(Time::from_secs(5.0), &mut notebook);
@@ -98,7 +98,7 @@ fn a_play_goes_on_moment_by_moment() {
     let drive = |play: &mut Play| {
         let who = play.scene().find("ball").unwrap();
         let until = Time::from_secs(2.0);
-        play.schedule(Time::ZERO, Input::Drive { who, to: [5.0, 0.0, 0.0].into(), until });
+        play.schedule(Time::ZERO, Input::Drive { who, to: [5.0, 0.0, 0.0].into(), until }).unwrap();
     };
     let mut whole = Play::new(build());
     drive(&mut whole);

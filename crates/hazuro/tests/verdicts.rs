@@ -131,7 +131,7 @@ proptest! {
         }
         let scene = builder.build().unwrap();
         let mut play = Play::new(scene);
-        play.set_rate(rate);
+        play.set_rate(rate).unwrap();
         let body = |index: &usize| play.scene().find(&format!("body {index}")).unwrap();
         let mut inputs = Vec::new();
         for (at, deed) in &deeds {
@@ -151,7 +151,7 @@ proptest! {
             }));
         }
         for (time, input) in inputs {
-            play.schedule(time, input);
+            play.schedule(time, input).unwrap();
         }
         let mut notebook = Notebook::all();
         let entries = play.advance_witnessed(Time::from_secs(6.0), &mut notebook).to_vec();
@@ -186,7 +186,7 @@ proptest! {
             let who = play.scene().find("peg").unwrap();
             let end = DVec3::from(to) * 2.0 + aside;
             let until = Time::from_secs(1.0);
-            play.schedule(Time::ZERO, Input::Drive { who, to: end.to_array().into(), until });
+            play.schedule(Time::ZERO, Input::Drive { who, to: end.to_array().into(), until }).unwrap();
             let mut notebook = Notebook::all();
             let entries = play.advance_witnessed(Time::from_secs(1.5), &mut notebook).to_vec();
             let fired = !fired(&entries).is_empty();
@@ -278,8 +278,8 @@ proptest! {
             let scene = Scene::builder("Yard").entity(pad).entity(Entity::new("ball").body(ball(0.2)));
             let mut play = Play::new(scene.build().unwrap());
             let who = play.scene().find("ball").unwrap();
-            play.schedule(Time::from_secs(0.1), Input::Place { who, at: [5.0, 0.0, 0.0].into() });
-            play.schedule(Time::from_secs(at), Input::Place { who, at: [0.0, 0.0, 0.0].into() });
+            play.schedule(Time::from_secs(0.1), Input::Place { who, at: [5.0, 0.0, 0.0].into() }).unwrap();
+            play.schedule(Time::from_secs(at), Input::Place { who, at: [0.0, 0.0, 0.0].into() }).unwrap();
             let mut notebook = Notebook::all().within(Time::from_secs(0.05), Time::MAX);
             play.advance_witnessed(Time::from_secs(5.0), &mut notebook);
             notebook.records().next().and_then(Record::stopped).cloned()

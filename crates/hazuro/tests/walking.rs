@@ -20,7 +20,7 @@ fn mill() -> SceneBuilder {
 
 fn send(play: &mut Play, to: [f64; 3]) {
     let who = play.scene().find("miller").unwrap();
-    play.schedule(play.now(), Input::Walk { who, to: to.into() });
+    play.schedule(play.now(), Input::Walk { who, to: to.into() }).unwrap();
 }
 
 fn at(play: &Play) -> [f64; 3] {
@@ -113,7 +113,7 @@ fn a_jump_is_as_high_as_told_and_lands_at_the_same_time_at_any_rate() {
     let mut landings = Vec::new();
     for rate in [10, 60, 240] {
         let mut play = Play::new(mill().build().unwrap());
-        play.set_rate(rate);
+        play.set_rate(rate).unwrap();
         play.advance(Time::from_secs(0.2));
         play.act(Action::jump("miller")).unwrap();
         let (mut top, mut landed) = (0.0_f64, None);
@@ -145,7 +145,7 @@ fn who_falls_lands_to_the_microsecond() {
             )
             .entity(block("yard", [0.0, -0.5, 0.0], [9.0, 1.0, 9.0]));
         let mut play = Play::new(scene.build().unwrap());
-        play.set_rate(rate);
+        play.set_rate(rate).unwrap();
         let entries = play.advance(Time::from_secs(2.0)).to_vec();
         let landing = entries.iter().filter_map(Entry::event).find(|it| it.kind == EventKind::Land);
         let fall = (2.0 * 4.0 / 9.81_f64).sqrt();
@@ -236,9 +236,9 @@ fn who_is_followed_is_followed_around_corners_and_bodies_may_block() {
         .entity(Entity::new("cow").at([0.0, 0.0, -5.5]).body(person().blocks(true)));
     let mut play = Play::new(scene.build().unwrap());
     let [dog, miller] = ["dog", "miller"].map(|name| play.scene().find(name).unwrap());
-    play.schedule(Time::ZERO, Input::Follow { who: dog, whom: miller, near: 1.5 });
+    play.schedule(Time::ZERO, Input::Follow { who: dog, whom: miller, near: 1.5 }).unwrap();
     let through = vec![[-3.0, 0.0, 0.0].into(), [0.0, 0.0, -8.0].into()];
-    play.schedule(Time::ZERO, Input::WalkAlong { who: miller, through });
+    play.schedule(Time::ZERO, Input::WalkAlong { who: miller, through }).unwrap();
     for _ in 0..60 {
         play.advance(play.now() + Time::from_secs(0.1));
         let [dog, cow] = ["dog", "cow"].map(|it| play.pose(it).unwrap().position);
@@ -284,7 +284,7 @@ fn the_same_walk_is_the_same_at_any_rate_and_after_going_back() {
             .entity(block("gate", [-4.0, 1.0, -3.0], [0.4, 2.0, 0.4]))
             .entity(block("hoist", [0.0, 0.05, -8.0], [2.0, 0.1, 2.0]));
         let mut play = Play::new(scene.build().unwrap());
-        play.set_rate(rate);
+        play.set_rate(rate).unwrap();
         send(&mut play, [0.0, 0.0, -8.0]);
         let push: Move = Action::move_by("gate", [3.0, 0.0, -2.0]).over(2.5);
         play.act(push).unwrap();
@@ -307,7 +307,7 @@ fn the_same_walk_is_the_same_at_any_rate_and_after_going_back() {
         first.advance(Time::from_secs(back));
         let state = first.state().clone();
         first.advance(Time::from_secs(5.0));
-        first.restore(state);
+        first.restore(state).unwrap();
         assert_eq!(finish(first), expected, "from {back}");
     }
 }

@@ -71,7 +71,7 @@ fn riding_at_six_metres_a_second_keeps_the_feet_on_the_floor() {
             ..stops()
         };
         let mut play = Play::new(hoist(route).build().unwrap());
-        play.set_rate(rate);
+        play.set_rate(rate).unwrap();
         let first = play_until(&mut play, 0.1);
         assert_eq!(words(&play, &first), ["land miller hoist appear"]);
         play.act(Action::run("hoist")).unwrap();
@@ -245,9 +245,9 @@ fn two_teleports_that_face_each_other_do_not_play_ping_pong() {
     let mut play = Play::new(pads());
     let miller = play.scene().find("miller").unwrap();
     let walk = |to: [f64; 3]| hazuro::Input::Walk { who: miller, to: to.into() };
-    play.schedule(Time::ZERO, walk([0.0, 0.0, 0.0]));
-    play.schedule(Time::from_secs(5.0), walk([20.0, 0.0, 6.0]));
-    play.schedule(Time::from_secs(9.0), walk([20.0, 0.0, 0.0]));
+    play.schedule(Time::ZERO, walk([0.0, 0.0, 0.0])).unwrap();
+    play.schedule(Time::from_secs(5.0), walk([20.0, 0.0, 6.0])).unwrap();
+    play.schedule(Time::from_secs(9.0), walk([20.0, 0.0, 0.0])).unwrap();
     let entries = play_until(&mut play, 20.0);
     let arrivals = events(&entries).into_iter().filter(|it| it.kind == EventKind::Arrive);
     let arrivals: Vec<f64> = arrivals.map(|event| event.time.secs()).collect();

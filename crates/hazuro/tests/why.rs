@@ -173,7 +173,7 @@ fn detectors_that_are_asked_again_and_again_say_why_not() {
         let player = id(&play, "cat");
         let at = hazuro::Spot::Pixel(640.0, 360.0);
         let button = hazuro::Button::Stays;
-        play.schedule(Time::ZERO, hazuro::Input::Point { who: player, at, button });
+        play.schedule(Time::ZERO, hazuro::Input::Point { who: player, at, button }).unwrap();
         let mut notebook = Notebook::about(Some(id(&play, on)), Some(id(&play, who)));
         play.advance_witnessed(Time::from_secs(0.5), &mut notebook);
         let verdict = notebook.stopped(id(&play, on), id(&play, who)).cloned();
@@ -205,7 +205,8 @@ fn a_witness_changes_nothing() {
         let mut play = yard_of_senses([0.0, 0.0, -3.0]);
         let who = id(&play, "cat");
         let until = Time::from_secs(2.0);
-        play.schedule(Time::ZERO, hazuro::Input::Drive { who, to: [3.0, 0.0, 3.0].into(), until });
+        play.schedule(Time::ZERO, hazuro::Input::Drive { who, to: [3.0, 0.0, 3.0].into(), until })
+            .unwrap();
         let until = Time::from_secs(4.0);
         let entries = if witnessed {
             play.advance_witnessed(until, &mut Notebook::all()).to_vec()

@@ -66,7 +66,7 @@ fn drive(play: &mut Play, ways: &[Way]) {
     for (who, [x, z], at, over) in ways {
         let who = play.scene().find(&format!("ball{}", who % 3)).unwrap();
         let (at, until) = (Time::from_secs(*at), Time::from_secs(at + over));
-        play.schedule(at, Input::Drive { who, to: [*x, 0.0, *z].into(), until });
+        play.schedule(at, Input::Drive { who, to: [*x, 0.0, *z].into(), until }).unwrap();
     }
 }
 
@@ -145,7 +145,7 @@ proptest! {
             let inside = play.occupants(on).unwrap();
             for who in scene.ids().filter(|id| scene.has_body(*id)) {
                 let mut notebook = Notebook::about(Some(on), Some(who));
-                play.try_gates(on, who, &mut notebook);
+                play.try_gates(on, who, &mut notebook).unwrap();
                 let stopped = notebook.stopped(on, who).map(|verdict| verdict.gate);
                 let admitted = scene.admits(on, who);
                 if !admitted {
@@ -212,7 +212,7 @@ fn each_sort_of_detector_can_be_tried_at_once() {
     let stopped = |name: &str, who| {
         let on = find(name);
         let mut notebook = Notebook::about(Some(on), Some(who));
-        play.try_gates(on, who, &mut notebook);
+        play.try_gates(on, who, &mut notebook).unwrap();
         let verdict = notebook.stopped(on, who).cloned();
         verdict.map(|verdict| (verdict.gate, verdict.missing().map(|it| it.amount().0)))
     };

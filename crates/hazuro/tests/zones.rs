@@ -96,7 +96,8 @@ fn a_body_of_fifteen_parts_enters_once() {
     let mut play = Play::new(scene);
     let eel = play.scene().find("eel").unwrap();
     let there = Time::from_secs(18.0);
-    play.schedule(Time::ZERO, Input::Drive { who: eel, to: [9.0, 0.0, 0.0].into(), until: there });
+    play.schedule(Time::ZERO, Input::Drive { who: eel, to: [9.0, 0.0, 0.0].into(), until: there })
+        .unwrap();
     let mut entries = play_until(&mut play, 9.0);
     assert_eq!(play.parts_inside("pad", "eel").unwrap(), ["part6", "part7", "part8"]);
     entries.extend(play_until(&mut play, 20.0));
@@ -166,7 +167,7 @@ fn zones_admit_by_layer_and_have_any_shape() {
         for who in ["ball", "moth"] {
             let who = play.scene().find(who).unwrap();
             let until = Time::from_secs(f64::from(n as u32 + 1));
-            play.schedule(play.now(), Input::Drive { who, to: to.into(), until });
+            play.schedule(play.now(), Input::Drive { who, to: to.into(), until }).unwrap();
         }
         entries.extend(play_until(&mut play, f64::from(n as u32 + 1)));
     }
@@ -187,7 +188,8 @@ fn inside_beats_count_from_the_start_of_the_stay() {
     let ball = play.scene().find("ball").unwrap();
     // In at x = -1.5 after 0.7 s, out at x = 1.5 after 1.3 s more.
     let until = Time::from_secs(2.0);
-    play.schedule(Time::ZERO, Input::Drive { who: ball, to: [5.0, 0.0, 0.0].into(), until });
+    play.schedule(Time::ZERO, Input::Drive { who: ball, to: [5.0, 0.0, 0.0].into(), until })
+        .unwrap();
     let entries = play_until(&mut play, 3.0);
     let told = story(&play, &entries);
     let expected = [("enter", 0.7), ("inside", 1.1), ("exit", 1.3)];
@@ -212,7 +214,7 @@ fn who_arrives_by_teleport_is_not_sent_on_before_leaving() {
     let walk = |play: &mut Play, at: f64, x: f64| {
         let until = Time::from_secs(at + 1.0);
         let to = [x, 0.0, 0.0].into();
-        play.schedule(Time::from_secs(at), Input::Drive { who: ball, to, until });
+        play.schedule(Time::from_secs(at), Input::Drive { who: ball, to, until }).unwrap();
     };
     walk(&mut play, 0.0, 0.0);
     walk(&mut play, 2.0, 60.0);
@@ -292,7 +294,7 @@ fn scene_of(zones: &[(Shape, Pose)], routes: &[Route], rate: u32) -> Play {
         for (seconds, place) in &route.legs {
             let until = Time::from_secs(at + seconds);
             let to = (*place).into();
-            play.schedule(Time::from_secs(at), Input::Drive { who, to, until });
+            play.schedule(Time::from_secs(at), Input::Drive { who, to, until }).unwrap();
             at += seconds;
         }
     }
@@ -467,7 +469,7 @@ fn a_turn_at_the_very_moment_of_leaving_is_no_new_visit() {
         let mut play = Play::new(scene.build().unwrap());
         let ball = play.scene().find("ball").unwrap();
         let (to, until) = ([x, 0.3, 0.1].into(), Time::from_secs(1.3));
-        play.schedule(Time::ZERO, Input::Drive { who: ball, to, until });
+        play.schedule(Time::ZERO, Input::Drive { who: ball, to, until }).unwrap();
         let entries = play_until(&mut play, 3.0);
         assert_eq!(words(&play, &entries), ["enter pad ball move", "exit pad ball move"]);
     }

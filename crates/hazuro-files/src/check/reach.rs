@@ -152,11 +152,9 @@ fn never_set_off(
         return;
     }
     // A detector does not detect its carrier, nor what it carries.
-    let apart = |other: EntityId| {
-        !scene.lineage(id).any(|up| up == other) && !scene.lineage(other).any(|up| up == id)
-    };
     let able = |other: &EntityId| {
-        detector == Detector::Footing || (scene.may_admit(id, *other) && apart(*other))
+        detector == Detector::Footing
+            || (scene.may_admit(id, *other) && scene.are_apart(id, *other))
     };
     if subjects.iter().any(able) {
         return;

@@ -71,7 +71,8 @@ impl Playtest {
     /// Lets its tape happen in a play of its scene that is still at time 0.
     pub fn start(&self, play: &mut Play) {
         for (time, input) in &self.tape {
-            play.schedule(*time, input.clone());
+            let taken = play.schedule(*time, input.clone());
+            debug_assert_eq!(taken, Ok(()), "each was checked when it was read");
         }
     }
 
@@ -109,9 +110,9 @@ pub(crate) fn scene_path(source: &Source) -> Result<PathBuf, Finding> {
     Ok(folder.join(keys.scene))
 }
 
-/// Where the playtest names it.
-pub(crate) fn scene_span(source: &Source) -> Range<usize> {
-    Spans::of(source).map_or(0..0, |spans| spans.find(&Field::ROOT.key("scene")))
+/// Where the value of a key of the whole stands.
+pub(crate) fn span_of(source: &Source, key: &str) -> Range<usize> {
+    Spans::of(source).map_or(0..0, |spans| spans.find(&Field::ROOT.key(key)))
 }
 
 /// Reads a playtest of a scene that has been read.

@@ -6,33 +6,24 @@ use hazuro::{Button, EntityId, Input, Spot, Target, Time};
 use super::Reader;
 use super::file::{PlaceKeys, SpotKeys, TapeKeys};
 
+/// What is done with legs and hands.
+const DEEDS: [&str; 8] = ["walk_along", "follow", "halt", "jump", "grab", "drop", "throw", "poke"];
+
+/// A verb of the pointer, where it points, and what its button does.
+type SpotEntry<'a> = (&'static str, &'a Option<SpotKeys>, Button);
+
 impl Reader<'_> {
     pub(super) fn place(&mut self, place: &PlaceKeys, field: &Field) -> Option<Target> {
         match place {
             PlaceKeys::Name(name) => self.entity(name, field).map(Target::Entity),
-            PlaceKeys::Place(place) => {
-                if !place.iter().all(|number| number.abs() <= 1e6) {
-                    let message = "a coordinate is not from -1000000 to 1000000 metres";
-                    self.error(field, "bad-number", message, "places are in metres");
-                    return None;
-                }
-                Some(Target::from(*place))
-            }
+            PlaceKeys::Place(place) => Some(Target::from(*place)),
         }
     }
 
     fn spot(&mut self, spot: &SpotKeys, field: &Field) -> Option<Spot> {
         match spot {
             SpotKeys::Name(name) => self.entity(name, field).map(Spot::Entity),
-            SpotKeys::Pixel(pixel) if pixel.iter().all(|number| number.abs() <= 1e6) => {
-                Some(Spot::from(*pixel))
-            }
-            SpotKeys::Pixel(_) => {
-                let message = "this is no point of a screen";
-                let help = "give pixels from the left and from the top";
-                self.error(field, "bad-number", message, help);
-                None
-            }
+            SpotKeys::Pixel(pixel) => Some(Spot::from(*pixel)),
         }
     }
 
@@ -75,7 +66,7 @@ impl Reader<'_> {
         verbs.extend(deeds.iter().filter(|(_, there)| *there).map(|(verb, _)| *verb));
         verbs.extend(words.iter().filter(|(_, word)| word.is_some()).map(|(verb, _)| *verb));
         verbs.extend(spots.iter().filter(|(_, spot, _)| spot.is_some()).map(|(verb, ..)| *verb));
-        let [verb] = verbs.as_slice() else {
+        let &[verb] = verbs.as_slice() else {
             let message = "an entry of a tape does one thing";
             let help = "give one of: walk_to, walk_along, follow, halt, jump, drive_to, place_at, \
                         face, grab, drop, throw, poke, press, release, hold, interact, pointer, \
@@ -83,19 +74,38 @@ impl Reader<'_> {
             self.error(field, "one-action", message, help);
             return None;
         };
-        if keys.over.is_some() && !["drive_to", "hold"].contains(verb) {
+        if keys.over.is_some() && !["drive_to", "hold"].contains(&verb) {
             let help = "a walk takes as long as it takes; `drive_to` takes `over` seconds";
             let message = "`over` goes with `drive_to` and `hold`";
             self.error(&field.key("over"), "no-partner", message, help);
         }
-        if keys.event.is_some() && *verb != "poke" {
+        if keys.event.is_some() && verb != "poke" {
             let message = "`event` goes with `poke`";
             self.error(&field.key("event"), "no-partner", message, "leave it out");
         }
-        if keys.near.is_some() && *verb != "follow" {
+        if keys.near.is_some() && verb != "follow" {
             let message = "`near` goes with `follow`";
             self.error(&field.key("near"), "no-partner", message, "leave it out");
         }
+        let inputs = self.inputs(keys, verb, (&places, &spots), at, field)?;
+        for (_, input) in &inputs {
+            if let Err(fault) = input.check(self.scene) {
+                let key = if keys.near.is_some() { "near" } else { verb };
+                self.fault(&field.key(key), &fault);
+            }
+        }
+        Some(inputs)
+    }
+
+    /// The inputs of an entry that does one thing.
+    fn inputs(
+        &mut self,
+        keys: &TapeKeys,
+        verb: &str,
+        (places, spots): (&[(&'static str, &Option<PlaceKeys>)], &[SpotEntry<'_>]),
+        at: Time,
+        field: &Field,
+    ) -> Option<Vec<(Time, Input)>> {
         if let Some(name) = &keys.cue {
             return Some(vec![(at, Input::Act(Action::Cue(name.clone())))]);
         }
@@ -113,12 +123,12 @@ impl Reader<'_> {
         let who = self.entity(name, &field.key("who"))?;
         for (place_verb, place) in places {
             if let Some(place) = place {
-                let to = self.place(place, &field.key(place_verb))?;
+                let to = self.place(place, &field.key(*place_verb))?;
                 let input = self.movement(keys, (who, name), (place_verb, to), at, field)?;
                 return Some(vec![(at, input)]);
             }
         }
-        if deeds.iter().any(|(_, there)| *there) {
+        if DEEDS.contains(&verb) {
             return Some(vec![(at, self.deed(keys, (who, name), field)?)]);
         }
         if !self.scene.is_player(who) {
@@ -128,12 +138,13 @@ impl Reader<'_> {
         }
         for (_, spot, button) in spots {
             if let Some(spot) = spot {
+                let button = *button;
                 if self.scene.camera_of(who).is_none() {
                     let message = format!("`{name}` has no camera to point through");
                     let help = "add an entity with camera = {}, as its child or on its own";
-                    self.error(&field.key(*verb), "no-camera", &message, help);
+                    self.error(&field.key(verb), "no-camera", &message, help);
                 }
-                let at_spot = self.spot(spot, &field.key(*verb))?;
+                let at_spot = self.spot(spot, &field.key(verb))?;
                 return Some(vec![(at, Input::Point { who, at: at_spot, button })]);
             }
         }
@@ -190,12 +201,7 @@ impl Reader<'_> {
         if let Some(whom) = &keys.follow {
             self.must_walk((who, name), &field.key("follow"));
             let whom = self.entity(whom, &field.key("follow"))?;
-            let near = keys.near.unwrap_or(1.0);
-            if !(0.0..=1e6).contains(&near) {
-                let message = "this is no distance";
-                self.error(&field.key("near"), "bad-number", message, "give metres from 0");
-            }
-            return Some(Input::Follow { who, whom, near });
+            return Some(Input::Follow { who, whom, near: keys.near.unwrap_or(1.0) });
         }
         for (key, said) in [("halt", keys.halt), ("jump", keys.jump), ("drop", keys.drop)] {
             if said == Some(false) {
@@ -223,10 +229,6 @@ impl Reader<'_> {
             }
             Action::Grab { what, to: who }
         } else if let Some(velocity) = keys.throw {
-            if !velocity.iter().all(|along| along.abs() <= 1000.0) {
-                let help = "give metres a second along x, y and z";
-                self.error(&field.key("throw"), "bad-number", "this is no speed", help);
-            }
             Action::Throw(Throw { what: who, velocity, spin: 0.0 })
         } else if keys.drop.is_some() {
             Action::Drop(who)

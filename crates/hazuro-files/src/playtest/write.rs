@@ -28,7 +28,7 @@ use hazuro::{Button, EntityId, Entry, Event, Input, Play, Scene, Spot, Target, T
 /// let miller = scene.find("miller").unwrap();
 /// let mut play = hazuro::Play::new(scene.clone());
 /// let walk = Input::Walk { who: miller, to: [0.0, 0.0, -4.0].into() };
-/// play.schedule(Time::from_secs(0.5), walk.clone());
+/// play.schedule(Time::from_secs(0.5), walk.clone())?;
 /// let entries = play.advance(Time::from_secs(3.0)).to_vec();
 /// let text = write_playtest("yard.toml", &play, &[(Time::from_secs(0.5), walk)], &entries);
 /// let playtest = read_playtest(&Source::new("found.playtest.toml", text), scene).unwrap();

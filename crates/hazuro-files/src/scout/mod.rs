@@ -36,7 +36,7 @@ use visits::Visit;
 /// zone = { box = [1, 1, 1] }
 /// "#);
 /// let (scene, scripts) = read_scene_with(&scene, &Source::read).unwrap();
-/// let scouted = scout(&scene.into(), &scripts, &Scouting::new("yard.toml"), &mut |_, _| {});
+/// let scouted = scout(&scene.into(), &scripts, &Scouting::new("yard.toml"), &mut |_, _| true);
 /// assert_eq!(scouted.rows[0].cells, ["yes"]);
 /// assert!(scouted.suspicions.is_empty());
 /// ```
@@ -68,6 +68,8 @@ pub struct Scouted {
     pub suspicions: Vec<Suspicion>,
     /// How many visits were tried.
     pub visits: usize,
+    /// Whether it was stopped before all were tried.
+    pub cut_short: bool,
     /// How many seconds were played.
     pub seconds: f64,
 }
@@ -85,12 +87,12 @@ pub struct MatrixRow {
 }
 
 /// Tries every detector with every sort of subject; `progress` hears how many visits are done, of
-/// how many. The same seed gives the same result.
+/// how many, and says whether to go on. The same seed gives the same result.
 pub fn scout(
     scene: &Arc<Scene>,
     scripts: &Scripts,
     scouting: &Scouting,
-    progress: &mut dyn FnMut(usize, usize),
+    progress: &mut dyn FnMut(usize, usize) -> bool,
 ) -> Scouted {
     let subjects = subjects::of(scene);
     let mut scout = Scout { scene, scripts, scouting, visits: 0, nanos: 0 };
@@ -105,13 +107,22 @@ pub fn scout(
     let all = each.sum::<usize>() + combined;
     let mut notes = Notes::new(scene, scouting);
     let mut rows = Vec::new();
+    let mut goes_on = true;
     for plan in &planned {
         let mut cells = vec![""; subjects.len()];
         for (subject, admitted, visits) in &plan.pairs {
             let mut seen = Vec::new();
             for visit in visits {
                 seen.push(scout.run(visit));
-                progress(scout.visits, all);
+                goes_on = progress(scout.visits, all);
+                if !goes_on {
+                    break;
+                }
+            }
+            if !goes_on {
+                // Not all of its visits were tried, so nothing is said of it.
+                cells[*subject] = "?";
+                break;
             }
             let fired =
                 visits.iter().zip(&seen).filter(|(visit, it)| visit.fired(&it.entries) > 0).count();
@@ -128,15 +139,21 @@ pub fn scout(
             detector: plan.detector.word(),
             cells,
         });
+        if !goes_on {
+            break;
+        }
     }
     let mut chance = Chance::new(scouting.seed);
     let pool: Vec<&Visit> =
         planned.iter().flat_map(|plan| &plan.pairs).flat_map(|(.., visits)| visits).collect();
-    for _ in 0..combined {
+    for _ in 0..if goes_on { combined } else { 0 } {
         let Some(visit) = visits::combine(&pool, &mut chance) else { break };
         let seen = scout.run(&visit);
         notes.combined(&visit, &seen);
-        progress(scout.visits, all);
+        goes_on = progress(scout.visits, all);
+        if !goes_on {
+            break;
+        }
     }
     let Scout { visits, nanos, .. } = scout;
     Scouted {
@@ -144,6 +161,7 @@ pub fn scout(
         rows,
         suspicions: notes.settle(),
         visits,
+        cut_short: !goes_on,
         seconds: nanos as f64 / 1e9,
     }
 }
@@ -187,7 +205,7 @@ impl Scout<'_> {
                 continue;
             }
             let admitted = detector == Detector::Footing
-                || (self.scene.admits(on, subject.who) && apart(self.scene, on, subject.who));
+                || (self.scene.admits(on, subject.who) && self.scene.are_apart(on, subject.who));
             let mut visits = visits::of(self.scene, self.scripts, (on, detector), subject.who);
             if !admitted {
                 visits.truncate(1);
@@ -212,11 +230,6 @@ impl Scout<'_> {
         let detected = play.detected(visit.on, visit.detector).unwrap_or_default();
         Seen { playtest, entries, left_inside: detected.contains(&visit.who) }
     }
-}
-
-/// Whether neither carries the other.
-fn apart(scene: &Scene, on: EntityId, who: EntityId) -> bool {
-    !scene.lineage(on).any(|up| up == who) && !scene.lineage(who).any(|up| up == on)
 }
 
 /// A place as it stands in a file.

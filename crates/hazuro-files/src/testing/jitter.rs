@@ -88,7 +88,8 @@ pub(super) fn play(playtest: &Playtest, chance: &mut Chance) -> Play {
         // Never before the start, and in the order of the tape.
         let time = if *time == Time::ZERO { *time } else { Time::from_secs(moved.max(0.0)) };
         last = last.max(time);
-        play.schedule(last, input.clone());
+        let taken = play.schedule(last, input.clone());
+        debug_assert_eq!(taken, Ok(()), "each was checked when it was read");
     }
     play
 }

@@ -30,6 +30,11 @@ pub fn junit(results: &[(String, Result<Report, Vec<Finding>>)]) -> Result<Strin
                     };
                     suite.add_test_case(TestCase::new(outcome.expected.as_str(), status));
                 }
+                if let Some(at) = report.cut_short {
+                    let mut status = TestCaseStatus::non_success(NonSuccessKind::Error);
+                    status.set_message(format!("cut short at {at} s"));
+                    suite.add_test_case(TestCase::new("it is played to its end", status));
+                }
             }
             Err(findings) => {
                 let mut status = TestCaseStatus::non_success(NonSuccessKind::Error);

@@ -11,6 +11,8 @@ pub use jitter::{Fragile, Jittered, jitter};
 pub use junit::junit;
 pub use watch::{Changed, Watched};
 
+use std::sync::atomic::{AtomicBool, Ordering};
+
 use hazuro::glam::DVec3;
 use hazuro::why::{Coverage, Unwitnessed, Witness};
 use hazuro::{Chance, Entry, Play, Scene, Target, Time};
@@ -38,6 +40,9 @@ pub struct Report {
     pub halts: Vec<String>,
     /// How each value that was watched changed, in order of time.
     pub changed: Vec<Changed>,
+    /// When it was stopped, if it was not played to its end: the outcomes are of what happened until
+    /// then.
+    pub cut_short: Option<Time>,
 }
 
 /// Whether one expectation was met.
@@ -56,9 +61,9 @@ pub struct Outcome {
 }
 
 impl Report {
-    /// Whether every expectation was met.
+    /// Whether it was played to its end and every expectation was met.
     pub fn passed(&self) -> bool {
-        self.outcomes.iter().all(|outcome| outcome.met)
+        self.cut_short.is_none() && self.outcomes.iter().all(|outcome| outcome.met)
     }
 }
 
@@ -80,6 +85,8 @@ pub struct Run<'a> {
     pub coverage: Option<&'a mut Coverage>,
     /// Leaves out why an expectation was not met.
     pub quick: bool,
+    /// Stops as soon as this is raised.
+    pub stop: Option<&'a AtomicBool>,
 }
 
 /// Plays a playtest to its end, at its scene's rate or another, and judges it.
@@ -94,20 +101,23 @@ pub fn run_playtest_as(playtest: &Playtest, run: Run<'_>) -> Report {
         None => playtest.play(),
     };
     if let Some(rate) = run.rate {
-        play.set_rate(rate);
+        // Whoever asks has checked it.
+        let _ = play.set_rate(rate);
     }
     let seen = if let Some(coverage) = run.coverage {
-        let seen = play_through(playtest, &mut play, run.watched, coverage);
+        let seen = play_through(playtest, &mut play, (run.watched, run.stop), coverage);
         coverage.note(play.scene(), &seen.entries);
         seen
     } else {
-        play_through(playtest, &mut play, run.watched, &mut Unwitnessed)
+        play_through(playtest, &mut play, (run.watched, run.stop), &mut Unwitnessed)
     };
-    let explains = !run.quick && run.seed.is_none();
+    // Of what was not played to its end it cannot be said why it did not happen.
+    let explains = !run.quick && run.seed.is_none() && seen.cut_short.is_none();
     let judge = Judge { playtest, entries: &seen.entries, rate: run.rate, explains };
     let outcomes = judge.outcomes(&seen.moments);
     let halts = seen.entries.iter().filter_map(|entry| halt(playtest.scene(), entry)).collect();
-    Report { entries: seen.entries, outcomes, halts, changed: seen.changed }
+    let Played { entries, changed, cut_short, .. } = seen;
+    Report { entries, outcomes, halts, changed, cut_short }
 }
 
 /// That somebody gets no further, and why, in words.
@@ -129,19 +139,40 @@ enum Seen {
     Is(bool),
 }
 
-/// Plays until `until`, watching values: what happened, and how they changed.
+/// Plays until `until`, or until `stop` is raised, watching values: what happened, and how they
+/// changed.
 pub fn play_watching(
     play: &mut Play,
     until: Time,
     watched: &[Watched],
+    stop: &AtomicBool,
 ) -> (Vec<Entry>, Vec<Changed>) {
-    if watched.is_empty() {
-        return (play.advance(until).to_vec(), Vec::new());
-    }
     let mut entries = Vec::new();
     let mut watching = watch::Watching::new(watched, play);
-    watching.advance(play, until, &mut Unwitnessed, &mut entries);
+    advance(play, until, (&mut watching, Some(stop)), &mut Unwitnessed, &mut entries);
     (entries, watching.changed)
+}
+
+/// How much is played before it is looked whether to stop.
+const SLICE: Time = Time::from_nanos(100_000_000);
+
+/// Plays until `until`, or until it is to stop.
+fn advance<W: Witness>(
+    play: &mut Play,
+    until: Time,
+    (watching, stop): (&mut watch::Watching<'_>, Option<&AtomicBool>),
+    witness: &mut W,
+    entries: &mut Vec<Entry>,
+) {
+    let is_to_stop = || stop.is_some_and(|stop| stop.load(Ordering::Relaxed));
+    while play.now() < until && !is_to_stop() {
+        let next = if stop.is_some() { until.min(play.now() + SLICE) } else { until };
+        if watching.is_empty() {
+            entries.extend_from_slice(play.advance_witnessed(next, witness));
+        } else {
+            watching.advance(play, next, witness, entries);
+        }
+    }
 }
 
 /// What a play gave.
@@ -150,13 +181,14 @@ struct Played {
     /// Of each expectation that is about a moment: what was seen then.
     moments: Vec<Option<Seen>>,
     changed: Vec<Changed>,
+    cut_short: Option<Time>,
 }
 
 /// Plays to the end.
 fn play_through<W: Witness>(
     playtest: &Playtest,
     play: &mut Play,
-    watched: &[Watched],
+    (watched, stop): (&[Watched], Option<&AtomicBool>),
     witness: &mut W,
 ) -> Played {
     let mut moments: Vec<(Time, Option<usize>)> = Vec::new();
@@ -170,12 +202,13 @@ fn play_through<W: Witness>(
         entries: Vec::new(),
         moments: vec![None; playtest.expectations.len()],
         changed: Vec::new(),
+        cut_short: None,
     };
     for (time, index) in moments {
-        if watched.is_empty() {
-            played.entries.extend_from_slice(play.advance_witnessed(time, witness));
-        } else {
-            watching.advance(play, time, witness, &mut played.entries);
+        advance(play, time, (&mut watching, stop), witness, &mut played.entries);
+        if play.now() < time {
+            played.cut_short = Some(play.now());
+            break;
         }
         if let Some(index) = index {
             played.moments[index] = look(play, &playtest.expectations[index].what);
@@ -190,7 +223,9 @@ fn look(play: &Play, what: &What) -> Option<Seen> {
     let position = |who| play.pose(who).ok().map(|pose| pose.position);
     Some(match what {
         What::Event { .. } | What::InOrder(_) => return None,
-        What::Value { program, who, .. } => Seen::Value(program.value(&play.facts_about(*who))),
+        What::Value { program, who, .. } => {
+            Seen::Value(program.value(&play.facts_about(*who).ok()?))
+        }
         What::Place { who, place, .. } => {
             let there = match place {
                 Target::Entity(entity) => position(*entity)?,

@@ -86,7 +86,8 @@ impl Watched {
 
     /// The value now, in words.
     pub fn value(&self, play: &Play) -> String {
-        match self.program.value(&play.facts_about(self.who)) {
+        let facts = play.facts_about(self.who).map_err(|fault| fault.to_string());
+        match facts.and_then(|facts| self.program.value(&facts)) {
             Ok(value) => shown(&value),
             Err(why) => format!("nothing ({why})"),
         }
@@ -111,6 +112,11 @@ impl<'a> Watching<'a> {
         });
         let changed = first.collect();
         Self { watched, changed }
+    }
+
+    /// Whether nothing is watched.
+    pub fn is_empty(&self) -> bool {
+        self.watched.is_empty()
     }
 
     /// Plays until `until`, looking at each moment at which something happens, and now and then.

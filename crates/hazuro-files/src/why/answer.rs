@@ -175,7 +175,8 @@ pub(super) struct Heard<'a> {
 pub fn explain(playtest: &Playtest, question: &Question) -> Answer {
     let mut play: Play = playtest.play();
     if let Some(rate) = question.rate {
-        play.set_rate(rate);
+        // Whoever asks has checked it.
+        let _ = play.set_rate(rate);
     }
     // Of a cue, whatever leads to it counts.
     let about = Notebook::about(question.on, question.who);

@@ -39,7 +39,7 @@ impl Witness for Listener {
             || on.zip(who).is_some_and(|pair| self.wanted.contains(&pair));
         let stopped = !verdict.passed;
         // What has passed all gates once is known well enough, and who is not admitted.
-        let through = verdict.gate == Gate::Condition && verdict.passed;
+        let through = verdict.ends && verdict.passed;
         let refused = verdict.gate == Gate::Admitted && stopped;
         if through || refused || (stopped && !is_wanted) {
             self.settled.insert(verdict.chain);

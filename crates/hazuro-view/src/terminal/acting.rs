@@ -93,7 +93,8 @@ impl Console {
         };
         let until = self.reel.now() + Time::from_secs(hold) + TAP;
         self.give(Input::Press { who, key: key.into() });
-        self.reel.later(until, Input::Release { who, key: key.into() });
+        // The key was good enough to be pressed.
+        let _ = self.reel.later(until, Input::Release { who, key: key.into() });
         self.tell(words);
     }
 

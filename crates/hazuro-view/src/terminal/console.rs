@@ -4,7 +4,9 @@ use std::path::{Path, PathBuf};
 
 use hazuro::scene::Detector;
 use hazuro::{EntityId, Entry, Input, Play, Scene, Time};
-use hazuro_files::{Finding, Loaded, Watched, load, read_playtest, write_playtest};
+use hazuro_files::{
+    FileAccess, Finding, Loaded, Watched, load_with, path_from, read_playtest, write_playtest,
+};
 use ratatui::layout::Rect;
 
 use crate::film::Shooting;
@@ -60,6 +62,7 @@ pub(super) enum Choice {
 #[derive(Debug)]
 pub struct Console {
     pub(super) path: PathBuf,
+    access: FileAccess,
     pub(super) loaded: Loaded,
     pub(super) reel: Reel,
     pub(super) watched: Vec<Watched>,
@@ -87,6 +90,8 @@ pub struct Console {
     /// Where the map was drawn.
     pub(super) area: Rect,
     is_over: bool,
+    /// Whether the program is to be suspended.
+    suspends: bool,
 }
 
 /// The same play once more, filmed for the timeline.
@@ -112,6 +117,7 @@ impl Console {
         let saved = Saved::of(path, &loaded);
         let mut console = Self {
             path: path.into(),
+            access: FileAccess::default(),
             players: players(&scene),
             reel,
             watched: watched?,
@@ -133,16 +139,21 @@ impl Console {
             rate: None,
             area: Rect::ZERO,
             is_over: false,
+            suspends: false,
             loaded,
         };
         console.reel.go(Time::from_nanos(1));
         Ok(console)
     }
 
-    /// From the start, at another rate than the scene's, in ticks a second.
-    ///
-    /// # Panics
-    /// If it is 0.
+    /// With files that may lie elsewhere, when they are read again.
+    #[must_use]
+    pub fn with_access(self, access: FileAccess) -> Self {
+        Self { access, ..self }
+    }
+
+    /// From the start, at another rate than the scene's, from 1 to 10,000 ticks a second; others
+    /// leave it at the scene's.
     #[must_use]
     pub fn at_rate(mut self, rate: u32) -> Self {
         self.rate = Some(rate);
@@ -226,7 +237,8 @@ impl Console {
             // What was filmed after this moment will not have been.
             self.film = None;
         }
-        self.reel.input(input);
+        // Keys mean what the scene has.
+        let _ = self.reel.input(input);
     }
 
     pub(super) fn next_player(&mut self) {
@@ -297,6 +309,15 @@ impl Console {
         }
     }
 
+    pub(super) fn suspend(&mut self) {
+        self.suspends = true;
+    }
+
+    /// Whether somebody wants the program to be suspended; said once.
+    pub(super) fn takes_suspension(&mut self) -> bool {
+        std::mem::take(&mut self.suspends)
+    }
+
     pub(super) fn close(&mut self) {
         self.is_over = true;
     }
@@ -347,7 +368,8 @@ impl Console {
             Filming { shooting: Shooting::new(&play), play, given: 0 }
         });
         for (time, input) in &tape[film.given..] {
-            film.play.schedule(*time, input.clone());
+            let taken = film.play.schedule(*time, input.clone());
+            debug_assert_eq!(taken, Ok(()), "the play it comes from has taken it in");
         }
         film.given = tape.len();
         film.shooting.go(&mut film.play, now);
@@ -362,7 +384,7 @@ impl Console {
         if !self.saved.has_changed() {
             return;
         }
-        let loaded = match load(&self.path) {
+        let loaded = match load_with(&self.path, &self.access) {
             Ok(loaded) => loaded,
             Err(findings) => {
                 self.broken = findings.first().map(Finding::line);
@@ -417,10 +439,16 @@ impl Console {
         }
     }
 
-    /// What was played, as a playtest with what happened as its expectations. `file` is where it
-    /// will stand.
-    pub fn record(&self, file: &Path) -> String {
-        let scene = super::saved::path_from(file, Path::new(self.loaded.source.name()));
+    /// Whether anything has been played or done.
+    pub fn has_played(&self) -> bool {
+        self.reel.end() > Time::from_nanos(1) || !self.reel.tape().is_empty()
+    }
+
+    /// All that was played, as a playtest with what happened as its expectations, also when somebody
+    /// is looking back. `file` is where it will stand.
+    pub fn record(&mut self, file: &Path) -> String {
+        self.reel.go(self.reel.end());
+        let scene = path_from(file, Path::new(self.loaded.source.name()));
         write_playtest(&scene, self.reel.play(), self.reel.tape(), self.reel.entries())
     }
 }
@@ -435,9 +463,15 @@ fn begin(loaded: &Loaded, rate: Option<u32>) -> Reel {
 fn on_tape(loaded: &Loaded, rate: Option<u32>, tape: Vec<(Time, Input)>) -> Reel {
     let mut play = loaded.play();
     if let Some(rate) = rate {
-        play.set_rate(rate);
+        // The command has checked it.
+        let _ = play.set_rate(rate);
     }
-    Reel::with_tape(play, tape)
+    let begun = Reel::new(play);
+    tape.into_iter().fold(begun, |mut reel, (time, input)| {
+        // Each was checked when its playtest was read.
+        let _ = reel.later(time, input);
+        reel
+    })
 }
 
 /// Whom keys can move: players; if there are none, whatever walks; if nothing does, bodies.

@@ -14,7 +14,7 @@ use super::console::{Console, Focus};
 pub(super) const HELP: [(&str, &str); 22] = [
     ("arrows, wasd", "walk 1 m (with shift 4 m)"),
     ("space", "jump"),
-    ("a letter", "press that key in the play, as E"),
+    ("a letter", "press that key in the play, as E; not Q"),
     ("Enter", "use the first of what is offered"),
     ("G, T", "grab or let go; throw"),
     ("Tab", "be the next player"),
@@ -33,7 +33,7 @@ pub(super) const HELP: [(&str, &str); 22] = [
     ("V", "from above, the south, the east"),
     ("+ - 0, wheel", "nearer, farther, all"),
     ("F", "follow the player"),
-    ("Q, Ctrl-C", "quit"),
+    ("q, Ctrl-C", "quit"),
 ];
 
 impl Console {
@@ -49,8 +49,10 @@ impl Console {
 
     fn key(&mut self, key: KeyEvent) {
         if key.modifiers.contains(KeyModifiers::CONTROL) {
-            if matches!(key.code, KeyCode::Char('c' | 'd' | 'q')) {
-                self.close();
+            match key.code {
+                KeyCode::Char('c' | 'd' | 'q') => self.close(),
+                KeyCode::Char('z') => self.suspend(),
+                _ => {}
             }
             return;
         }
@@ -117,7 +119,7 @@ impl Console {
             '0' => self.eye = None,
             'F' => self.follows = !self.follows,
             '?' | 'H' => self.focus = Focus::Help,
-            'Q' => self.close(),
+            'q' | 'Q' => self.close(),
             letter if letter.is_ascii_lowercase() => {
                 self.press(&format!("Key{}", letter.to_ascii_uppercase()));
             }
@@ -208,7 +210,7 @@ impl Console {
 
     fn key_in_timeline(&mut self, key: KeyEvent) {
         match key.code {
-            KeyCode::Char('L' | 'Q') | KeyCode::Esc => self.focus = Focus::Play,
+            KeyCode::Char('L' | 'q' | 'Q') | KeyCode::Esc => self.focus = Focus::Play,
             _ => self.key_in_play(key),
         }
     }

@@ -17,7 +17,7 @@ pub use console::Console;
 use std::io::{self, IsTerminal, Stdout};
 use std::panic;
 use std::sync::Arc;
-use std::sync::atomic::{AtomicBool, Ordering};
+use std::sync::atomic::{AtomicBool, AtomicUsize, Ordering};
 use std::sync::mpsc::{self, Receiver, RecvTimeoutError};
 use std::thread;
 use std::time::{Duration, Instant};
@@ -37,41 +37,86 @@ const FRAME: Duration = Duration::from_millis(33);
 /// How often it is looked whether files have been saved.
 const LOOK: Duration = Duration::from_millis(250);
 
+/// How a console was closed.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Closed {
+    /// By whoever plays.
+    ByPlayer,
+    /// By a signal from outside, of this number.
+    BySignal(i32),
+}
+
 /// Shows a console in the terminal until it is closed, and puts the terminal back as it was,
-/// whatever happens.
+/// whatever happens: also while the program is suspended.
 ///
 /// # Errors
 /// If standard output is no terminal, or it can no longer be written to or read from.
-pub fn show(console: &mut Console) -> io::Result<()> {
+pub fn show(console: &mut Console) -> io::Result<Closed> {
     if !io::stdout().is_terminal() {
         return Err(io::Error::other("standard output is no terminal"));
     }
-    let asked_to_end = Arc::new(AtomicBool::new(false));
-    let signals = ending_signals(&asked_to_end)?;
-    let shown = on_screen(console, &asked_to_end);
-    for signal in signals {
-        signal_hook::low_level::unregister(signal);
+    let signals = Signals::listen()?;
+    on_screen(console, &signals)
+}
+
+/// The signals that a program in a terminal gets.
+struct Signals {
+    /// The number of one that asks it to end; 0 if none has.
+    end: Arc<AtomicUsize>,
+    /// Whether it is to be suspended.
+    suspend: Arc<AtomicBool>,
+    ids: Vec<signal_hook::SigId>,
+}
+
+impl Signals {
+    fn listen() -> io::Result<Self> {
+        let (end, suspend) = (Arc::<AtomicUsize>::default(), Arc::<AtomicBool>::default());
+        let mut signals = Self { end, suspend, ids: Vec::new() };
+        let mut ending = vec![SIGINT, SIGTERM];
+        #[cfg(unix)]
+        ending.extend([signal_hook::consts::SIGHUP, signal_hook::consts::SIGQUIT]);
+        for signal in ending {
+            let (end, number) = (signals.end.clone(), signal as usize);
+            signals.ids.push(signal_hook::flag::register_usize(signal, end, number)?);
+        }
+        #[cfg(unix)]
+        {
+            let (stop, flag) = (signal_hook::consts::SIGTSTP, signals.suspend.clone());
+            signals.ids.push(signal_hook::flag::register(stop, flag)?);
+        }
+        Ok(signals)
     }
-    shown
+
+    fn ending(&self) -> Option<Closed> {
+        let signal = self.end.load(Ordering::Relaxed);
+        (signal != 0).then_some(Closed::BySignal(signal as i32))
+    }
 }
 
-/// Notes when somebody outside asks the program to end.
-fn ending_signals(asked: &Arc<AtomicBool>) -> io::Result<Vec<signal_hook::SigId>> {
-    let mut signals = vec![SIGINT, SIGTERM];
-    #[cfg(unix)]
-    signals.push(signal_hook::consts::SIGHUP);
-    signals.into_iter().map(|signal| signal_hook::flag::register(signal, asked.clone())).collect()
+impl Drop for Signals {
+    fn drop(&mut self) {
+        for id in self.ids.drain(..) {
+            signal_hook::low_level::unregister(id);
+        }
+    }
 }
 
-fn on_screen(console: &mut Console, asked_to_end: &AtomicBool) -> io::Result<()> {
+fn on_screen(console: &mut Console, signals: &Signals) -> io::Result<Closed> {
     let mut screen = Screen::open()?;
     let input = Input::listen();
     let mut before = Instant::now();
     let mut looked = before;
-    while !console.is_over() && !asked_to_end.load(Ordering::Relaxed) {
+    while !console.is_over() {
+        if let Some(closed) = signals.ending() {
+            return Ok(closed);
+        }
+        if signals.suspend.swap(false, Ordering::Relaxed) || console.takes_suspension() {
+            screen.suspend()?;
+            // No time has passed for the play.
+            before = Instant::now();
+        }
         screen.terminal.draw(|frame| console.draw(frame.buffer_mut()))?;
-        let until = before + FRAME;
-        while let Some(event) = input.next(until)? {
+        for event in input.until(before + FRAME)? {
             console.take(&event);
             if console.is_over() {
                 break;
@@ -87,7 +132,7 @@ fn on_screen(console: &mut Console, asked_to_end: &AtomicBool) -> io::Result<()>
             execute!(io::stdout(), Hide)?;
         }
     }
-    Ok(())
+    Ok(Closed::ByPlayer)
 }
 
 /// Keys and mouse, read by a thread of its own: where a terminal has gone away, reading from it may
@@ -118,13 +163,33 @@ impl Input {
         Self { events, over }
     }
 
-    /// The next event, if there is one until then.
-    fn next(&self, until: Instant) -> io::Result<Option<Event>> {
-        match self.events.recv_timeout(until.saturating_duration_since(Instant::now())) {
-            Ok(event) => event.map(Some),
-            Err(RecvTimeoutError::Timeout) => Ok(None),
-            Err(RecvTimeoutError::Disconnected) => Err(io::Error::other("the input has ended")),
+    /// What comes until then. Of far more than anybody can type only the last is taken, so that who
+    /// wants to quit need not wait for the rest.
+    fn until(&self, until: Instant) -> io::Result<Vec<Event>> {
+        const MOST: usize = 256;
+        const KEPT: usize = 16;
+        let mut events = Vec::new();
+        loop {
+            let left = until.saturating_duration_since(Instant::now());
+            match self.events.recv_timeout(left) {
+                Ok(event) => events.push(event?),
+                Err(RecvTimeoutError::Timeout) => break,
+                Err(RecvTimeoutError::Disconnected) => {
+                    return Err(io::Error::other("the input has ended"));
+                }
+            }
+            if left.is_zero() && events.len() > MOST {
+                // More came than was read within a frame.
+                events.drain(..events.len() - KEPT);
+                if Instant::now() > until + FRAME {
+                    break;
+                }
+            }
         }
+        if events.len() > MOST {
+            events.drain(..events.len() - KEPT);
+        }
+        Ok(events)
     }
 }
 
@@ -147,9 +212,7 @@ impl Screen {
             restore();
             hook(info);
         }));
-        enable_raw_mode()?;
-        let opened = execute!(io::stdout(), EnterAlternateScreen, EnableMouseCapture)
-            .and_then(|()| Terminal::new(CrosstermBackend::new(io::stdout())));
+        let opened = enter().and_then(|()| Terminal::new(CrosstermBackend::new(io::stdout())));
         match opened {
             Ok(terminal) => Ok(Self { terminal }),
             Err(error) => {
@@ -160,11 +223,29 @@ impl Screen {
     }
 }
 
+impl Screen {
+    /// Gives the terminal back, stops until somebody lets the program go on, and takes it again.
+    fn suspend(&mut self) -> io::Result<()> {
+        let _ = self.terminal.show_cursor();
+        restore();
+        #[cfg(unix)]
+        signal_hook::low_level::emulate_default_handler(signal_hook::consts::SIGTSTP)?;
+        enter()?;
+        self.terminal.clear()
+    }
+}
+
 impl Drop for Screen {
     fn drop(&mut self) {
         let _ = self.terminal.show_cursor();
         restore();
     }
+}
+
+/// Takes the whole terminal.
+fn enter() -> io::Result<()> {
+    enable_raw_mode()?;
+    execute!(io::stdout(), EnterAlternateScreen, EnableMouseCapture)
 }
 
 /// Puts the terminal back as it was. What fails here could not be told to anybody.

@@ -16,10 +16,8 @@ fn written(path: &Path) -> Option<SystemTime> {
 impl Saved {
     /// Those of what was loaded from a path: playtest, scene and scripts.
     pub fn of(path: &Path, loaded: &Loaded) -> Self {
-        let scene = PathBuf::from(loaded.source.name());
-        let folder = scene.parent().unwrap_or(Path::new("")).to_owned();
-        let scripts = loaded.scene.scripts().iter().map(|script| folder.join(script));
-        let mut files: Vec<PathBuf> = [path.to_owned(), scene].into_iter().chain(scripts).collect();
+        let mut files = vec![path.to_owned()];
+        files.extend(loaded.files());
         files.dedup();
         Self(files.into_iter().map(|file| (file.clone(), written(&file))).collect())
     }
@@ -36,43 +34,5 @@ impl Saved {
             }
         }
         changed
-    }
-}
-
-/// A path as a file would have to name it.
-pub(super) fn path_from(file: &Path, path: &Path) -> String {
-    let whole = |path: &Path| std::path::absolute(path).unwrap_or_else(|_| path.to_owned());
-    // A bare name lies in the folder where everything is, which has no name of its own.
-    let folder = file.parent().filter(|folder| !folder.as_os_str().is_empty());
-    let (folder, path) = (whole(folder.unwrap_or(Path::new("."))), whole(path));
-    let mut up = PathBuf::new();
-    let mut base = folder.as_path();
-    loop {
-        if let Ok(rest) = path.strip_prefix(base) {
-            let found = up.join(rest);
-            return found.to_string_lossy().replace('\\', "/");
-        }
-        match base.parent() {
-            Some(parent) => {
-                up.push("..");
-                base = parent;
-            }
-            None => return path.to_string_lossy().into_owned(),
-        }
-    }
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn a_scene_is_named_from_the_folder_of_the_playtest() {
-        let from = |file: &str, path: &str| path_from(Path::new(file), Path::new(path));
-        assert_eq!(from("found.playtest.toml", "yard.toml"), "yard.toml");
-        assert_eq!(from("found/a.playtest.toml", "yard.toml"), "../yard.toml");
-        assert_eq!(from("a/b/c.playtest.toml", "a/d/yard.toml"), "../d/yard.toml");
-        assert_eq!(from("/mill/c.playtest.toml", "/mill/scenes/yard.toml"), "scenes/yard.toml");
-        assert_eq!(from("/one/c.playtest.toml", "/other/yard.toml"), "../other/yard.toml");
     }
 }

@@ -161,7 +161,7 @@ impl Console {
         };
         write(buffer, area, 1, &words, style);
         let keys = match &self.focus {
-            Focus::Play => "arrows walk · space jump · Enter use · , . tick · < > event · P pause · ? keys · Q quit".to_owned(),
+            Focus::Play => "q quit · ? keys · arrows walk · Enter use · , . tick · < > event · P pause · space jump".to_owned(),
             Focus::Filter => format!("only events with: {}█  (Enter keeps, Esc clears)", self.filter),
             Focus::Jump(typed) => format!("go to second: {typed}█"),
             Focus::Events { .. } => "↑ ↓ choose · Enter goes back there · / filter · Esc".to_owned(),

@@ -31,7 +31,8 @@ pub(super) struct Asked {
 /// Asks the gates of a detector about a player.
 pub(super) fn now(scene: &Scene, play: &Play, on: EntityId, who: EntityId) -> Why {
     let mut notebook = Notebook::about(Some(on), Some(who));
-    play.try_gates(on, who, &mut notebook);
+    // Both are of this scene.
+    let _ = play.try_gates(on, who, &mut notebook);
     let chain = |detector: Detector| {
         let detects = play.detected(on, detector).is_ok_and(|all| all.contains(&who));
         let record = notebook.record(&Chain::Detector { on, detector, who });

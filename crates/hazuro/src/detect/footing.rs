@@ -14,7 +14,8 @@ use crate::state::{Cause, Meeting, Stand};
 use crate::why::{Check, Evidence, Gate, Witness, run};
 
 use super::Change;
-use super::target::{Looks, Target, enabled, senses};
+use super::pair::enabled;
+use super::target::{Failures, Target, looks_at_target, senses};
 
 /// What faces upwards less than this, as the sine of its elevation, is a wall.
 const WALL: f64 = 0.05;
@@ -47,11 +48,7 @@ struct Look<'a> {
     margin: f64,
 }
 
-impl Looks for Look<'_> {
-    fn target(&self) -> &Target<'_> {
-        &self.target
-    }
-}
+looks_at_target!(Look<'_>);
 
 /// What comes of asking a footing.
 pub(crate) struct Step {
@@ -67,6 +64,7 @@ pub(crate) fn ask<W: Witness>(
     space: Space<'_>,
     on: EntityId,
     cause: Cause,
+    failures: &Failures,
     witness: &mut W,
 ) -> Option<Step> {
     let Space { scene, state, .. } = space;
@@ -78,7 +76,8 @@ pub(crate) fn ask<W: Witness>(
     // Who is just setting his feet over a step stands all the same.
     let step = scene.mover(on).filter(|_| state.is_striding(on)).map_or(0.0, |it| it.legs.step);
     let margin = spec.told.margin.max(step);
-    let mut look = Look { target: Target { space, on, detector, who }, spec, ground, margin };
+    let mut look =
+        Look { target: Target { space, on, detector, who, failures }, spec, ground, margin };
     let chain = look.target.chain();
     let near = run(&gates(), &mut look, chain, state.now, witness) && ground.height.is_finite();
     let is_off = state.off_by(scene, on, Switch::Detect).is_some();

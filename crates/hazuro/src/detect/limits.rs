@@ -2,10 +2,11 @@
 
 use crate::Time;
 use crate::scene::{Detector, EntityId, Scene};
-use crate::state::{Cause, Moment, State};
-use crate::why::{Chain, Check, Evidence, Gate, Witness, asked, go_on};
+use crate::state::State;
+use crate::why::{Check, Evidence, Gate, Witness, go_on};
 
 use super::Change;
+use super::pair::{Looks, Pair, condition};
 
 /// The gates between a detection and its event, in order; the same for every sort of detector.
 const fn gates<'a>() -> [Check<Rule<'a>>; 4] {
@@ -27,14 +28,7 @@ const fn gates<'a>() -> [Check<Rule<'a>>; 4] {
             },
             evidence: |rule| rule.ready_at().map_or(Evidence::None, Evidence::ReadyAt),
         },
-        Check {
-            gate: Gate::Condition,
-            passes: |rule| rule.condition_holds(),
-            evidence: |rule| {
-                let moment = rule.moment();
-                rule.condition().map_or(Evidence::None, |it| asked::condition(it, &moment))
-            },
-        },
+        condition(),
     ]
 }
 
@@ -65,39 +59,30 @@ pub(crate) fn rule_on<W: Witness>(
     witness: &mut W,
 ) -> (Ruling, Option<String>) {
     let mut rule = Rule { scene, state, change, failure: None };
-    let Change { on, detector, who, .. } = *change;
-    let chain = Chain::Detector { on, detector, who };
-    let holds = rule.condition_holds();
+    let chain = rule.pair().chain();
     if go_on(&gates(), &mut rule, chain, state.now, witness) {
         return (Ruling::Event, rule.failure);
     }
-    (if holds { Ruling::Silent } else { Ruling::Dropped }, rule.failure)
+    // Whom limits keep from being told is there all the same; whom a condition refuses is not.
+    match rule.pair().condition_holds() {
+        Ok(true) => (Ruling::Silent, None),
+        Ok(false) => (Ruling::Dropped, None),
+        Err(why) => (Ruling::Dropped, Some(why)),
+    }
 }
 
-/// Whether the condition holds on which a detector admits a subject.
-pub(crate) fn is_admitted(scene: &Scene, state: &State, on: EntityId, who: EntityId) -> bool {
-    let change = &Change::of(on, Detector::Zone, who, true, Cause::Admit);
-    Rule { scene, state, change, failure: None }.condition_holds()
+impl Looks for Rule<'_> {
+    fn pair(&self) -> Pair<'_> {
+        let Self { scene, state, change: &Change { on, detector, who, .. }, .. } = *self;
+        Pair { scene, state, on, detector, who }
+    }
+
+    fn failed(&mut self, why: String) {
+        self.failure = Some(why);
+    }
 }
 
 impl Rule<'_> {
-    fn condition(&self) -> Option<&crate::scene::Condition> {
-        self.scene.admission(self.change.on)?.condition.as_ref()
-    }
-
-    fn moment(&self) -> Moment<'_> {
-        let (who, on) = (Some(self.change.who), Some(self.change.on));
-        Moment { scene: self.scene, state: self.state, who, on }
-    }
-
-    fn condition_holds(&mut self) -> bool {
-        let Some(condition) = self.condition() else { return true };
-        condition.holds(&self.moment()).unwrap_or_else(|failure| {
-            self.failure = Some(failure);
-            false
-        })
-    }
-
     fn speed(&self) -> f64 {
         self.change.meeting.map_or(0.0, |meeting| meeting.speed)
     }

@@ -2,6 +2,7 @@
 
 pub(crate) mod footing;
 mod limits;
+mod pair;
 pub(crate) mod pointer;
 pub(crate) mod probe;
 pub(crate) mod prompt;
@@ -12,8 +13,10 @@ mod target;
 mod touch;
 mod zone;
 
-pub(crate) use limits::{Ruling, is_admitted, rule_on};
+pub(crate) use limits::{Ruling, rule_on};
+pub(crate) use pair::Pair;
 pub(crate) use region::{Crossing, boundary_distance, look, members};
+pub(crate) use target::{Failed, Failure, Failures};
 
 use crate::scene::{Detector, EntityId};
 use crate::state::{Cause, Meeting, WHOLE};

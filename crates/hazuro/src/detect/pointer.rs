@@ -10,14 +10,16 @@ use crate::state::{Grip, State};
 use crate::why::{Chain, Check, Evidence, Gate, Witness, go_on, run};
 
 use super::limits;
-use super::target::{Looks, Target, admitted, belongs, enabled, present, senses};
+use super::pair::{admitted, condition, enabled, present};
+use super::target::{Failures, Target, belongs, looks_at_target, senses};
 
 /// The gates of a pointer detector, in order.
-const fn gates<'a>() -> [Check<Look<'a>>; 5] {
+const fn gates<'a>() -> [Check<Look<'a>>; 6] {
     [
         enabled(),
         present(),
         admitted(),
+        condition(),
         Check {
             gate: Gate::InView,
             passes: |look| look.is_on(),
@@ -39,11 +41,7 @@ struct Look<'a> {
     hit: Option<Hit>,
 }
 
-impl Looks for Look<'_> {
-    fn target(&self) -> &Target<'_> {
-        &self.target
-    }
-}
+looks_at_target!(Look<'_>);
 
 impl Look<'_> {
     /// Whether the pointer is on it, or on something below it that counts for it.
@@ -78,6 +76,7 @@ pub(crate) fn ask<W: Witness>(
     space: Space<'_>,
     player: EntityId,
     at: (f64, f64),
+    failures: &Failures,
     witness: &mut W,
 ) -> Option<Pointed> {
     let Space { scene, state, .. } = space;
@@ -96,7 +95,7 @@ pub(crate) fn ask<W: Witness>(
     let mut chain = Vec::new();
     if W::LISTENS {
         for on in scene.ids().filter(|on| points(*on)) {
-            let target = Target { space, on, detector, who: player };
+            let target = Target { space, on, detector, who: player, failures };
             if hit.is_none_or(|hit| !belongs(space, hit.entity, on))
                 && witness.wants(&target.chain())
             {
@@ -106,7 +105,7 @@ pub(crate) fn ask<W: Witness>(
     }
     let hit = hit?;
     for on in state.lineage(scene, hit.entity).filter(|on| points(*on)) {
-        let target = Target { space, on, detector, who: player };
+        let target = Target { space, on, detector, who: player, failures };
         let mut look = Look { target, hit: Some(hit) };
         if run(&gates(), &mut look, target.chain(), state.now, witness) {
             chain.push(on);

@@ -10,8 +10,9 @@ use crate::state::{Cause, Meeting};
 use crate::why::{Check, Evidence, Gate, Witness, run};
 
 use super::Change;
+use super::pair::{admitted, condition, enabled, present};
 use super::region::way_between;
-use super::target::{Looks, Target, admitted, enabled, present, senses, whole};
+use super::target::{Failures, Target, looks_at_target, senses, whole};
 
 /// The last ray of a probe, in the world.
 ///
@@ -38,11 +39,12 @@ pub struct ProbeRay {
 }
 
 /// The gates of a probe, in order.
-const fn gates<'a>() -> [Check<Look<'a>>; 5] {
+const fn gates<'a>() -> [Check<Look<'a>>; 6] {
     [
         enabled(),
         present(),
         admitted(),
+        condition(),
         Check {
             gate: Gate::InRange,
             passes: |look| {
@@ -69,11 +71,7 @@ struct Look<'a> {
     first: Option<Hit>,
 }
 
-impl Looks for Look<'_> {
-    fn target(&self) -> &Target<'_> {
-        &self.target
-    }
-}
+looks_at_target!(Look<'_>);
 
 impl Look<'_> {
     fn is_first(&self) -> bool {
@@ -120,6 +118,7 @@ pub(crate) fn ask<W: Witness>(
     space: Space<'_>,
     on: EntityId,
     cause: Cause,
+    failures: &Failures,
     witness: &mut W,
 ) -> Option<(ProbeRay, SmallVec<[Change; 2]>)> {
     let spec = senses(space.scene, on)?.probe.as_ref()?;
@@ -127,7 +126,7 @@ pub(crate) fn ask<W: Witness>(
     let [from, to] = [spec.told.from, spec.told.to].map(|place| pose.point(place.into()));
     let way = (Pose { position: from, ..pose }, to);
     let detector = Detector::Probe;
-    let target = Target { space, on, detector, who: on };
+    let target = Target { space, on, detector, who: on, failures };
     let mut look = Look { target, spec, way, first: None };
     look.first = cast(space, on, spec, way, None);
     let ray = ProbeRay { from, to, hit: look.first };

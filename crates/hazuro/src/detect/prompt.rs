@@ -10,19 +10,21 @@ use crate::space::Space;
 use crate::state::Cause;
 use crate::why::{Chain, Check, Evidence, Gate, Unwitnessed, Witness, go_on, run};
 
-use super::target::{Looks, Target, admitted, apart, enabled, present, senses};
+use super::pair::{admitted, apart, condition, enabled, present};
+use super::target::{Failures, Target, looks_at_target, senses};
 use super::{Change, limits};
 
 /// By how much more than its angle something may be aside once it is offered, in radians.
 const LEEWAY: f64 = 0.09;
 
 /// The gates of a prompt, in order.
-const fn gates<'a>() -> [Check<Look<'a>>; 10] {
+const fn gates<'a>() -> [Check<Look<'a>>; 11] {
     [
         enabled(),
         present(),
         apart(),
         admitted(),
+        condition(),
         Check {
             gate: Gate::InRange,
             passes: |look| look.distance() <= look.most(),
@@ -68,11 +70,7 @@ struct Look<'a> {
     rival: Option<EntityId>,
 }
 
-impl Looks for Look<'_> {
-    fn target(&self) -> &Target<'_> {
-        &self.target
-    }
-}
+looks_at_target!(Look<'_>);
 
 impl Look<'_> {
     fn distance(&mut self) -> f64 {
@@ -183,6 +181,7 @@ pub(crate) fn ask<'a, W: Witness>(
     player: EntityId,
     offered: &[EntityId],
     cause: Cause,
+    failures: &'a Failures,
     witness: &mut W,
 ) -> Offers<'a> {
     let Space { scene, state, indices } = space;
@@ -194,7 +193,7 @@ pub(crate) fn ask<'a, W: Witness>(
     let layers = scene.layers_of(player).0;
     indices.prompts.meeting(&bounds, layers, |face| near.push(face.entity));
     if W::LISTENS {
-        let chain = |on| Target { space, on, detector, who: player }.chain();
+        let chain = |on| Target { space, on, detector, who: player, failures }.chain();
         let prompts = scene.ids().filter(|on| scene.has(*on, detector));
         near.extend(prompts.filter(|on| witness.wants(&chain(*on))));
     }
@@ -208,7 +207,7 @@ pub(crate) fn ask<'a, W: Witness>(
         let Some(spec) = senses(scene, on).and_then(|senses| senses.prompt.as_ref()) else {
             continue;
         };
-        let target = Target { space, on, detector, who: player };
+        let target = Target { space, on, detector, who: player, failures };
         let offered = offered.contains(&on);
         let mut look = Look { target, spec, offered, distance: None, rival: None };
         let fit = run(&all[..fits], &mut look, target.chain(), state.now, &mut Unwitnessed);

@@ -6,10 +6,11 @@ use smallvec::{SmallVec, smallvec};
 use crate::Time;
 use crate::geometry::{Convex, Form, Glide, Pose, TOUCH, closest_approach, distance, gap, sweep};
 use crate::motion::{Path, Segment};
-use crate::scene::{Clause, Detector, EntityId, PlacedPart, Region, Scene, Switch};
+use crate::scene::{Detector, EntityId, PlacedPart, Region, Scene};
 use crate::state::{Meeting, State, WHOLE};
-use crate::why::{Chain, Check, Evidence, Gate, Witness, run};
+use crate::why::{Check, Evidence, Witness, run};
 
+use super::pair::{Looks, Pair};
 use super::{touch, zone};
 
 /// A span too short to tell on which side of a boundary something is.
@@ -19,15 +20,8 @@ pub(super) type Gates<'a> = [Check<Look<'a>>; 6];
 
 /// One detector looking at one subject over a span of time.
 pub(crate) struct Look<'a> {
-    scene: &'a Scene,
-    state: &'a State,
-    on: EntityId,
+    pair: Pair<'a>,
     region: Region<'a>,
-    who: EntityId,
-    /// What keeps the detector from being effective.
-    on_off: Option<EntityId>,
-    /// What keeps the subject from being effective.
-    who_off: Option<EntityId>,
     path: Path,
     members: Members,
     /// Whether it was detected before, or, if each part is, which parts were.
@@ -82,6 +76,7 @@ pub(crate) fn look<W: Witness>(
     witness: &mut W,
 ) -> SmallVec<[Crossing; 2]> {
     let Some(region) = scene.thing(on).region(detector) else { return SmallVec::new() };
+    let pair = Pair { scene, state, on, detector, who };
     let mut parts = scene.thing(who).body.as_ref().map_or(0, |body| body.parts.len());
     let moves = |entity| state.path(scene, entity, state.now, until);
     let mut all: Members = SmallVec::new();
@@ -91,81 +86,37 @@ pub(crate) fn look<W: Witness>(
         all.push((member, moves(member), first));
     }
     let mut look = Look {
-        scene,
-        state,
-        on,
+        pair,
         region,
-        who,
-        on_off: state.off_by(scene, on, Switch::Detect),
-        who_off: state.switched_off_by(scene, who),
         path: moves(on),
         members: all,
         before: state.parts_within(on, detector, who).collect(),
         stays: SmallVec::new(),
         crossings: SmallVec::new(),
     };
-    let chain = Chain::Detector { on, detector, who };
     let gates = if detector == Detector::Zone { zone::gates() } else { touch::gates() };
-    if !run(&gates, &mut look, chain, state.now, witness) && look.stays.is_empty() {
+    if !run(&gates, &mut look, pair.chain(), state.now, witness) && look.stays.is_empty() {
         // Stopped before it could be inside at any time.
         look.crosses();
     }
     look.crossings
 }
 
+impl Looks for Look<'_> {
+    fn pair(&self) -> Pair<'_> {
+        self.pair
+    }
+
+    /// Its condition is a gate of what comes of it, see [`rule_on`](super::rule_on).
+    fn failed(&mut self, _: String) {}
+}
+
 impl Look<'_> {
-    pub(super) const ENABLED: Check<Self> = Check {
-        gate: Gate::Enabled,
-        passes: |look| look.on_off.is_none(),
-        evidence: |look| look.on_off.map_or(Evidence::None, Evidence::OffBy),
-    };
-
-    pub(super) const PRESENT: Check<Self> = Check {
-        gate: Gate::Present,
-        passes: |look| look.who_off.is_none(),
-        evidence: |look| look.who_off.map_or(Evidence::None, Evidence::OffBy),
-    };
-
-    pub(super) const APART: Check<Self> =
-        Check { gate: Gate::Apart, passes: |look| look.is_apart(), evidence: |_| Evidence::None };
-
-    pub(super) const ADMITTED: Check<Self> = Check {
-        gate: Gate::Admitted,
-        passes: |look| look.refusal().is_none(),
-        evidence: |look| {
-            let refusal = look.refusal();
-            refusal.map_or(Evidence::None, Evidence::Refused)
-        },
-    };
-
-    fn refusal(&self) -> Option<Clause> {
-        let tags = self.state.tags(self.scene, self.who);
-        self.region.admission.refusal(self.scene, (self.who, tags))
-    }
-
-    /// A detector does not detect the body that carries it, nor a body it carries.
-    fn is_apart(&self) -> bool {
-        let holder = |entity| {
-            let mut up = self.state.lineage(self.scene, entity);
-            up.find_map(|entity| self.state.holder(entity))
-        };
-        // What is in somebody's hands belongs to him for as long.
-        for (held, other) in [(self.who, self.on), (self.on, self.who)] {
-            if let Some(holder) = holder(held)
-                && self.state.lineage(self.scene, other).any(|entity| entity == holder)
-            {
-                return false;
-            }
-        }
-        !self.state.lineage(self.scene, self.on).any(|entity| entity == self.who)
-            && !self.state.lineage(self.scene, self.who).any(|entity| entity == self.on)
-    }
-
     /// Calls `visit` with each part of the subject and each stretch during which both it and the
     /// detector move evenly.
     fn glides(&self, mut visit: impl FnMut(usize, &Segment, &Glide<'_>, &Glide<'_>)) {
         for (member, path, first) in &self.members {
-            let thing = self.scene.thing(*member);
+            let thing = self.pair.scene.thing(*member);
             self.path.together(path, |own, segment| {
                 let glide = |(offset, shape), segment: &Segment| Glide {
                     shape,
@@ -175,7 +126,7 @@ impl Look<'_> {
                 };
                 for piece in self.region.form.pieces() {
                     let own = glide(piece, own);
-                    each_piece(thing, *member == self.who, *first, |part, piece| {
+                    each_piece(thing, *member == self.pair.who, *first, |part, piece| {
                         visit(part, segment, &own, &glide(piece, segment));
                     });
                 }
@@ -256,8 +207,8 @@ impl Look<'_> {
         let mut nearest: Option<(f64, Meeting)> = None;
         for (member, path, first) in &self.members {
             let pose = path.pose(time);
-            let thing = self.scene.thing(*member);
-            each_piece(thing, *member == self.who, *first, |index, (offset, piece)| {
+            let thing = self.pair.scene.thing(*member);
+            each_piece(thing, *member == self.pair.who, *first, |index, (offset, piece)| {
                 if part.is_some_and(|part| part != index) {
                     return;
                 }
@@ -342,7 +293,7 @@ pub(crate) fn boundary_distance(
     else {
         return (false, f64::INFINITY);
     };
-    if region.admission.refusal(scene, (who, state.tags(scene, who))).is_some() {
+    if (Pair { scene, state, on, detector, who }).refusal().is_some() {
         return (false, f64::INFINITY);
     }
     if region.parts {

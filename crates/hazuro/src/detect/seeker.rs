@@ -9,16 +9,18 @@ use crate::space::Space;
 use crate::state::Moment;
 use crate::why::{Check, Evidence, Gate, Unwitnessed, Witness, run};
 
+use super::pair::{admitted, apart, condition, enabled, present};
 use super::sight::distance_to;
-use super::target::{Looks, Target, admitted, apart, enabled, present, senses};
+use super::target::{Failed, Failures, Target, looks_at_target, senses};
 
 /// The gates of a seeker, in order.
-const fn gates<'a>() -> [Check<Look<'a>>; 7] {
+const fn gates<'a>() -> [Check<Look<'a>>; 8] {
     [
         enabled(),
         present(),
         apart(),
         admitted(),
+        condition(),
         Check {
             gate: Gate::InRange,
             passes: |look| look.distance <= look.most(),
@@ -45,14 +47,9 @@ struct Look<'a> {
     is_current: bool,
     /// The one that is chosen instead.
     rival: Option<EntityId>,
-    failure: Option<String>,
 }
 
-impl Looks for Look<'_> {
-    fn target(&self) -> &Target<'_> {
-        &self.target
-    }
-}
+looks_at_target!(Look<'_>);
 
 impl Look<'_> {
     /// Who is the target already may be a little farther away.
@@ -69,7 +66,7 @@ impl Look<'_> {
     }
 
     /// How good it is, with what it gains by being the target already.
-    fn merit(&mut self) -> f64 {
+    fn merit(&self) -> f64 {
         let Target { space, on, who, .. } = self.target;
         let merit = match &self.spec.told.score {
             None => -self.distance,
@@ -77,7 +74,7 @@ impl Look<'_> {
                 let Space { scene, state, .. } = space;
                 let moment = Moment { scene, state, who: Some(who), on: Some(on) };
                 score.of(&moment).unwrap_or_else(|failure| {
-                    self.failure = Some(failure);
+                    self.target.fail(Failed::Score(failure));
                     f64::NEG_INFINITY
                 })
             }
@@ -87,14 +84,13 @@ impl Look<'_> {
     }
 }
 
-/// What comes of asking a seeker: its target now, and why a score could not be told, if so.
-pub(crate) struct Choice {
-    pub target: Option<EntityId>,
-    pub failure: Option<String>,
-}
-
-/// Asks a seeker for its target.
-pub(crate) fn ask<W: Witness>(space: Space<'_>, on: EntityId, witness: &mut W) -> Option<Choice> {
+/// Asks a seeker for its target; none if it is no seeker.
+pub(crate) fn ask<W: Witness>(
+    space: Space<'_>,
+    on: EntityId,
+    failures: &Failures,
+    witness: &mut W,
+) -> Option<Option<EntityId>> {
     let Space { scene, state, indices } = space;
     let spec = senses(scene, on)?.seeker.as_ref()?;
     let place = state.pose(scene, on, state.now).position;
@@ -115,24 +111,22 @@ pub(crate) fn ask<W: Witness>(space: Space<'_>, on: EntityId, witness: &mut W) -
     if W::LISTENS {
         let wants = |who: &EntityId| {
             scene.has_body(*who)
-                && witness.wants(&Target { space, on, detector, who: *who }.chain())
+                && witness.wants(&Target { space, on, detector, who: *who, failures }.chain())
         };
         candidates.extend(scene.ids().filter(wants));
     }
     candidates.sort_unstable();
     candidates.dedup();
     let look = |who| Look {
-        target: Target { space, on, detector, who },
+        target: Target { space, on, detector, who, failures },
         spec,
         place,
         distance: distance_to(space, who, place),
         is_current: current == Some(who),
         rival: None,
-        failure: None,
     };
     let all = gates();
     let mut best: Option<(EntityId, f64)> = None;
-    let mut failure = None;
     for who in &candidates {
         let mut look = look(*who);
         let chain = look.target.chain();
@@ -142,7 +136,6 @@ pub(crate) fn ask<W: Witness>(space: Space<'_>, on: EntityId, witness: &mut W) -
                 best = Some((*who, merit));
             }
         }
-        failure = failure.or(look.failure);
     }
     let target = best.map(|(who, _)| who);
     if W::LISTENS {
@@ -153,5 +146,5 @@ pub(crate) fn ask<W: Witness>(space: Space<'_>, on: EntityId, witness: &mut W) -
             run(&all, &mut look, chain, state.now, witness);
         }
     }
-    Some(Choice { target, failure })
+    Some(target)
 }

@@ -5,21 +5,23 @@ use smallvec::SmallVec;
 
 use crate::Time;
 use crate::geometry::{Aabb, Pose, Ray};
-use crate::scene::{Detector, EntityId, PlacedPart, Scene, SightSpec, Switch};
+use crate::scene::{Detector, EntityId, PlacedPart, Scene, SightSpec};
 use crate::space::{Filter, Space};
 use crate::state::{Awareness, Cause, State};
 use crate::why::{Check, Evidence, Gate, Witness, run};
 
 use super::Change;
-use super::target::{Looks, Target, admitted, apart, enabled, present, senses};
+use super::pair::{admitted, apart, condition, enabled, present};
+use super::target::{Failures, Target, looks_at_target, senses};
 
 /// The gates of a sight, in order.
-const fn gates<'a>() -> [Check<Look<'a>>; 8] {
+const fn gates<'a>() -> [Check<Look<'a>>; 9] {
     [
         enabled(),
         present(),
         apart(),
         admitted(),
+        condition(),
         Check {
             gate: Gate::InRange,
             passes: |look| {
@@ -71,11 +73,7 @@ struct Look<'a> {
     in_view: bool,
 }
 
-impl Looks for Look<'_> {
-    fn target(&self) -> &Target<'_> {
-        &self.target
-    }
-}
+looks_at_target!(Look<'_>);
 
 impl Look<'_> {
     fn distance(&self) -> f64 {
@@ -191,6 +189,7 @@ pub(crate) fn ask<W: Witness>(
     space: Space<'_>,
     on: EntityId,
     cause: Cause,
+    failures: &Failures,
     witness: &mut W,
 ) -> Option<Sightings> {
     let Space { scene, state, indices } = space;
@@ -204,15 +203,16 @@ pub(crate) fn ask<W: Witness>(
         .range(range)
         .filter(|(_, awareness)| awareness.level > 0.0 || awareness.in_view);
     candidates.extend(known.map(|((_, who), _)| *who));
-    if state.off_by(scene, on, Switch::Detect).is_none() {
+    if (Target { space, on, detector, who: on, failures }).pair().off_by().is_none() {
         let reach = DVec3::splat(spec.told.range.max(spec.told.near));
         let layers = scene.admission(on).map_or(u64::MAX, |rule| rule.layers.0);
         let around = Aabb::around(eye.position, reach);
         indices.bodies.meeting(&around, layers, |face| candidates.push(face.entity));
     }
     if W::LISTENS {
-        let wants =
-            |who: &EntityId| witness.wants(&Target { space, on, detector, who: *who }.chain());
+        let wants = |who: &EntityId| {
+            witness.wants(&Target { space, on, detector, who: *who, failures }.chain())
+        };
         candidates.extend(scene.ids().filter(|who| scene.has_body(*who)).filter(wants));
     }
     candidates.sort_unstable();
@@ -222,7 +222,7 @@ pub(crate) fn ask<W: Witness>(
     for who in candidates {
         let fresh = Awareness { looked: state.now, ..Awareness::default() };
         let before = state.awareness.get(&(on, who)).copied().unwrap_or(fresh);
-        let target = Target { space, on, detector, who };
+        let target = Target { space, on, detector, who, failures };
         let mut look = Look {
             target,
             spec,
@@ -236,8 +236,8 @@ pub(crate) fn ask<W: Witness>(
             in_view: false,
         };
         let noticed = run(&gates(), &mut look, target.chain(), state.now, witness);
-        let off = state.off_by(scene, on, Switch::Detect).is_some()
-            || state.switched_off_by(scene, who).is_some();
+        let pair = target.pair();
+        let off = pair.off_by().is_some() || pair.absent_by().is_some();
         let level = if off { 0.0 } else { level(spec, &before, state.now, look.in_view) };
         let was_spotted = state.stay(on, detector, who).is_some();
         if noticed && !was_spotted {

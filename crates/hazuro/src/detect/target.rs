@@ -1,15 +1,17 @@
 //! What detectors that are asked again and again have in common: a detector, and one that it may
 //! detect.
 
+use std::cell::RefCell;
+
 use glam::DVec3;
 
 use crate::geometry::Ray;
-use crate::scene::{Admission, Detector, EntityId, Layers, Scene, Senses, Switch};
+use crate::scene::{Detector, EntityId, Layers, Scene, Senses};
 use crate::space::{Filter, Space};
-use crate::state::{Moment, State};
-use crate::why::{Chain, Check, Evidence, Gate, asked};
+use crate::state::State;
+use crate::why::Chain;
 
-use super::is_admitted;
+use super::pair::Pair;
 
 /// A detector, asked about one entity.
 #[derive(Clone, Copy)]
@@ -18,16 +20,42 @@ pub(super) struct Target<'a> {
     pub on: EntityId,
     pub detector: Detector,
     pub who: EntityId,
+    pub failures: &'a Failures,
 }
 
-/// Something that looks at a target.
-pub(super) trait Looks {
-    fn target(&self) -> &Target<'_>;
+/// What could not be told of a detector and a subject.
+#[derive(Clone, Debug, PartialEq)]
+pub(crate) struct Failure {
+    pub on: EntityId,
+    pub detector: Detector,
+    pub who: EntityId,
+    pub what: Failed,
 }
+
+/// What could not be told.
+#[derive(Clone, Debug, PartialEq)]
+pub(crate) enum Failed {
+    Condition(String),
+    Score(String),
+}
+
+/// All that could not be told while something was asked.
+pub(crate) type Failures = RefCell<Vec<Failure>>;
 
 impl<'a> Target<'a> {
+    pub fn pair(&self) -> Pair<'a> {
+        let Self { space: Space { scene, state, .. }, on, detector, who, .. } = *self;
+        Pair { scene, state, on, detector, who }
+    }
+
     pub fn chain(&self) -> Chain {
-        Chain::Detector { on: self.on, detector: self.detector, who: self.who }
+        self.pair().chain()
+    }
+
+    /// Keeps in mind what could not be told.
+    pub fn fail(&self, what: Failed) {
+        let Self { on, detector, who, .. } = *self;
+        self.failures.borrow_mut().push(Failure { on, detector, who, what });
     }
 
     pub fn scene(&self) -> &'a Scene {
@@ -51,10 +79,6 @@ impl<'a> Target<'a> {
         let filter = Filter::solids().layers(layers).only(&hides);
         self.space.ray(&Ray::between(from, to).ok()?, &filter).map(|hit| hit.entity)
     }
-
-    fn admission(&self) -> Option<&'a Admission> {
-        self.scene().admission(self.on)
-    }
 }
 
 /// The detectors of an entity that has one.
@@ -72,73 +96,19 @@ pub(super) fn belongs(space: Space<'_>, entity: EntityId, to: EntityId) -> bool 
     space.state.lineage(space.scene, entity).any(|ancestor| ancestor == to)
 }
 
-pub(super) const fn enabled<L: Looks>() -> Check<L> {
-    Check {
-        gate: Gate::Enabled,
-        passes: |look| {
-            let target = look.target();
-            target.state().off_by(target.scene(), target.on, Switch::Detect).is_none()
-        },
-        evidence: |look| {
-            let target = look.target();
-            let off = target.state().off_by(target.scene(), target.on, Switch::Detect);
-            off.map_or(Evidence::None, Evidence::OffBy)
-        },
-    }
-}
-
-pub(super) const fn present<L: Looks>() -> Check<L> {
-    Check {
-        gate: Gate::Present,
-        passes: |look| {
-            let target = look.target();
-            target.state().switched_off_by(target.scene(), target.who).is_none()
-        },
-        evidence: |look| {
-            let target = look.target();
-            let off = target.state().switched_off_by(target.scene(), target.who);
-            off.map_or(Evidence::None, Evidence::OffBy)
-        },
-    }
-}
-
-pub(super) const fn apart<L: Looks>() -> Check<L> {
-    Check {
-        gate: Gate::Apart,
-        passes: |look| {
-            let Target { on, who, space, .. } = *look.target();
-            let Space { scene, state, .. } = space;
-            let owner = state.owner(scene, on);
-            let same_body = owner.is_some() && owner == state.owner(scene, who);
-            !same_body && !belongs(space, on, who) && !belongs(space, who, on)
-        },
-        evidence: |_| Evidence::None,
-    }
-}
-
-pub(super) const fn admitted<L: Looks>() -> Check<L> {
-    Check {
-        gate: Gate::Admitted,
-        passes: |look| {
-            let target = look.target();
-            let (scene, who) = (target.scene(), target.who);
-            target.admission().is_none_or(|rule| {
-                rule.refusal(scene, (who, target.state().tags(scene, who))).is_none()
-            }) && is_admitted(scene, target.state(), target.on, who)
-        },
-        evidence: |look| {
-            let target = look.target();
-            let Some(rule) = target.admission() else { return Evidence::None };
-            let tags = target.state().tags(target.scene(), target.who);
-            match (rule.refusal(target.scene(), (target.who, tags)), &rule.condition) {
-                (Some(clause), _) => Evidence::Refused(clause),
-                (None, Some(condition)) => {
-                    let (scene, state) = (target.scene(), target.state());
-                    let (who, on) = (Some(target.who), Some(target.on));
-                    asked::condition(condition, &Moment { scene, state, who, on })
-                }
-                (None, None) => Evidence::None,
+/// Makes the look of a detector one at a pair, by its `target`.
+macro_rules! looks_at_target {
+    ($look:ty) => {
+        impl $crate::detect::pair::Looks for $look {
+            fn pair(&self) -> $crate::detect::pair::Pair<'_> {
+                self.target.pair()
             }
-        },
-    }
+
+            fn failed(&mut self, why: String) {
+                self.target.fail($crate::detect::target::Failed::Condition(why));
+            }
+        }
+    };
 }
+
+pub(super) use looks_at_target;

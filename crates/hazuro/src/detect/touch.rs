@@ -2,16 +2,17 @@
 
 use crate::why::{Check, Evidence, Gate};
 
-use super::region::{Gates, Look};
+use super::pair::{admitted, apart, enabled, present};
+use super::region::Gates;
 
 /// The gates of a touch detector, in order. Whether it is hard enough is a gate of what comes of
 /// it, see [`rule_on`](super::rule_on).
 pub(super) const fn gates<'a>() -> Gates<'a> {
     [
-        Look::ENABLED,
-        Look::PRESENT,
-        Look::APART,
-        Look::ADMITTED,
+        enabled(),
+        present(),
+        apart(),
+        admitted(),
         Check { gate: Gate::Touches, passes: |look| look.meets(), evidence: |look| look.gap() },
         Check { gate: Gate::Edge, passes: |look| look.crosses(), evidence: |_| Evidence::None },
     ]

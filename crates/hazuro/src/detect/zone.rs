@@ -2,16 +2,17 @@
 
 use crate::why::Gate;
 
-use super::region::{Gates, Look};
+use super::pair::{admitted, apart, enabled, present};
+use super::region::Gates;
 use crate::why::{Check, Evidence};
 
 /// The gates of a zone, in order.
 pub(super) const fn gates<'a>() -> Gates<'a> {
     [
-        Look::ENABLED,
-        Look::PRESENT,
-        Look::APART,
-        Look::ADMITTED,
+        enabled(),
+        present(),
+        apart(),
+        admitted(),
         Check { gate: Gate::InShape, passes: |look| look.meets(), evidence: |look| look.gap() },
         Check { gate: Gate::Edge, passes: |look| look.crosses(), evidence: |_| Evidence::None },
     ]

@@ -5,13 +5,15 @@ use std::sync::Arc;
 
 use crate::Time;
 use crate::react::{Aftermath, Doing};
+use crate::scene::door;
+use crate::scene::range::MAX_ACTIONS;
 use crate::scene::{
-    Action, Destination, EntityId, EntityKey, Facts, Fault, Meant, Move, Pace, Scene, Trigger,
-    Turn, Wait,
+    Action, Destination, EntityId, EntityKey, EventKind, Facts, Fault, Meant, Scene, Trigger,
 };
 use crate::space::Space;
 use crate::state::{Event, Moment, State};
 
+use super::dispatch::by_weight;
 use super::entry::{By, Entry, Problem};
 use super::handler::{Ended, HandlerId, Handlers, Outcome, Whose};
 use super::running::stop;
@@ -120,7 +122,7 @@ impl Act<'_> {
 
     /// The present moment, to be asked what is where; what was done before is true already.
     pub fn space(&mut self) -> Space<'_> {
-        for (entity, cause) in std::mem::take(&mut self.beside.after.disturbed) {
+        for (entity, cause) in by_weight(std::mem::take(&mut self.beside.after.disturbed)) {
             self.beside.watch.disturb(self.scene, self.state, entity, cause);
         }
         Space { scene: self.scene, state: self.state, indices: self.beside.watch.indices() }
@@ -220,9 +222,8 @@ impl Act<'_> {
     /// Does one action of a reaction, maybe to this one of several.
     fn perform_on(&mut self, action: &Action<Meant>, one: Option<EntityId>) {
         let event = self.event;
-        let found = action.try_map(|meant, _, acted_on| match one.filter(|_| acted_on) {
-            Some(one) => Ok(one),
-            None => meant.of(event).ok_or(meant.word()),
+        let found = action.try_map(|meant, _, acted_on| {
+            one.filter(|_| acted_on).or_else(|| meant.of(event)).ok_or(meant.word())
         });
         match found {
             Ok(action) => {
@@ -241,6 +242,13 @@ impl Act<'_> {
     /// Does one action. Whether it was done.
     pub(super) fn perform(&mut self, action: &Action<EntityId>) -> bool {
         let (time, by) = (self.state.now, self.by);
+        let done = self.state.count_action();
+        if done > MAX_ACTIONS {
+            if done == MAX_ACTIONS + 1 {
+                self.problem(Problem::TooManyActions);
+            }
+            return false;
+        }
         if matches!(action, Action::Move(to) if to.to == Destination::Point)
             && self.event.at.is_none()
         {
@@ -328,119 +336,57 @@ fn all_of(scene: &Scene, state: &State, meant: Meant) -> Vec<EntityId> {
     }
 }
 
-/// The action with its names looked up: several actions, if it is done to several entities.
+/// The action let in through the [door]: several actions, if it is done to several entities.
 ///
 /// # Errors
-/// If it names what the scene or the event does not have, takes an impossible time, or waits.
+/// If it names what the scene or the event does not have, has a number out of range, or waits.
 pub(super) fn find(
     scene: &Scene,
     state: &State,
     action: &Action,
     event: Option<&Event>,
 ) -> Result<Vec<Action<EntityId>>, Fault> {
-    check(scene, action)?;
-    let meant = |name: &str| -> Result<Meant, Fault> {
-        let nobody = |role| Fault::NobodyMeant {
-            word: name.into(),
-            event: event.map_or("the host", |event| event.kind.word()),
-            role,
-        };
-        match name {
-            "who" => event.and_then(|it| it.who).ok_or_else(|| nobody("subject")),
-            "on" => event.and_then(|it| it.on).ok_or_else(|| nobody("detector")),
-            name => match name.split_once(':') {
-                Some(("kind", kind)) => return scene.kind_id(kind).map(Meant::Kind),
-                Some(("tag", tag)) => return scene.tag_id(tag).map(Meant::Tag),
-                _ => scene.entity_id(name),
-            },
-        }
-        .map(Meant::Entity)
-    };
-    let found = action.try_map(|name, _, acted_on| match meant(name)? {
-        Meant::Kind(_) | Meant::Tag(_) if !acted_on => Err(Fault::OnlyOne { name: name.clone() }),
-        meant => Ok(meant),
-    })?;
-    let each = match found.target() {
-        Some((several @ (Meant::Kind(_) | Meant::Tag(_)), _)) => all_of(scene, state, *several),
-        Some((Meant::Entity(entity), _)) => vec![*entity],
-        _ => {
-            let Some(one) = scene.ids().next() else { return only(&found, EntityId(0)) };
-            return only(&found, one);
-        }
-    };
-    each.into_iter().map(|one| Ok(only(&found, one)?.remove(0))).collect()
-}
-
-/// The action done to one entity.
-fn only(action: &Action<Meant>, one: EntityId) -> Result<Vec<Action<EntityId>>, Fault> {
-    let action = action.try_map(|meant, _, acted_on| match meant {
-        Meant::Entity(entity) if !acted_on => Ok::<_, Fault>(*entity),
-        _ => Ok(one),
-    })?;
-    Ok(vec![action])
-}
-
-/// Whether the numbers and names of an action, other than of entities, are right.
-fn check(scene: &Scene, action: &Action) -> Result<(), Fault> {
-    let seconds = |value: f64| {
-        let fits = (0.0..=Time::MAX.secs()).contains(&value);
-        let need = "a number of seconds from 0";
-        if fits { Ok(()) } else { Err(Fault::Number { value, need }) }
-    };
-    let finite = |value: f64| {
-        let need = "a finite number";
-        if value.is_finite() { Ok(()) } else { Err(Fault::Number { value, need }) }
-    };
-    match action {
-        Action::Move(Move { over, to, .. }) => {
-            seconds(*over)?;
-            if let Destination::By(way) = to {
-                way.iter().try_for_each(|along| finite(*along))?;
-            }
-        }
-        Action::Turn(Turn { by, pace, .. }) => {
-            finite(*by)?;
-            match *pace {
-                Pace::Over(over) => seconds(over)?,
-                Pace::Rate(value) if value > 0.0 => finite(value)?,
-                Pace::Rate(value) => {
-                    let need = "a rate above 0";
-                    return Err(Fault::Number { value, need });
-                }
-            }
-        }
-        Action::Tag { tag, .. } | Action::Untag { tag, .. } => {
-            scene.tag_id(tag)?;
-        }
-        Action::Stat { name, change, .. } => {
-            scene.stat_id(name)?;
-            let (crate::scene::Change::Add(value) | crate::scene::Change::Set(value)) = *change;
-            finite(value)?;
-        }
-        Action::Effect { name, .. } | Action::EndEffect { name, .. } => {
-            scene.effect_id(name)?;
-        }
-        Action::Grant { grant, .. } => {
-            grant.stats.keys().try_for_each(|name| scene.stat_id(name).map(drop))?;
-            grant.effects.iter().try_for_each(|name| scene.effect_id(name).map(drop))?;
-            grant.tags.iter().try_for_each(|name| scene.tag_id(name).map(drop))?;
-            grant.stats.values().try_for_each(|amount| finite(*amount))?;
-        }
-        Action::Spawn { kind, .. } => {
-            scene.kind_id(kind)?;
-        }
-        Action::Stop { name, .. } if scene.reaction_named(name).is_none() => {
-            let names = scene.reactions().iter().filter_map(crate::scene::Reaction::name);
-            let nearest = crate::scene::nearest(name, names);
-            return Err(Fault::Unknown { what: "reaction", name: name.clone(), nearest });
-        }
-        Action::Send { event, .. } if event.detector().is_none() => {
-            return Err(Fault::NeverDetected { event: *event });
-        }
-        Action::Wait(Wait::Seconds(_) | Wait::Arrival(_)) => return Err(Fault::Waits),
-        _ => {}
+    if matches!(action, Action::Wait(_)) {
+        return Err(Fault::Waits);
     }
-    Ok(())
+    let role = |word: &'static str| {
+        let (found, role) = match word {
+            "on" => (event.and_then(|event| event.on), "detector"),
+            _ => (event.and_then(|event| event.who), "subject"),
+        };
+        let event = event.map_or("the host", |event| event.kind.word());
+        let nobody = || Fault::NobodyMeant { word: word.into(), event, role };
+        found.map(Meant::Entity).ok_or_else(nobody)
+    };
+    let (found, faults) = door::enter(action, scene, role);
+    if let Some((_, fault)) = faults.into_iter().next() {
+        return Err(fault);
+    }
+    let each = match found.target() {
+        Some((several @ (Meant::Kind(_) | Meant::Tag(_)), _)) => {
+            all_of(scene, state, *several).into_iter().map(Some).collect()
+        }
+        _ => vec![None],
+    };
+    let nobody = Event::bare(EventKind::Cue, state.now, 0);
+    let event = event.unwrap_or(&nobody);
+    each.into_iter().map(|one| one_of(&found, one, event)).collect()
+}
+
+/// An action done to this one of several, or to whom it means.
+fn one_of(
+    action: &Action<Meant>,
+    one: Option<EntityId>,
+    event: &Event,
+) -> Result<Action<EntityId>, Fault> {
+    action.try_map(|meant, _, acted_on| {
+        let found = one.filter(|_| acted_on).or_else(|| meant.of(event));
+        found.ok_or(Fault::NobodyMeant {
+            word: meant.word().into(),
+            event: event.kind.word(),
+            role: "subject",
+        })
+    })
 }
 
 impl fmt::Debug for Act<'_> {

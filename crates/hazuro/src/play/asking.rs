@@ -1,10 +1,14 @@
 //! Asking the detectors that are asked again and again.
 
+use std::collections::BTreeSet;
+
 use smallvec::SmallVec;
 
 use crate::Time;
-use crate::detect::{Change, footing, look, pointer, probe, prompt, seeker, sight};
-use crate::scene::{Detector, EntityId, EventKind};
+use crate::detect::{
+    Change, Failed, Failure, Failures, footing, look, pointer, probe, prompt, seeker, sight,
+};
+use crate::scene::{Detector, EntityId, EntityKey, EventKind, Fault};
 use crate::state::{Cause, Event};
 use crate::why::Witness;
 
@@ -50,12 +54,21 @@ impl Play {
     /// play.advance(Time::from_secs(1.0));
     /// let [ball, slot] = ["ball", "slot"].map(|name| play.scene().find(name).unwrap());
     /// let mut notebook = Notebook::about(Some(slot), Some(ball));
-    /// play.try_gates(slot, ball, &mut notebook);
+    /// play.try_gates(slot, ball, &mut notebook)?;
     /// let missing = notebook.stopped(slot, ball).unwrap().missing().unwrap();
     /// assert_eq!(missing.amount(), (2.0, "m"));
-    /// # Ok::<(), hazuro::scene::SceneErrors>(())
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
     /// ```
-    pub fn try_gates<W: Witness>(&self, on: EntityId, who: EntityId, witness: &mut W) {
+    ///
+    /// # Errors
+    /// If the scene does not have one of them.
+    pub fn try_gates<W: Witness>(
+        &self,
+        on: impl EntityKey,
+        who: impl EntityKey,
+        witness: &mut W,
+    ) -> Result<(), Fault> {
+        let (on, who) = (self.scene.entity_id(on)?, self.scene.entity_id(who)?);
         let now = self.state.now;
         for detector in Detector::ALL.into_iter().filter(|it| self.scene.has(on, *it)) {
             match detector {
@@ -68,23 +81,60 @@ impl Play {
                 _ => self.listen(on, detector, witness),
             }
         }
+        Ok(())
     }
 
     /// Asks a detector in whose reach nothing stirs, for a witness to hear; nothing comes of it.
     fn listen<W: Witness>(&self, on: EntityId, detector: Detector, witness: &mut W) {
-        let (space, cause) = (self.space(), Cause::Move);
+        let (space, cause, unsaid) = (self.space(), Cause::Move, &Failures::default());
         match detector {
-            Detector::Probe => drop(probe::ask(space, on, cause, witness)),
-            Detector::Footing => drop(footing::ask(space, on, cause, witness)),
-            Detector::Sight => drop(sight::ask(space, on, cause, witness)),
-            Detector::Seeker => drop(seeker::ask(space, on, witness)),
-            Detector::Prompt => drop(prompt::ask(space, on, &self.offered(on), cause, witness)),
+            Detector::Probe => drop(probe::ask(space, on, cause, unsaid, witness)),
+            Detector::Footing => drop(footing::ask(space, on, cause, unsaid, witness)),
+            Detector::Sight => drop(sight::ask(space, on, cause, unsaid, witness)),
+            Detector::Seeker => drop(seeker::ask(space, on, unsaid, witness)),
+            Detector::Prompt => {
+                drop(prompt::ask(space, on, &self.offered(on), cause, unsaid, witness));
+            }
             Detector::Pointer => {
                 if let Some(pointer) = self.state.pointers.get(&on) {
-                    pointer::ask(space, on, pointer.at, witness);
+                    pointer::ask(space, on, pointer.at, unsaid, witness);
                 }
             }
             _ => {}
+        }
+    }
+
+    /// Reports what could not be told while somebody was asked: once, until it can be told again.
+    pub(super) fn could_not_tell(
+        &mut self,
+        asked: EntityId,
+        detector: Detector,
+        failures: Failures,
+    ) {
+        let failures = failures.into_inner();
+        if failures.is_empty() && self.state.failing.is_empty() {
+            return;
+        }
+        let asks = |&(on, of, who): &(EntityId, Detector, EntityId)| {
+            let asker = if matches!(of, Detector::Prompt | Detector::Pointer) { who } else { on };
+            (asker, of) == (asked, detector)
+        };
+        let of = |failure: &Failure| (failure.on, failure.detector, failure.who);
+        let failing: BTreeSet<_> = failures.iter().map(of).collect();
+        self.state.failing.retain(|known| !asks(known) || failing.contains(known));
+        for failure in failures {
+            // A witness makes it look twice: each is said once.
+            if self.state.failing.insert(of(&failure)) {
+                let by = By::Detector(failure.on);
+                self.problem(
+                    by,
+                    None,
+                    match failure.what {
+                        Failed::Condition(why) => Problem::Condition(why),
+                        Failed::Score(why) => Problem::Score(why),
+                    },
+                );
+            }
         }
     }
 
@@ -95,7 +145,10 @@ impl Play {
     }
 
     fn ask_probe<W: Witness>(&mut self, on: EntityId, cause: Cause, witness: &mut W) -> bool {
-        if let Some((ray, changes)) = probe::ask(self.space(), on, cause, witness) {
+        let failures = Failures::default();
+        let asked = probe::ask(self.space(), on, cause, &failures, witness);
+        self.could_not_tell(on, Detector::Probe, failures);
+        if let Some((ray, changes)) = asked {
             self.beside.watch.rays.insert(on, ray);
             self.report_all(changes, witness);
         }
@@ -103,7 +156,9 @@ impl Play {
     }
 
     fn ask_footing<W: Witness>(&mut self, on: EntityId, cause: Cause, witness: &mut W) -> bool {
-        let Some(step) = footing::ask(self.space(), on, cause, witness) else { return false };
+        // A footing admits whatever is ground, on no condition.
+        let step = footing::ask(self.space(), on, cause, &Failures::default(), witness);
+        let Some(step) = step else { return false };
         self.state.stands.insert(on, step.stand);
         if let Some((change, ground)) = step.change {
             self.report_about(&change, ground, witness);
@@ -112,7 +167,10 @@ impl Play {
     }
 
     fn ask_sight<W: Witness>(&mut self, on: EntityId, cause: Cause, witness: &mut W) -> bool {
-        let Some(sightings) = sight::ask(self.space(), on, cause, witness) else { return false };
+        let failures = Failures::default();
+        let sightings = sight::ask(self.space(), on, cause, &failures, witness);
+        self.could_not_tell(on, Detector::Sight, failures);
+        let Some(sightings) = sightings else { return false };
         for (who, awareness) in sightings.awareness {
             self.state.awareness.insert((on, who), awareness);
         }
@@ -121,22 +179,22 @@ impl Play {
     }
 
     fn ask_seeker<W: Witness>(&mut self, on: EntityId, cause: Cause, witness: &mut W) -> bool {
-        let Some(choice) = seeker::ask(self.space(), on, witness) else { return false };
-        if let Some(failure) = choice.failure {
-            self.problem(By::Detector(on), None, Problem::Score(failure));
-        }
         let detector = Detector::Seeker;
+        let failures = Failures::default();
+        let chosen = seeker::ask(self.space(), on, &failures, witness);
+        self.could_not_tell(on, detector, failures);
+        let Some(chosen) = chosen else { return false };
         let was = self.state.known(on, detector).first().copied();
-        if choice.target == was {
+        if chosen == was {
             return false;
         }
         let told_before = was
             .is_some_and(|was| self.close(&Change::of(on, detector, was, false, cause)).is_some());
-        let told = choice.target.is_some_and(|target| {
+        let told = chosen.is_some_and(|target| {
             self.open(&Change::of(on, detector, target, true, cause), witness).is_some()
         });
         if told || told_before {
-            let who = choice.target.filter(|_| told);
+            let who = chosen.filter(|_| told);
             let was = was.filter(|_| told_before);
             let (on, cause) = (Some(on), Some(cause));
             let event = Event { on, who, cause, was, ..self.event(EventKind::Retarget) };

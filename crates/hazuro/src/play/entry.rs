@@ -1,7 +1,8 @@
 //! The entries of a log: what was detected, and what was done about it.
 
 use crate::Time;
-use crate::scene::{Action, EntityId, ReactionId, Scene};
+use crate::scene::range::{MAX_ACTIONS, MAX_RUNS, MAX_STRETCHES};
+use crate::scene::{Action, EntityId, Fault, ReactionId, Scene};
 use crate::state::Event;
 
 use super::{Failure, Refusal};
@@ -126,6 +127,17 @@ pub enum Problem {
         /// The action's word.
         action: &'static str,
     },
+    /// Something came to more than a thousand stops of its way in a second of play; it was halted.
+    EndlessWay(EntityId),
+    /// More is under way or waits than can be kept in mind: this reaction did not begin.
+    TooManyRuns,
+    /// More was done in a second of play than can be kept in mind: this action and all others in
+    /// that second were left out.
+    TooManyActions,
+    /// An input that was to move what is not in the play; it is left out.
+    NotInPlay(EntityId),
+    /// An action with a number or a name that will not do; it is left out.
+    BadAction(Fault),
     /// Reactions set each other off without end at one instant; this one was not run again.
     Circle(Vec<By>),
 }
@@ -184,6 +196,21 @@ impl Problem {
             Self::NobodyMeant { word, action } => {
                 format!("`{action} = \"{word}\"` means nobody: this event has no `{word}`")
             }
+            Self::NotInPlay(who) => {
+                let name = scene.name(*who).into();
+                Fault::NotInPlay { name }.to_string()
+            }
+            Self::BadAction(fault) => fault.to_string(),
+            Self::EndlessWay(what) => format!(
+                "`{}` came to more than {MAX_STRETCHES} stops within a second, and was halted",
+                scene.name(*what)
+            ),
+            Self::TooManyRuns => {
+                format!("it did not begin: {MAX_RUNS} reactions are under way or wait already")
+            }
+            Self::TooManyActions => format!(
+                "more than {MAX_ACTIONS} actions in one second of play: the rest of them is left out"
+            ),
             Self::Circle(circle) => {
                 let names: Vec<_> = circle.iter().map(|by| by.describe(scene)).collect();
                 format!("these set each other off without end: {}", names.join(" → "))

@@ -3,6 +3,7 @@
 mod act;
 mod asking;
 mod dispatch;
+mod door;
 mod entry;
 mod handler;
 mod intents;
@@ -38,11 +39,9 @@ use crate::detect::probe::ProbeRay;
 use crate::detect::sight;
 use crate::geometry::{Convex, Pose, Ray, overlaps};
 pub use crate::react::Refusal;
-use crate::scene::{
-    Action, Detector, EntityId, EntityKey, Facts, Fault, Ground, Limits, Scene, Trigger,
-};
+use crate::scene::{Detector, EntityId, EntityKey, Facts, Fault, Ground, Scene, Trigger, range};
 use crate::space::Space;
-use crate::state::{Awareness, Cause, Event, Input, Moment, Sighting, State, Target};
+use crate::state::{Awareness, Event, Moment, Sighting, State};
 use crate::why::{Unwitnessed, Witness};
 
 /// A running scene, stepped tick by tick.
@@ -102,11 +101,12 @@ impl Play {
 
     /// Plays on at another tick rate than the scene's. What happens stays the same.
     ///
-    /// # Panics
-    /// If `rate` is zero.
-    pub fn set_rate(&mut self, rate: u32) {
-        assert!(rate > 0, "a play has at least one tick a second");
+    /// # Errors
+    /// If `rate` is not from 1 to 10,000 ticks a second.
+    pub fn set_rate(&mut self, rate: u32) -> Result<(), Fault> {
+        range::TICKS.check(f64::from(rate))?;
         self.rate = rate;
+        Ok(())
     }
 
     /// The present moment.
@@ -179,107 +179,6 @@ impl Play {
         self.beside.language = language.into();
     }
 
-    /// Ends what the reaction of this name still has to do, at the start of the next step.
-    ///
-    /// # Errors
-    /// If the scene has no reaction of this name.
-    pub fn stop(&mut self, name: &str) -> Result<(), Fault> {
-        let reaction = self.scene.reaction_named(name).ok_or_else(|| {
-            let names = self.scene.reactions().iter().filter_map(crate::scene::Reaction::name);
-            let nearest = crate::scene::nearest(name, names);
-            Fault::Unknown { what: "reaction", name: name.into(), nearest }
-        })?;
-        self.schedule(self.state.now, Input::Stop(reaction));
-        Ok(())
-    }
-
-    /// Drives a body straight and evenly to a place or pose in the world, to be there when the
-    /// next step ends.
-    ///
-    /// # Errors
-    /// If the scene has no such entity.
-    pub fn drive(&mut self, who: impl EntityKey, to: impl Into<Target>) -> Result<(), Fault> {
-        let (who, to, until) = (self.scene.entity_id(who)?, to.into(), self.next_tick());
-        self.schedule(self.state.now, Input::Drive { who, to, until });
-        Ok(())
-    }
-
-    /// Lets an entity begin at another place or pose in the world than the scene's. Once the play
-    /// has begun it is [put](Self::place) there.
-    ///
-    /// # Errors
-    /// If the scene has no such entity.
-    pub fn begin_at(&mut self, who: impl EntityKey, at: impl Into<Target>) -> Result<(), Fault> {
-        let (who, at) = (self.scene.entity_id(who)?, at.into());
-        if self.state.started {
-            self.schedule(self.state.now, Input::Place { who, at });
-        } else {
-            intents::place(&self.scene, &mut self.state, who, at);
-            self.beside.watch.disturb(&self.scene, &self.state, who, Cause::Appear);
-        }
-        Ok(())
-    }
-
-    /// Puts an entity at a place or pose in the world; nothing between is swept.
-    ///
-    /// # Errors
-    /// If the scene has no such entity.
-    pub fn place(&mut self, who: impl EntityKey, at: impl Into<Target>) -> Result<(), Fault> {
-        let (who, at) = (self.scene.entity_id(who)?, at.into());
-        self.schedule(self.state.now, Input::Place { who, at });
-        Ok(())
-    }
-
-    /// Does an action that needs no event.
-    ///
-    /// # Errors
-    /// If it names what the scene does not have, or `who` or `on`.
-    pub fn act(&mut self, action: impl Into<Action>) -> Result<(), Fault> {
-        for action in act::find(&self.scene, &self.state, &action.into(), None)? {
-            self.schedule(self.state.now, Input::Act(action));
-        }
-        Ok(())
-    }
-
-    /// Lets the detectors of an entity act so often from now on; what they did before counts too.
-    ///
-    /// # Errors
-    /// If the scene has no such entity, or the cooldown is no number of seconds from 0.
-    pub fn limit(&mut self, what: impl EntityKey, limits: Limits) -> Result<(), Fault> {
-        let what = self.scene.entity_id(what)?;
-        if !(0.0..=Time::MAX.secs()).contains(&limits.cooldown) {
-            let need = "a number of seconds from 0";
-            return Err(Fault::Number { value: limits.cooldown, need });
-        }
-        self.schedule(self.state.now, Input::Limit { what, limits });
-        Ok(())
-    }
-
-    /// Lets the detectors of an entity begin anew: no cooldown, nothing used up.
-    ///
-    /// # Errors
-    /// If the scene has no such entity.
-    pub fn renew(&mut self, what: impl EntityKey) -> Result<(), Fault> {
-        let what = self.scene.entity_id(what)?;
-        self.schedule(self.state.now, Input::Renew(what));
-        Ok(())
-    }
-
-    /// Takes an entity and its children out of the play, for good.
-    ///
-    /// # Errors
-    /// If the scene has no such entity.
-    pub fn remove(&mut self, what: impl EntityKey) -> Result<(), Fault> {
-        let what = self.scene.entity_id(what)?;
-        self.schedule(self.state.now, Input::Remove(what));
-        Ok(())
-    }
-
-    /// Lets an input happen at this time, or now if that is past.
-    pub fn schedule(&mut self, time: Time, input: Input) {
-        self.state.agenda.put_input(time, self.state.now, input);
-    }
-
     /// Where an entity is in the world.
     ///
     /// # Errors
@@ -296,12 +195,16 @@ impl Play {
 
     /// The present moment as conditions see it, without an event.
     pub fn facts(&self) -> impl Facts {
-        self.facts_about(None)
+        Moment { scene: &self.scene, state: &self.state, who: None, on: None }
     }
 
-    /// The present moment as conditions see it, with somebody as `who`.
-    pub fn facts_about(&self, who: Option<EntityId>) -> impl Facts {
-        Moment { scene: &self.scene, state: &self.state, who, on: None }
+    /// The present moment as conditions see it, with an entity as `who`.
+    ///
+    /// # Errors
+    /// If the scene has no such entity.
+    pub fn facts_about(&self, who: Option<EntityId>) -> Result<impl Facts, Fault> {
+        let who = who.map(|who| self.scene.entity_id(who)).transpose()?;
+        Ok(Moment { scene: &self.scene, state: &self.state, who, on: None })
     }
 
     /// Who is inside a zone, in the scene's order.
@@ -400,13 +303,14 @@ impl Play {
     /// camera is the player's.
     ///
     /// # Errors
-    /// If the scene has no such entity.
+    /// If the scene has no such entity, or the point is more than a million pixels away.
     pub fn screen_ray(
         &self,
         player: impl EntityKey,
         pixel: [f64; 2],
     ) -> Result<Option<Ray>, Fault> {
         let player = self.scene.entity_id(player)?;
+        pixel.iter().try_for_each(|at| range::SCREEN.check(*at))?;
         let ray = pointer::ray(self.space(), player, (pixel[0], pixel[1]));
         Ok(ray.map(|(_, ray)| ray))
     }
@@ -463,19 +367,6 @@ impl Play {
     /// Everything that lives in the play.
     pub fn state(&self) -> &State {
         &self.state
-    }
-
-    /// Goes on from a state this scene's play had. Handlers stay.
-    ///
-    /// # Panics
-    /// If the state is of a scene with another number of entities or reactions.
-    pub fn restore(&mut self, state: State) {
-        let fits = state.live.len() == self.scene.len()
-            && state.wear.len() == self.scene.reactions().len();
-        assert!(fits, "a state can only be restored into a play of its own scene");
-        self.state = state;
-        self.beside.watch = Watch::new(&self.scene, &self.state);
-        self.beside.entries.clear();
     }
 
     fn next_tick(&self) -> Time {

@@ -5,6 +5,7 @@ use glam::DVec3;
 use crate::bodies::{beside, hand, has_room, on_ground};
 use crate::geometry::Pose;
 use crate::react::Release;
+use crate::scene::range::MAX_COORDINATE;
 use crate::scene::{Choose, Detector, EntityId, EventKind, Teleport, Throw};
 use crate::state::{Cause, Event, Mode};
 
@@ -22,6 +23,10 @@ impl Act<'_> {
         let mut refusal = Refusal::NoRoom;
         for to in self.destinations(teleport, before) {
             let pose = self.arrival(teleport, to, before);
+            if pose.position.abs().max_element() > MAX_COORDINATE {
+                refusal = Refusal::TooFar;
+                continue;
+            }
             match self.fitting(teleport, pose) {
                 Ok(pose) => {
                     let velocity = teleport.keep_speed.then(|| self.speed_of(what, before, pose));

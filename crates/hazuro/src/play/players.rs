@@ -3,7 +3,7 @@
 use smallvec::SmallVec;
 
 use crate::Time;
-use crate::detect::{Change, pointer, prompt};
+use crate::detect::{Change, Failures, pointer, prompt};
 use crate::scene::{Detector, EntityId, EventKind};
 use crate::state::{Button, Cause, Event, Grip, Holding, Item, Meeting, PointerState, Spot};
 use crate::why::{AsUse, Witness};
@@ -31,9 +31,11 @@ impl Play {
         witness: &mut W,
     ) -> bool {
         let offered = self.offered(player);
-        let offers = prompt::ask(self.space(), player, &offered, cause, witness);
+        let failures = Failures::default();
+        let offers = prompt::ask(self.space(), player, &offered, cause, &failures, witness);
         let (changes, unsettled) = (offers.changes, offers.unsettled);
         let usable: Vec<EntityId> = offers.usable.iter().map(|usable| usable.prompt).collect();
+        self.could_not_tell(player, Detector::Prompt, failures);
         let holding = self.state.holdings.get(&player).copied();
         if let Some(Holding { prompt, since }) = holding.filter(|it| !usable.contains(&it.prompt)) {
             self.hold_ends(prompt, player, since, witness);
@@ -74,7 +76,9 @@ impl Play {
             Wanted::Prompt(prompt) => on == *prompt,
         };
         let mut heard = AsUse(&mut *witness, is_wanted);
-        let offers = prompt::ask(space, player, &offered, Cause::Move, &mut heard);
+        // What could not be told has been said a moment before.
+        let failures = Failures::default();
+        let offers = prompt::ask(space, player, &offered, Cause::Move, &failures, &mut heard);
         let fit = offers.usable.iter().filter(|usable| is_wanted(usable.prompt));
         let fit: SmallVec<[_; 2]> = fit.map(|usable| (usable.prompt, usable.spec.hold)).collect();
         let Some(&(prompt, hold)) = fit.first() else { return };
@@ -168,7 +172,9 @@ impl Play {
         witness: &mut W,
     ) -> Option<pointer::Pointed> {
         let state = *self.state.pointers.get(&player)?;
-        let pointed = pointer::ask(self.space(), player, state.at, witness);
+        let failures = Failures::default();
+        let pointed = pointer::ask(self.space(), player, state.at, &failures, witness);
+        self.could_not_tell(player, Detector::Pointer, failures);
         let over = pointed.as_ref().and_then(|pointed| pointed.chain.first().copied());
         if over != state.over {
             self.state.pointers.insert(player, PointerState { over, ..state });
@@ -206,7 +212,8 @@ impl Play {
             return;
         };
         if W::LISTENS && button != Button::Stays {
-            pointer::ask(self.space(), player, at, &mut AsUse(&mut *witness, |_| true));
+            let (failures, mut heard) = (Failures::default(), AsUse(&mut *witness, |_| true));
+            pointer::ask(self.space(), player, at, &failures, &mut heard);
         }
         let before = std::mem::replace(&mut self.state.pointers.entry(player).or_default().at, at);
         let mut pointed = self.ask_pointer(player, Cause::Move, witness);

@@ -1,7 +1,7 @@
 //! From a detection to its event.
 
 use crate::Time;
-use crate::detect::{Change, Ruling, is_admitted, rule_on};
+use crate::detect::{Change, Pair, Ruling, rule_on};
 use crate::geometry::Pose;
 use crate::react::Doing;
 use crate::scene::{Action, Detector, EntityId, EventKind};
@@ -155,8 +155,13 @@ impl Play {
         for &on in scene.conditional() {
             for detector in REGIONS {
                 for who in self.state.known(on, detector) {
-                    if is_admitted(&scene, &self.state, on, who) {
-                        continue;
+                    let pair = Pair { scene: &scene, state: &self.state, on, detector, who };
+                    match pair.condition_holds() {
+                        Ok(true) => continue,
+                        Ok(false) => {}
+                        Err(why) => {
+                            self.problem(By::Detector(on), None, Problem::Condition(why));
+                        }
                     }
                     let parts: Vec<u32> = self.state.parts_within(on, detector, who).collect();
                     for by_part in parts {

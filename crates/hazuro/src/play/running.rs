@@ -1,9 +1,12 @@
 //! Reactions that take time: their rounds, sequences and ends.
 
+use std::collections::VecDeque;
+
 use smallvec::SmallVec;
 
 use crate::Time;
 use crate::react::{holds, still_so};
+use crate::scene::range::MAX_RUNS;
 use crate::scene::{Action, Again, EntityId, Hearers, Meant, ReactionId, Scene, Wait};
 use crate::state::{Event, Item, Run, State, Thread};
 use crate::why::Witness;
@@ -63,7 +66,7 @@ impl Play {
                 event: &run.event,
                 rounds: run.rounds,
                 next,
-                queued: queue.map_or(0, std::collections::VecDeque::len),
+                queued: queue.map_or(0, VecDeque::len),
             }
         });
         running.collect()
@@ -86,6 +89,9 @@ impl Play {
             return;
         }
         let concerns = |run: &Event| !spec.is_per_subject() || run.who == event.who;
+        if self.state.runs.len() + self.state.queued >= MAX_RUNS {
+            return self.problem(By::Reaction(reaction), Some(event), Problem::TooManyRuns);
+        }
         match spec.when_again() {
             Again::Restart => {
                 stop(&mut self.state, &mut self.beside.entries, reaction, concerns);
@@ -93,6 +99,7 @@ impl Play {
             Again::Queue if self.state.is_busy(reaction, concerns) => {
                 let queue = self.state.queues.entry(scope(&scene, reaction, event)).or_default();
                 queue.push_back((Box::new(event.clone()), turns));
+                self.state.queued += 1;
                 return;
             }
             _ => {}
@@ -248,9 +255,18 @@ impl Play {
         if queue.is_empty() {
             self.state.queues.remove(&scope);
         }
-        if let Some((event, turns)) = next {
+        let Some((event, turns)) = next else { return };
+        self.state.queued -= 1;
+        self.instant.next_runs.push_back((reaction, event, turns));
+        if self.instant.beginning {
+            // The call that begins them already will come to it: a queue may be long.
+            return;
+        }
+        self.instant.beginning = true;
+        while let Some((reaction, event, turns)) = self.instant.next_runs.pop_front() {
             self.begin(reaction, &event, turns, witness);
         }
+        self.instant.beginning = false;
     }
 
     /// Ends the runs that an event ends.
@@ -301,4 +317,5 @@ pub(super) fn stop(
         }
         !queue.is_empty()
     });
+    state.queued = state.queues.values().map(VecDeque::len).sum();
 }

@@ -6,7 +6,7 @@ use crate::scene::{Detector, EventKind, RouteOrder};
 use crate::state::{Cause, Event, Input, Item, Target};
 use crate::why::Witness;
 
-use super::entry::By;
+use super::entry::{By, Problem};
 use super::running::stop;
 use super::{Play, intents};
 
@@ -176,6 +176,9 @@ impl Play {
 
     /// Something is done to the play from outside.
     fn take_in<W: Witness>(&mut self, input: Input, witness: &mut W) {
+        if let Some(who) = input.moves().filter(|who| self.state.is_gone(&self.scene, *who)) {
+            return self.problem(By::Host, None, Problem::NotInPlay(who));
+        }
         let (scene, state) = (&*self.scene, &mut self.state);
         let (who, cause) = match input {
             Input::Walk { who, to } => {

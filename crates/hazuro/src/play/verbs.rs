@@ -1,8 +1,10 @@
 //! The commonest actions as calls.
 
-use crate::scene::{Action, Change, EntityId, EntityKey, Facts, Fault, Switch, Teleport};
+use crate::scene::{
+    Action, Change, EntityId, EntityKey, Facts, Fault, Switch, Teleport, door, range,
+};
 
-use super::Act;
+use super::{Act, Problem};
 
 impl Act<'_> {
     /// A count; 0 if nothing has changed it yet.
@@ -10,29 +12,39 @@ impl Act<'_> {
         self.facts().count(name)
     }
 
-    /// Adds to a count.
+    /// Adds to a count. A name that cannot be one is reported as [`Problem::BadAction`].
     pub fn add(&mut self, count: &str, amount: i64) {
-        self.perform(&Action::Count { name: count.into(), of: None, change: Change::Add(amount) });
+        self.attempt(&Action::Count { name: count.into(), of: None, change: Change::Add(amount) });
     }
 
     /// Sets a count.
     pub fn set(&mut self, count: &str, value: i64) {
-        self.perform(&Action::Count { name: count.into(), of: None, change: Change::Set(value) });
+        self.attempt(&Action::Count { name: count.into(), of: None, change: Change::Set(value) });
     }
 
     /// Raises or lowers a flag.
     pub fn flag(&mut self, name: &str, up: bool) {
-        self.perform(&Action::Flag { name: name.into(), of: None, to: Some(up) });
+        self.attempt(&Action::Flag { name: name.into(), of: None, to: Some(up) });
     }
 
     /// Shows a text.
     pub fn say(&mut self, key: &str) {
-        self.perform(&Action::Say(key.into()));
+        self.attempt(&Action::Say(key.into()));
     }
 
     /// Sends a cue, with the subject and detector of this event.
     pub fn cue(&mut self, name: &str) {
-        self.perform(&Action::Cue(name.into()));
+        self.attempt(&Action::Cue(name.into()));
+    }
+
+    /// Does an action if it may pass the door; else the log says why not.
+    fn attempt(&mut self, action: &Action<EntityId>) {
+        match door::check(action, &**self.scene).into_iter().next() {
+            None => {
+                self.perform(action);
+            }
+            Some((_, fault)) => self.problem(Problem::BadAction(fault)),
+        }
     }
 
     /// Switches an entity on.
@@ -79,9 +91,10 @@ impl Act<'_> {
     /// Adds to a stat of an entity. Whether it has such a stat.
     ///
     /// # Errors
-    /// If the scene has no such entity.
+    /// If the scene has no such entity, or the amount is not from -1e15 to 1e15.
     pub fn add_stat(&mut self, of: impl EntityKey, name: &str, amount: f64) -> Result<bool, Fault> {
         let of = self.scene.entity_id(of)?;
+        range::AMOUNT.check(amount)?;
         Ok(self.perform(&Action::Stat { name: name.into(), of, change: Change::Add(amount) }))
     }
 

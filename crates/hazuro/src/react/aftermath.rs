@@ -3,6 +3,7 @@
 use smallvec::SmallVec;
 
 use crate::scene::EntityId;
+use crate::scene::range::{MAX_COORDINATE, MAX_DEPTH};
 use crate::state::{Cause, Event};
 
 /// What actions have left to see to.
@@ -12,6 +13,8 @@ pub(crate) struct Aftermath {
     pub disturbed: SmallVec<[(EntityId, Cause); 4]>,
     /// To be sent, in order: cues, what became of stats, what is sent by hand.
     pub events: SmallVec<[Event; 1]>,
+    /// What came to so many stops in a second that it was halted.
+    pub endless: SmallVec<[EntityId; 1]>,
     /// Whether anything was done at all.
     pub acted: bool,
     /// Whether the event is left to others.
@@ -46,8 +49,12 @@ pub enum Refusal {
     NotDetected,
     /// All of the kind's stock is in the play.
     OutOfStock,
-    /// It would become its own ancestor.
+    /// It would become its own ancestor, or would be carried by what it carries.
     OwnChild,
+    /// It would have too many ancestors.
+    TooDeep,
+    /// It would be farther from the origin than anything can be.
+    TooFar,
     /// Who is to jump stands on nothing.
     NotStanding,
     /// Somebody else holds it.
@@ -77,6 +84,10 @@ impl Refusal {
             Self::NotDetected => "it lasts while the subject is detected, and it is not".into(),
             Self::OutOfStock => "all of the stock is out".into(),
             Self::OwnChild => "it would become its own ancestor".into(),
+            Self::TooDeep => format!("it would have more than {MAX_DEPTH} ancestors"),
+            Self::TooFar => {
+                format!("it would be more than {MAX_COORDINATE} metres from the origin")
+            }
             Self::InOtherHands => "somebody else holds it".into(),
             Self::HandsFull => "the hands are full".into(),
             Self::TooHeavy => "it is too heavy".into(),
@@ -89,6 +100,9 @@ impl Refusal {
 
     /// Whether it comes of a mistake in the scene rather than of how things stand.
     pub fn is_mistake(&self) -> bool {
-        matches!(self, Self::Lacks(_) | Self::NotDetected | Self::OwnChild)
+        matches!(
+            self,
+            Self::Lacks(_) | Self::NotDetected | Self::OwnChild | Self::TooDeep | Self::TooFar
+        )
     }
 }

@@ -5,6 +5,7 @@ use glam::{DQuat, DVec3};
 use crate::Time;
 use crate::geometry::Pose;
 use crate::motion::Travel;
+use crate::scene::range::{MAX_COORDINATE, MAX_DEPTH};
 use crate::scene::{
     Action, Change, Destination, EntityId, EventKind, Move, Pace, Scene, Switch, Turn, Wait,
 };
@@ -25,7 +26,7 @@ impl Doing<'_> {
     /// depends on what is around: teleports, throws and letting go.
     pub fn apply(&mut self, action: &Action<EntityId>) -> Result<(), Refusal> {
         match action {
-            Action::Move(movement) => self.travel(movement),
+            Action::Move(movement) => self.travel(movement)?,
             Action::Route { what, order } => self.route(*what, *order)?,
             Action::Lead(lead) => self.lead(lead),
             Action::Grab { what, to } => self.grab(*what, *to)?,
@@ -76,9 +77,15 @@ impl Doing<'_> {
         Ok(())
     }
 
-    fn travel(&mut self, movement: &Move<EntityId>) {
+    fn travel(&mut self, movement: &Move<EntityId>) -> Result<(), Refusal> {
         let Move { what, over, ease, .. } = *movement;
         let (scene, now) = (self.scene, self.state.now);
+        if let Destination::By(way) = movement.to {
+            let here = self.state.local_pose(what, now).position;
+            if (here + DVec3::from(way)).abs().max_element() > MAX_COORDINATE {
+                return Err(Refusal::TooFar);
+            }
+        }
         self.release(what);
         self.state.dismount(scene, what);
         let from = self.state.local_pose(what, now);
@@ -108,6 +115,7 @@ impl Doing<'_> {
         } else {
             self.put(what, to);
         }
+        Ok(())
     }
 
     pub(super) fn may_walk(&self, what: EntityId) -> Result<(), Refusal> {
@@ -292,6 +300,12 @@ impl Doing<'_> {
     pub(super) fn begin_anew(&mut self, what: EntityId) {
         let state = &mut *self.state;
         state.set_rides(what, None);
+        // Where it goes back to may be below what stands on it now.
+        let riders: Vec<EntityId> = state.riders_on(what).collect();
+        for rider in riders {
+            state.dismount(self.scene, rider);
+            self.after.disturbed.push((rider, Cause::Move));
+        }
         *state.live_mut(what) = State::at_start(self.scene, what);
         state.own_values.remove(&what);
         state.effects.remove(&what);
@@ -306,8 +320,18 @@ impl Doing<'_> {
 
     /// Makes an entity a child of another or of nobody, where it is now.
     fn attach(&mut self, what: EntityId, to: Option<EntityId>) -> Result<(), Refusal> {
-        if to.is_some_and(|to| self.state.lineage(self.scene, to).any(|up| up == what)) {
-            return Err(Refusal::OwnChild);
+        if let Some(to) = to {
+            let (scene, state) = (self.scene, &*self.state);
+            // Nor may it be a child of what stands on it, or is held by it.
+            let mut above = state.lineage(scene, to).chain(state.carriers(scene, to));
+            if above.any(|up| up == what) {
+                return Err(Refusal::OwnChild);
+            }
+            let deepest = state.family(scene, what).iter().map(|it| state.depth(scene, *it)).max();
+            let below = deepest.unwrap_or(0) - state.depth(scene, what);
+            if state.depth(scene, to) + 1 + below > MAX_DEPTH {
+                return Err(Refusal::TooDeep);
+            }
         }
         self.release(what);
         self.state.dismount(self.scene, what);

@@ -4,7 +4,7 @@ use smallvec::SmallVec;
 
 use crate::Time;
 use crate::scene::{Change, EffectId, EntityId, EventKind, Stacking, StatId, WALK};
-use crate::state::{Active, Cause, Event, Item, Meter, Reading};
+use crate::state::{Active, Cause, Event, Item, Meter, Reading, within};
 
 use super::{Doing, Refusal};
 
@@ -40,7 +40,7 @@ impl Doing<'_> {
         let (now, turn) = (self.state.now, self.state.next_number());
         let new = Meter { base: spec.start, told: spec.start, ..Meter::default() };
         let meter = self.state.meters.entry((of, stat)).or_insert(new);
-        meter.base = base.clamp(spec.least, spec.most);
+        meter.base = within(base, spec);
         (meter.since, meter.rate, meter.turn) = (now, rate, turn);
         if let Some((time, _)) = self.brim(of, stat) {
             self.state.agenda.put(time, Item::Brim { entity: of, stat, turn });

@@ -31,6 +31,7 @@ impl Doing<'_> {
             phase: Phase::Halted,
             leads: false,
             turn: 0,
+            stretches: (0, 0),
         };
         if !self.state.trips.contains_key(&what) {
             let mut trip = fresh();
@@ -86,6 +87,7 @@ impl Doing<'_> {
             phase: Phase::Halted,
             leads: true,
             turn: 0,
+            stretches: (0, 0),
         };
         self.release(lead.what);
         self.state.dismount(self.scene, lead.what);
@@ -119,7 +121,13 @@ impl Doing<'_> {
     fn set_off(&mut self, what: EntityId) {
         let (scene, now) = (self.scene, self.state.now);
         self.state.held_up.remove(&what);
-        let Some(trip) = self.state.trips.get(&what).cloned() else { return };
+        let Some(trip) = self.state.trips.get_mut(&what) else { return };
+        if !trip.begins_stretch(now) {
+            (trip.phase, trip.turn) = (Phase::Halted, 0);
+            self.after.endless.push(what);
+            return;
+        }
+        let trip = trip.clone();
         let from = self.state.local_pose(what, now);
         let local = |doing: &Self, stop: usize| match trip.stops[stop] {
             None => scene.entity(what).pose(),

@@ -5,7 +5,9 @@ use std::fmt;
 use thiserror::Error;
 
 use crate::geometry::ShapeError;
+use crate::shown::{number, short};
 
+use super::range::{MAX_DEPTH, MAX_NAME, MAX_PLANNED};
 use super::{Detector, EventKind};
 
 /// The field of a description that is at fault, as in `entity[2].admit.tags[0]`.
@@ -43,6 +45,11 @@ impl Field {
         Self(steps)
     }
 
+    /// A field below this one, given from here.
+    pub(crate) fn join(&self, below: &Self) -> Self {
+        Self(self.0.iter().chain(&below.0).cloned().collect())
+    }
+
     /// The steps from the whole description to this field.
     pub fn steps(&self) -> &[Step] {
         &self.0
@@ -77,7 +84,7 @@ pub struct SceneError {
 #[non_exhaustive]
 pub enum Fault {
     /// A name that nothing has.
-    #[error("there is no {what} named `{name}`")]
+    #[error("there is no {what} named `{}`", short(name))]
     Unknown {
         /// What was looked for: `entity`, `kind`, `tag`, `layer`, `text`.
         what: &'static str,
@@ -87,7 +94,7 @@ pub enum Fault {
         nearest: Option<String>,
     },
     /// Two things of the same sort have one name.
-    #[error("there is already {article} {what} named `{name}`", article = article(what))]
+    #[error("there is already {article} {what} named `{}`", short(name), article = article(what))]
     Duplicate {
         /// Of which sort.
         what: &'static str,
@@ -97,7 +104,7 @@ pub enum Fault {
         first: Field,
     },
     /// A name that cannot be one.
-    #[error("`{name}` cannot be a name: {why}")]
+    #[error("`{}` cannot be a name: {why}", short(name))]
     BadName {
         /// The name that was given.
         name: String,
@@ -105,19 +112,50 @@ pub enum Fault {
         why: &'static str,
     },
     /// More layers than there can be.
-    #[error("the layer `{name}` is one too many: a scene has at most 64, `default` included")]
+    #[error(
+        "the layer `{}` is one too many: a scene has at most 64, `default` included",
+        short(name)
+    )]
     TooManyLayers {
         /// The first for which there is no room.
         name: String,
     },
     /// An entity is its own ancestor.
-    #[error("these are each other's parents, in a circle: {}", names.join(" → "))]
+    #[error("these are each other's parents, in a circle: {}", circle(names))]
     ParentCircle {
         /// The names along the circle, the first one again at the end.
         names: Vec<String>,
     },
+    /// An entity with too many ancestors.
+    #[error("`{}` has more than {MAX_DEPTH} ancestors", short(name))]
+    TooDeep {
+        /// The first in the scene's order that is too deep.
+        name: String,
+    },
+    /// A number of an entity, reaction or stat that this scene does not have.
+    #[error("there is no {what} number {number}: the scene has {count}")]
+    NoSuchId {
+        /// `entity` or `reaction`.
+        what: &'static str,
+        /// The number that was given, from 0.
+        number: usize,
+        /// How many there are.
+        count: usize,
+    },
+    /// Something is to be moved that is not in the play.
+    #[error("`{}` is not in the play now: it was removed, or is still in stock", short(name))]
+    NotInPlay {
+        /// The entity.
+        name: String,
+    },
+    /// A state of a play of another scene.
+    #[error("this is the state of a play of another scene")]
+    OtherScene,
+    /// More than can be kept in mind at once.
+    #[error("there are {MAX_PLANNED} inputs waiting already")]
+    TooManyInputs,
     /// A number that is not finite or out of range.
-    #[error("{value} is not {need}")]
+    #[error("{} is not {need}", number(*value))]
     Number {
         /// What was given.
         value: f64,
@@ -189,7 +227,7 @@ pub enum Fault {
         event: EventKind,
     },
     /// A text with a placeholder that is never filled.
-    #[error("the text has {{{name}}}, which is never filled")]
+    #[error("the text has {{{}}}, which is never filled", short(name))]
     Placeholder {
         /// The name between the braces.
         name: String,
@@ -205,7 +243,7 @@ pub enum Fault {
         need: String,
     },
     /// Several entities where only one can be meant.
-    #[error("`{name}` means several, and this can only be one")]
+    #[error("`{}` means several, and this can only be one", short(name))]
     OnlyOne {
         /// The name that was given.
         name: String,
@@ -234,6 +272,15 @@ pub enum Fault {
     },
 }
 
+fn circle(names: &[String]) -> String {
+    const MOST: usize = 8;
+    let mut shown: Vec<_> = names.iter().take(MOST).map(|name| short(name)).collect();
+    if names.len() > MOST {
+        shown.push(format!("… ({} in all)", names.len() - 1));
+    }
+    shown.join(" → ")
+}
+
 fn article(what: &str) -> &'static str {
     if what.starts_with(['a', 'e', 'i', 'o', 'u']) { "an" } else { "a" }
 }
@@ -247,6 +294,11 @@ impl Fault {
             Self::BadName { .. } => "bad-name",
             Self::TooManyLayers { .. } => "too-many-layers",
             Self::ParentCircle { .. } => "parent-circle",
+            Self::TooDeep { .. } => "too-deep",
+            Self::NoSuchId { .. } => "no-such-id",
+            Self::NotInPlay { .. } => "not-in-play",
+            Self::OtherScene => "other-scene",
+            Self::TooManyInputs => "too-many-inputs",
             Self::Number { .. } => "bad-number",
             Self::Shape(_) => "bad-shape",
             Self::NoParts => "no-parts",
@@ -302,6 +354,15 @@ impl Fault {
             Self::NoLength => Some("give it a direction, as in [0, 0, -5]".into()),
             Self::ParentCircle { .. } => Some("take the parent away from one of them".into()),
             Self::NobodyMeant { .. } => Some("name the entity".into()),
+            Self::TooDeep { .. } => Some("make it a child of one of the first of them".into()),
+            Self::NoSuchId { .. } => {
+                Some("look it up in this scene by its name: `scene.find(\"...\")`".into())
+            }
+            Self::NotInPlay { .. } => Some("`reset` or `spawn` brings it back".into()),
+            Self::OtherScene => {
+                Some("restore it into a play of the scene it was taken from".into())
+            }
+            Self::TooManyInputs => Some("give them as the play goes on".into()),
             Self::OnlyOne { .. } => Some("name one entity, `who` or `on`".into()),
             Self::Unable { need, name, .. } => match need.as_str() {
                 "a kind with a `stock`" => Some(format!("give it one: [kind.{name}] stock = 10")),
@@ -358,8 +419,15 @@ impl std::error::Error for SceneErrors {}
 /// The name in `known` that is most like `name`, if any is like it at all.
 pub fn nearest<'a>(name: &str, known: impl IntoIterator<Item = &'a str>) -> Option<String> {
     let mut best: Option<(f64, &str)> = None;
+    if name.chars().nth(MAX_NAME).is_some() {
+        return None;
+    }
+    let given = name.to_lowercase();
     for candidate in known {
-        let (given, known) = (name.to_lowercase(), candidate.to_lowercase());
+        if candidate.chars().nth(MAX_NAME).is_some() {
+            continue;
+        }
+        let known = candidate.to_lowercase();
         let likeness = strsim::jaro_winkler(&given, &known);
         // The one measure knows long words, the other slips of the finger in short ones.
         let alike = likeness > 0.8 || strsim::osa_distance(&given, &known) == 1;

@@ -3,6 +3,7 @@
 use std::collections::{BTreeMap, BTreeSet};
 
 use super::id::TagId;
+use super::range::MAX_DEPTH;
 use super::resolve::Resolver;
 use super::{Entity, EntityId, Fault, Field, Scene, SceneBuilder, Thing};
 
@@ -67,6 +68,8 @@ impl Resolver {
     /// Reports each circle of parents once, at its first entity.
     pub(super) fn circles(&mut self, scene: &SceneBuilder, things: &[Thing]) {
         let mut done = vec![false; things.len()];
+        let mut depths = vec![0; things.len()];
+        let mut too_deep: Option<usize> = None;
         for start in 0..things.len() {
             let mut chain = Vec::new();
             let mut next = Some(start);
@@ -74,6 +77,14 @@ impl Resolver {
                 done[index] = true;
                 chain.push(index);
                 next = things[index].parent.map(EntityId::index);
+            }
+            let mut depth = next.map_or(0, |above| depths[above] + 1);
+            for index in chain.iter().rev() {
+                depths[*index] = depth;
+                if depth > MAX_DEPTH {
+                    too_deep = Some(too_deep.map_or(*index, |first| first.min(*index)));
+                }
+                depth += 1;
             }
             let Some(back) = next.and_then(|next| chain.iter().position(|index| *index == next))
             else {
@@ -84,6 +95,11 @@ impl Resolver {
             let names = names.map(|index| scene.entities[*index].name.clone()).collect();
             let field = Field::ROOT.key("entity").item(circle[0]).key("parent");
             self.error(field, Fault::ParentCircle { names });
+        }
+        if let Some(index) = too_deep {
+            let name = scene.entities[index].name.clone();
+            let field = Field::ROOT.key("entity").item(index).key("parent");
+            self.error(field, Fault::TooDeep { name });
         }
     }
 }

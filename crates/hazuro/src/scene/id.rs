@@ -93,6 +93,11 @@ pub trait EntityKey {
     fn find_in(&self, scene: &super::Scene) -> Option<EntityId>;
     /// What was given, for error messages.
     fn text(&self) -> String;
+    /// What is wrong if the scene does not have it.
+    #[doc(hidden)]
+    fn fault(&self, scene: &super::Scene) -> super::Fault {
+        scene.unknown_entity(self.text())
+    }
 }
 
 impl EntityKey for EntityId {
@@ -101,6 +106,9 @@ impl EntityKey for EntityId {
     }
     fn text(&self) -> String {
         format!("#{}", self.0)
+    }
+    fn fault(&self, scene: &super::Scene) -> super::Fault {
+        super::Fault::NoSuchId { what: "entity", number: self.index(), count: scene.len() }
     }
 }
 
@@ -119,6 +127,9 @@ impl<K: EntityKey + ?Sized> EntityKey for &K {
     }
     fn text(&self) -> String {
         (**self).text()
+    }
+    fn fault(&self, scene: &super::Scene) -> super::Fault {
+        (**self).fault(scene)
     }
 }
 

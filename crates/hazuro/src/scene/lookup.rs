@@ -2,6 +2,7 @@
 
 use std::collections::BTreeMap;
 
+use super::door::Names;
 use super::{
     Action, EffectId, EffectSpec, Entity, EntityId, Fault, Grant, Kind, KindId, Reaction,
     ReactionId, Scene, Selector, Stat, StatId, TagId, nearest,
@@ -146,6 +147,35 @@ impl Scene {
                 Ok(self.ids().filter(|entity| self.thing(*entity).tags.contains(&tag)).collect())
             }
         }
+    }
+}
+
+impl Names for Scene {
+    fn entity(&self, name: &str) -> Result<EntityId, Fault> {
+        self.entity_id(name)
+    }
+
+    fn kind(&self, name: &str) -> Result<KindId, Fault> {
+        self.kind_id(name)
+    }
+
+    fn tag(&self, name: &str) -> Result<TagId, Fault> {
+        self.tag_id(name)
+    }
+
+    fn stat(&self, name: &str) -> Result<StatId, Fault> {
+        self.stat_id(name)
+    }
+
+    fn effect(&self, name: &str) -> Result<EffectId, Fault> {
+        self.effect_id(name)
+    }
+
+    fn reaction(&self, name: &str) -> Result<ReactionId, Fault> {
+        self.reaction_named(name).ok_or_else(|| {
+            let names = self.reactions.iter().filter_map(Reaction::name);
+            Fault::Unknown { what: "reaction", name: name.into(), nearest: nearest(name, names) }
+        })
     }
 }
 

@@ -3,11 +3,13 @@
 mod action;
 mod admit;
 mod allow;
+mod apart;
 mod body;
 mod builder;
 mod carry;
 mod condition;
 mod detectors;
+pub(crate) mod door;
 mod entity;
 mod error;
 mod event;
@@ -21,6 +23,7 @@ mod lookup;
 mod movement;
 mod moving;
 mod numbers;
+pub(crate) mod range;
 mod reaction;
 mod resolve;
 mod route;
@@ -42,6 +45,7 @@ pub use action::{Action, Change, HEALTH, Switch, WALK, Wait};
 pub(crate) use admit::Admission;
 pub use admit::{Admit, Clause};
 pub use allow::Allowance;
+pub(crate) use apart::{Kinship, are_apart};
 pub use body::{Body, Legs, Part};
 pub use builder::{Floor, SceneBuilder};
 pub use carry::{Carry, STRENGTH, Throw};
@@ -60,7 +64,7 @@ pub use layers::Layers;
 pub(crate) use listeners::{Call, Hearers, Listener, Listeners};
 pub use movement::{Destination, Move, Pace, Turn};
 pub(crate) use numbers::EffectSpec;
-use numbers::Names;
+use numbers::NameList;
 pub use reaction::{Again, Reaction};
 pub use route::{Blocked, Lead, Route, RouteOrder, Then};
 pub(crate) use senses::{
@@ -128,8 +132,8 @@ pub struct Scene {
     given_tags: BTreeSet<TagId>,
     /// Those that the rule of a detector names.
     ruling_tags: BTreeSet<TagId>,
-    stats: Names<StatId>,
-    effect_ids: Names<EffectId>,
+    stats: NameList<StatId>,
+    effect_ids: NameList<EffectId>,
     effect_specs: Vec<EffectSpec>,
     layers: LayerNames,
     things: Vec<Thing>,
@@ -149,6 +153,8 @@ pub struct Scene {
     wires: Vec<Wire>,
     listeners: Listeners<ReactionId>,
     enders: Listeners<(ReactionId, bool)>,
+    /// See [`Scene::mark`].
+    mark: u64,
 }
 
 /// Two scenes are equal if they are described alike.
@@ -228,7 +234,7 @@ impl Scene {
     /// # Errors
     /// If there is none; the error has the nearest name that exists.
     pub fn entity_id(&self, key: impl EntityKey) -> Result<EntityId, Fault> {
-        key.find_in(self).ok_or_else(|| self.unknown_entity(key.text()))
+        key.find_in(self).ok_or_else(|| key.fault(self))
     }
 
     /// The entity's name.
@@ -483,6 +489,12 @@ impl Scene {
     /// The reactions that an event ends, and whether only those to the same detector.
     pub(crate) fn ending(&self, call: &Call<'_>) -> Hearers<(ReactionId, bool)> {
         self.enders.to(call)
+    }
+
+    /// A number that tells whether two scenes number the same things in the same way, so that a
+    /// state of the one means the same in the other.
+    pub(crate) fn mark(&self) -> u64 {
+        self.mark
     }
 
     pub(crate) fn unknown_entity(&self, name: String) -> Fault {

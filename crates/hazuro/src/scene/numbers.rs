@@ -2,26 +2,28 @@
 
 use crate::Time;
 
+use super::door;
 use super::features::Features;
 use super::id::{EffectId, StatId};
+use super::range;
 use super::resolve::Resolver;
-use super::{Alter, Effect, Fault, Field, Grant, SceneBuilder, Stacking, Stat, Text, WALK};
+use super::{Alter, Effect, Fault, Field, SceneBuilder, Stacking, Stat, Text, WALK};
 
 /// The names of stats or effects, numbered in order of appearance.
 #[derive(Debug)]
-pub(crate) struct Names<N> {
+pub(crate) struct NameList<N> {
     pub names: Vec<String>,
     pub ids: std::collections::BTreeMap<String, N>,
 }
 
-impl<N> Default for Names<N> {
+impl<N> Default for NameList<N> {
     fn default() -> Self {
         Self { names: Vec::new(), ids: std::collections::BTreeMap::new() }
     }
 }
 
-impl<N: Copy> Names<N> {
-    fn intern(&mut self, name: &str, number: impl FnOnce(u32) -> N) {
+impl<N: Copy> NameList<N> {
+    pub fn intern(&mut self, name: &str, number: impl FnOnce(u32) -> N) {
         if !self.ids.contains_key(name) {
             self.ids.insert(name.to_owned(), number(self.names.len() as u32));
             self.names.push(name.to_owned());
@@ -73,72 +75,31 @@ impl Resolver {
         self.given_tags.insert(tag);
     }
 
-    pub(super) fn stat(&mut self, name: &str, field: &Field) -> Option<StatId> {
-        let found = self.stats.ids.get(name).copied();
-        if found.is_none() {
-            let names = self.stats.names.clone();
-            self.unknown("stat", name, names.iter().map(String::as_str), field);
-        }
-        found
-    }
-
-    pub(super) fn effect(&mut self, name: &str, field: &Field) -> Option<EffectId> {
-        let found = self.effects.ids.get(name).copied();
-        if found.is_none() {
-            let names = self.effects.names.clone();
-            self.unknown("effect", name, names.iter().map(String::as_str), field);
-        }
-        found
-    }
-
-    pub(super) fn grant(&mut self, grant: &Grant, field: &Field) {
-        if grant.is_empty() {
-            self.error(field.clone(), Fault::GivesNothing);
-        }
-        for (key, counts) in [("counts", &grant.counts), ("own_counts", &grant.own_counts)] {
-            for name in counts.keys() {
-                self.name(name, &field.key(key).key(name));
-            }
-        }
-        for (name, amount) in &grant.stats {
-            let field = field.key("stats").key(name);
-            self.number(field.clone(), *amount, amount.is_finite(), "a finite number");
-            self.stat(name, &field);
-        }
-        for (index, name) in grant.effects.iter().enumerate() {
-            self.effect(name, &field.key("effects").item(index));
-        }
-        if let Some(thing) = &grant.hands {
-            self.entity(thing, &field.key("hands"));
-        }
-        for (key, names) in [("tags", &grant.tags), ("flags", &grant.flags)] {
-            for (index, name) in names.iter().enumerate() {
-                self.name(name, &field.key(key).item(index));
-            }
-        }
-    }
-
     /// Checks the stats and the pickup described here.
     pub(super) fn check_numbers(&mut self, features: &Features, field: &Field) {
         for (name, stat) in &features.stats {
             let field = field.key("stats").key(name);
             self.name(name, &field);
             let Stat { start, least, most } = *stat;
-            let need = "a finite number";
-            self.number(field.key("start"), start, start.is_finite(), need);
-            self.number(field.key("min"), least, !least.is_nan(), "a number");
-            let fits = !most.is_nan() && most > least;
+            self.range(field.key("start"), start, &range::AMOUNT);
+            // Without `min` and `max` there is no end to it.
+            if least != f64::NEG_INFINITY {
+                self.range(field.key("min"), least, &range::AMOUNT);
+            }
+            if most != f64::INFINITY {
+                self.range(field.key("max"), most, &range::AMOUNT);
+            }
+            let fits = most > least || most.is_nan() || least.is_nan();
             self.number(field.key("max"), most, fits, "a number above `min`");
             let fits = (least..=most).contains(&start) || !start.is_finite();
             self.number(field.key("start"), start, fits, "a number from `min` to `max`");
         }
         let Some(pickup) = &features.pickup else { return };
         let field = field.key("pickup");
-        self.grant(&pickup.grant, &field);
+        let faults = door::check_grant(&pickup.grant, self);
+        self.report(&field, faults);
         if let Some(seconds) = pickup.back_after {
-            let fits = (1e-3..=super::resolve::MAX_SECONDS).contains(&seconds);
-            let need = "a number of seconds from 0.001 to 3000000";
-            self.number(field.key("back_after"), seconds, fits, need);
+            self.interval(field.key("back_after"), seconds);
         }
     }
 
@@ -170,10 +131,9 @@ impl Resolver {
             for (name, alter) in &effect.alters {
                 let field = field.key("stats").key(name);
                 let Alter { add, times, rate } = *alter;
-                self.number(field.key("add"), add, add.is_finite(), "a finite number");
-                self.number(field.key("rate"), rate, rate.is_finite(), "a finite number");
-                let fits = times.is_finite() && times >= 0.0;
-                self.number(field.key("times"), times, fits, "a factor from 0");
+                self.range(field.key("add"), add, &range::AMOUNT);
+                self.range(field.key("rate"), rate, &range::AMOUNT);
+                self.range(field.key("times"), times, &range::FACTOR);
                 alters.extend(self.stat(name, &field).map(|stat| (stat, *alter)));
             }
             specs.push(EffectSpec {

@@ -1,37 +1,35 @@
 //! Checking a description and looking up every name in it.
 
+use std::cell::Cell;
 use std::collections::{BTreeSet, HashMap};
+use std::hash::{Hash, Hasher};
 
 use crate::Time;
 use crate::geometry::Pose;
+use crate::mix::Fnv;
 
 use super::admit::Lists;
+use super::door::{self, Faults, Names};
 use super::features::Features;
 use super::gather::{gathered, lowest, stock};
 use super::id::{EffectId, KindId, StatId, TagId};
-use super::numbers::Names;
+use super::numbers::NameList;
+use super::range::{self, Range};
 use super::shapes::Use;
 use super::wiring::Wiring;
 use super::{
     Admission, Admit, BodySpec, Detector, EntityId, Fault, Field, Floor, Kin, LayerNames, Layers,
-    Mover, RESERVED_NAMES, Scene, SceneBuilder, SceneError, SceneErrors, SolidSpec, Thing,
-    ZoneSpec, nearest,
+    Mover, ReactionId, Scene, SceneBuilder, SceneError, SceneErrors, SolidSpec, Thing, ZoneSpec,
+    nearest,
 };
-
-/// The greatest distance, in metres, of anything from the origin of its frame.
-pub(super) const MAX_COORDINATE: f64 = 1e6;
-/// The longest span, in seconds, that a scene may name: about a month.
-pub(super) const MAX_SECONDS: f64 = 3e6;
 
 pub(super) fn resolve(mut scene: SceneBuilder) -> Result<Scene, SceneErrors> {
     let described = scene.entities.len();
     let fits = stock(&mut scene);
     let mut resolver = Resolver::new(&scene);
     if !fits {
-        let most = f64::from(SceneBuilder::MOST_STOCK);
         let total = scene.kinds.iter().map(|kind| f64::from(kind.features.stock)).sum();
-        let field = Field::ROOT.key("kind");
-        resolver.number(field, total, total <= most, "a stock of at most 1000000 in all");
+        resolver.range(Field::ROOT.key("kind"), total, &range::STOCK);
     }
     resolver.numbers(&scene);
     let mut things = resolver.things(&scene);
@@ -111,13 +109,28 @@ pub(super) fn resolve(mut scene: SceneBuilder) -> Result<Scene, SceneErrors> {
         wires,
         listeners,
         enders,
+        mark: 0,
     };
+    scene.mark = mark(&scene);
     scene.floor_height = match floor {
         Floor::Lowest => Some(lowest(&scene)),
         Floor::At(height) => Some(height),
         Floor::Missing => None,
     };
     Ok(scene)
+}
+
+/// A number of all that is numbered.
+fn mark(scene: &Scene) -> u64 {
+    let mut hasher = Fnv::default();
+    for entity in &scene.entities {
+        (&entity.name, &entity.kind).hash(&mut hasher);
+    }
+    (&scene.tags, &scene.stats.names, &scene.effect_ids.names).hash(&mut hasher);
+    for (reaction, wire) in scene.reactions.iter().zip(&scene.wires) {
+        (reaction.name(), wire.sequences.len()).hash(&mut hasher);
+    }
+    hasher.finish()
 }
 
 /// All tags that an entity or a kind has, in order of appearance.
@@ -140,8 +153,9 @@ pub(super) struct Resolver {
     ids: HashMap<String, EntityId>,
     kinds: HashMap<String, KindId>,
     pub(super) tags: Tags,
-    pub(super) stats: Names<StatId>,
-    pub(super) effects: Names<EffectId>,
+    pub(super) stats: NameList<StatId>,
+    pub(super) effects: NameList<EffectId>,
+    reactions: NameList<ReactionId>,
     /// Those that somebody may get while playing.
     pub(super) given_tags: BTreeSet<TagId>,
     pub(super) layers: LayerNames,
@@ -149,7 +163,12 @@ pub(super) struct Resolver {
     names: Vec<String>,
     kind_names: Vec<String>,
     pub(super) errors: Vec<SceneError>,
+    /// For how many more names the nearest is looked for.
+    suggestions: Cell<u32>,
 }
+
+/// For how many names that do not exist the nearest is looked for.
+const SUGGESTIONS: u32 = 100;
 
 impl Resolver {
     /// Reads all names, so that each can be used before the place where it is given.
@@ -158,13 +177,15 @@ impl Resolver {
             ids: HashMap::new(),
             kinds: HashMap::new(),
             tags: Tags::default(),
-            stats: Names::default(),
-            effects: Names::default(),
+            stats: NameList::default(),
+            effects: NameList::default(),
+            reactions: NameList::default(),
             given_tags: BTreeSet::new(),
             layers: LayerNames::default(),
             names: scene.entities.iter().map(|entity| entity.name.clone()).collect(),
             kind_names: scene.kinds.iter().map(|kind| kind.name.clone()).collect(),
             errors: Vec::new(),
+            suggestions: Cell::new(SUGGESTIONS),
         };
         for (index, kind) in scene.kinds.iter().enumerate() {
             let field = Field::ROOT.key("kind").key(&kind.name);
@@ -197,6 +218,11 @@ impl Resolver {
             }
             resolver.intern_layers(&entity.features, &Field::ROOT.key("entity").item(index));
         }
+        for (index, reaction) in scene.reactions.iter().enumerate() {
+            if let Some(name) = &reaction.name {
+                resolver.reactions.intern(name, |_| ReactionId(index as u32));
+            }
+        }
         resolver.name_numbers(scene);
         resolver
     }
@@ -214,19 +240,20 @@ impl Resolver {
         self.errors.push(SceneError { field, fault });
     }
 
+    /// Reports a word that cannot be a name.
     pub(super) fn name(&mut self, name: &str, field: &Field) {
-        let why = if name.is_empty() {
-            "it is empty"
-        } else if name.trim() != name || name.chars().any(char::is_control) {
-            "it has space at an end or an unprintable character"
-        } else if name.contains(':') {
-            "a colon marks `kind:` and `tag:`"
-        } else if RESERVED_NAMES.contains(&name) {
-            "the word has a meaning in actions"
-        } else {
-            return;
-        };
-        self.error(field.clone(), Fault::BadName { name: name.into(), why });
+        self.known(door::name(name), field);
+    }
+
+    /// What was looked up; reports it if it was not found.
+    pub(super) fn known<T>(&mut self, found: Result<T, Fault>, field: &Field) -> Option<T> {
+        found.map_err(|fault| self.error(field.clone(), fault)).ok()
+    }
+
+    /// Reports what was found to be wrong below a field.
+    pub(super) fn report(&mut self, field: &Field, faults: Faults) {
+        let located = |(below, fault)| SceneError { field: field.join(&below), fault };
+        self.errors.extend(faults.into_iter().map(located));
     }
 
     pub(super) fn number(&mut self, field: Field, value: f64, fits: bool, need: &'static str) {
@@ -235,23 +262,37 @@ impl Resolver {
         }
     }
 
+    /// Reports a number that will not do.
+    pub(super) fn range(&mut self, field: Field, value: f64, range: &Range) {
+        if let Err(fault) = range.check(value) {
+            self.error(field, fault);
+        }
+    }
+
+    /// Reports an angle in radians that will not do.
+    pub(super) fn angle(&mut self, field: Field, radians: f64, range: &Range) {
+        if let Err(fault) = range.check_radians(radians) {
+            self.error(field, fault);
+        }
+    }
+
     pub(super) fn seconds(&mut self, field: Field, value: f64) -> Time {
-        let fits = (0.0..=MAX_SECONDS).contains(&value);
-        self.number(field, value, fits, "a number of seconds from 0 to 3000000");
+        self.range(field, value, &range::SECONDS);
+        Time::from_secs(value)
+    }
+
+    /// As [`seconds`](Self::seconds), of what comes again and again.
+    pub(super) fn interval(&mut self, field: Field, value: f64) -> Time {
+        self.range(field, value, &range::INTERVAL);
         Time::from_secs(value)
     }
 
     fn numbers(&mut self, scene: &SceneBuilder) {
         let field = Field::ROOT.key("scene").key("rate");
-        let fits = (1..=10_000).contains(&scene.rate);
-        self.number(field, f64::from(scene.rate), fits, "a rate from 1 to 10000 ticks a second");
-        let field = Field::ROOT.key("scene").key("gravity");
-        let fits = (0.0..=1000.0).contains(&scene.gravity);
-        self.number(field, scene.gravity, fits, "from 0 to 1000 metres a second squared");
+        self.range(field, f64::from(scene.rate), &range::TICKS);
+        self.range(Field::ROOT.key("scene").key("gravity"), scene.gravity, &range::GRAVITY);
         if let Floor::At(height) = scene.floor {
-            let fits = height.abs() <= MAX_COORDINATE;
-            let need = "a height from -1000000 to 1000000 metres";
-            self.number(Field::ROOT.key("scene").key("floor"), height, fits, need);
+            self.range(Field::ROOT.key("scene").key("floor"), height, &range::HEIGHT);
         }
         self.texts(scene);
     }
@@ -265,9 +306,7 @@ impl Resolver {
 
     pub(super) fn coordinates(&mut self, field: &Field, place: [f64; 3]) {
         for (axis, value) in place.into_iter().enumerate() {
-            let fits = value.abs() <= MAX_COORDINATE;
-            let need = "a coordinate from -1000000 to 1000000 metres";
-            self.number(field.item(axis), value, fits, need);
+            self.range(field.item(axis), value, &range::COORDINATE);
         }
     }
 
@@ -304,8 +343,7 @@ impl Resolver {
             self.name(tag, &field.key("tags").item(index));
         }
         let scale = features.scale.unwrap_or(1.0);
-        let fits = (0.001..=1000.0).contains(&scale);
-        self.number(field.key("scale"), scale, fits, "a factor from 0.001 to 1000");
+        self.range(field.key("scale"), scale, &range::SCALE);
         for (index, layer) in features.layers.iter().enumerate() {
             self.name(layer, &field.key("layers").item(index));
         }
@@ -445,43 +483,65 @@ impl Resolver {
     }
 
     pub(super) fn entity(&mut self, name: &str, field: &Field) -> Option<EntityId> {
-        let found = self.ids.get(name).copied();
-        if found.is_none() {
-            let nearest = nearest(name, self.names.iter().map(String::as_str));
-            self.error(
-                field.clone(),
-                Fault::Unknown { what: "entity", name: name.into(), nearest },
-            );
-        }
-        found
+        let found = Names::entity(self, name);
+        self.known(found, field)
     }
 
     pub(super) fn kind(&mut self, name: &str, field: &Field) -> Option<KindId> {
-        let found = self.kinds.get(name).copied();
-        if found.is_none() {
-            let nearest = nearest(name, self.kind_names.iter().map(String::as_str));
-            self.error(field.clone(), Fault::Unknown { what: "kind", name: name.into(), nearest });
-        }
-        found
+        let found = Names::kind(self, name);
+        self.known(found, field)
     }
 
     pub(super) fn tag(&mut self, name: &str, field: &Field) -> Option<TagId> {
-        let found = self.tags.ids.get(name).copied();
-        if found.is_none() {
-            let nearest = nearest(name, self.tags.names.iter().map(String::as_str));
-            self.error(field.clone(), Fault::Unknown { what: "tag", name: name.into(), nearest });
-        }
-        found
+        let found = Names::tag(self, name);
+        self.known(found, field)
     }
 
-    pub(super) fn unknown<'a>(
-        &mut self,
+    pub(super) fn stat(&mut self, name: &str, field: &Field) -> Option<StatId> {
+        let found = Names::stat(self, name);
+        self.known(found, field)
+    }
+
+    fn find<Id: Copy>(
+        &self,
         what: &'static str,
         name: &str,
-        known: impl IntoIterator<Item = &'a str>,
-        field: &Field,
-    ) {
-        let nearest = nearest(name, known);
-        self.error(field.clone(), Fault::Unknown { what, name: name.into(), nearest });
+        found: Option<&Id>,
+        names: &[String],
+    ) -> Result<Id, Fault> {
+        found.copied().ok_or_else(|| {
+            // Whoever has misspelt hundreds has another mistake; looking for each takes long.
+            let left = self.suggestions.get();
+            self.suggestions.set(left.saturating_sub(1));
+            let names = names.iter().map(String::as_str);
+            let nearest = if left > 0 { nearest(name, names) } else { None };
+            Fault::Unknown { what, name: name.into(), nearest }
+        })
+    }
+}
+
+impl Names for Resolver {
+    fn entity(&self, name: &str) -> Result<EntityId, Fault> {
+        self.find("entity", name, self.ids.get(name), &self.names)
+    }
+
+    fn kind(&self, name: &str) -> Result<KindId, Fault> {
+        self.find("kind", name, self.kinds.get(name), &self.kind_names)
+    }
+
+    fn tag(&self, name: &str) -> Result<TagId, Fault> {
+        self.find("tag", name, self.tags.ids.get(name), &self.tags.names)
+    }
+
+    fn stat(&self, name: &str) -> Result<StatId, Fault> {
+        self.find("stat", name, self.stats.ids.get(name), &self.stats.names)
+    }
+
+    fn effect(&self, name: &str) -> Result<EffectId, Fault> {
+        self.find("effect", name, self.effects.ids.get(name), &self.effects.names)
+    }
+
+    fn reaction(&self, name: &str) -> Result<ReactionId, Fault> {
+        self.find("reaction", name, self.reactions.ids.get(name), &self.reactions.names)
     }
 }

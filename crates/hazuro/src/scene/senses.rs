@@ -7,7 +7,8 @@ use crate::geometry::{Aabb, Form, ShapeError};
 
 use super::features::Features;
 use super::id::TagId;
-use super::resolve::{MAX_COORDINATE, MAX_SECONDS, Resolver};
+use super::range;
+use super::resolve::Resolver;
 use super::shapes::Use;
 use super::{
     Admission, Camera, Detector, Detectors, Drag, EntityId, Fault, Field, Footing, Layers, Lens,
@@ -131,9 +132,6 @@ pub(crate) fn eyes(bounds: &Aabb) -> DVec3 {
     DVec3 { y: bounds.min.y + (bounds.max.y - bounds.min.y) * 0.9, ..middle }
 }
 
-const METRES: &str = "a length from 0.001 to 100000 metres";
-const ANGLE: &str = "an angle above 0, to 360 degrees";
-
 impl Resolver {
     /// The detectors of an entity; none if it has none and no limits either.
     pub(super) fn senses(
@@ -183,45 +181,10 @@ impl Resolver {
     }
 
     fn limits(&mut self, limits: Limits, field: &Field) -> LimitsSpec {
-        let cooldown = self.seconds(field.key("cooldown"), limits.cooldown);
-        if limits.limit == Some(0) {
-            let need = "at least 1: a detector that never acts is better switched off";
-            self.error(field.key("limit"), Fault::Number { value: 0.0, need });
+        if let Err((key, fault)) = range::limits(&limits) {
+            self.error(field.key(key), fault);
         }
-        LimitsSpec { cooldown, ..limits.into() }
-    }
-
-    fn range(
-        &mut self,
-        field: &Field,
-        key: &str,
-        value: f64,
-        (least, most): (f64, f64),
-        need: &'static str,
-    ) {
-        self.number(field.key(key), value, (least..=most).contains(&value), need);
-    }
-
-    fn angle(&mut self, field: &Field, key: &str, value: f64) {
-        let fits = value > 0.0 && value <= std::f64::consts::TAU + 1e-9;
-        // The number as it stands in a file.
-        let value = (value.to_degrees() * 1e9).round() / 1e9;
-        self.number(field.key(key), value, fits, ANGLE);
-    }
-
-    fn place(&mut self, field: &Field, key: &str, place: [f64; 3]) {
-        for (axis, value) in place.into_iter().enumerate() {
-            let fits = value.abs() <= MAX_COORDINATE;
-            let need = "a coordinate from -1000000 to 1000000 metres";
-            self.number(field.key(key).item(axis), value, fits, need);
-        }
-    }
-
-    fn every(&mut self, field: &Field, seconds: f64) -> Time {
-        let fits = (0.001..=MAX_SECONDS).contains(&seconds);
-        let need = "a number of seconds from 0.001 to 3000000";
-        self.number(field.key("every"), seconds, fits, need);
-        Time::from_secs(seconds)
+        limits.into()
     }
 
     /// The layers of these names, or all if there are none.
@@ -237,10 +200,8 @@ impl Resolver {
     }
 
     fn check_touch(&mut self, touch: &Touch, scale: f64, field: &Field) {
-        let need = "a margin from 0.0001 to 1 metre";
-        self.range(field, "margin", touch.margin, (1e-4, 1.0), need);
-        let need = "a speed from 0 to 100000 metres a second";
-        self.range(field, "at_least", touch.at_least, (0.0, 1e5), need);
+        self.range(field.key("margin"), touch.margin, &range::TOUCH_MARGIN);
+        self.range(field.key("at_least"), touch.at_least, &range::TOUCH_SPEED);
         if let Some(shape) = &touch.shape {
             self.shape(field, shape, scale, Use::Zone);
         }
@@ -276,8 +237,8 @@ impl Resolver {
     }
 
     fn probe(&mut self, told: &Probe, field: &Field) -> ProbeSpec {
-        self.place(field, "from", told.from);
-        self.place(field, "to", told.to);
+        self.coordinates(&field.key("from"), told.from);
+        self.coordinates(&field.key("to"), told.to);
         if told.from == told.to {
             self.error(field.key("to"), Fault::NoLength);
         }
@@ -287,18 +248,16 @@ impl Resolver {
         }
         ProbeSpec {
             form: told.shape.as_ref().and_then(|shape| self.shape(field, shape, 1.0, Use::Body)),
-            every: told.every.map(|seconds| self.every(field, seconds)),
+            every: told.every.map(|seconds| self.interval(field.key("every"), seconds)),
             layers: self.layers_or_all(&told.layers, field, "layers"),
             told: told.clone(),
         }
     }
 
     fn footing(&mut self, told: &Footing, field: &Field) -> FootingSpec {
-        self.range(field, "margin", told.margin, (0.0, 10.0), "a margin from 0 to 10 metres");
-        self.range(field, "reach", told.reach, (1e-3, 1e5), METRES);
-        let degrees = (told.slope.to_degrees() * 1e9).round() / 1e9;
-        let need = "a slope from 0 to 89 degrees";
-        self.number(field.key("slope"), degrees, (0.0..=89.0).contains(&degrees), need);
+        self.range(field.key("margin"), told.margin, &range::FOOTING_MARGIN);
+        self.range(field.key("reach"), told.reach, &range::LENGTH);
+        self.angle(field.key("slope"), told.slope, &range::SLOPE);
         FootingSpec {
             grace: self.seconds(field.key("grace"), told.grace),
             layers: self.layers_or_all(&told.layers, field, "layers"),
@@ -312,44 +271,42 @@ impl Resolver {
             let bounds = parts.iter().map(|part| part.form.bounds(&part.pose));
             eyes(&bounds.fold(Aabb::EMPTY, |all, part| all.join(&part)))
         });
-        self.range(field, "range", told.range, (1e-3, 1e5), METRES);
-        self.range(field, "near", told.near, (0.0, 1e5), "a length from 0 to 100000 metres");
-        self.angle(field, "angle", told.angle);
-        self.angle(field, "rise", told.rise);
+        self.range(field.key("range"), told.range, &range::LENGTH);
+        self.range(field.key("near"), told.near, &range::LENGTH_OR_NONE);
+        self.angle(field.key("angle"), told.angle, &range::ANGLE);
+        self.angle(field.key("rise"), told.rise, &range::ANGLE);
         if let Some(eye) = told.eye {
-            self.place(field, "eye", eye);
+            self.coordinates(&field.key("eye"), eye);
         }
-        let need = "a number of points from 1 to 64";
-        self.range(field, "points", f64::from(told.points), (1.0, 64.0), need);
-        let fits = told.fraction > 0.0 && told.fraction <= 1.0;
-        self.number(field.key("fraction"), told.fraction, fits, "a share above 0, to 1");
+        self.range(field.key("points"), f64::from(told.points), &range::POINTS);
+        self.range(field.key("fraction"), told.fraction, &range::SOME_SHARE);
         self.seconds(field.key("notice"), told.notice);
         self.seconds(field.key("forget"), told.forget);
         SightSpec {
             eye: told.eye.map(DVec3::from_array).or(eyes).unwrap_or_default(),
-            every: self.every(field, told.every),
+            every: self.interval(field.key("every"), told.every),
             hides: self.layers_or_all(&told.hides, field, "hides"),
             told: told.clone(),
         }
     }
 
     fn seeker(&mut self, told: &Seeker, field: &Field) -> SeekerSpec {
-        self.range(field, "range", told.range, (1e-3, 1e5), METRES);
-        self.range(field, "margin", told.margin, (0.0, 1e5), "a margin from 0 to 100000");
+        self.range(field.key("range"), told.range, &range::LENGTH);
+        self.range(field.key("margin"), told.margin, &range::MARGIN);
         if !(told.among.solids || told.among.bodies || told.among.zones) {
             self.error(field.key("of"), Fault::LooksForNothing);
         }
         SeekerSpec {
-            every: self.every(field, told.every),
+            every: self.interval(field.key("every"), told.every),
             hides: self.layers_or_all(&told.hides, field, "hides"),
             told: told.clone(),
         }
     }
 
     fn prompt(&mut self, told: &Prompt, field: &Field) -> PromptSpec {
-        self.range(field, "reach", told.reach, (1e-3, 1e5), METRES);
-        self.range(field, "margin", told.margin, (0.0, 1e5), "a margin from 0 to 100000 metres");
-        self.angle(field, "angle", told.angle);
+        self.range(field.key("reach"), told.reach, &range::LENGTH);
+        self.range(field.key("margin"), told.margin, &range::LENGTH_OR_NONE);
+        self.angle(field.key("angle"), told.angle, &range::ANGLE);
         self.name(&told.key, &field.key("key"));
         let needs = field.key("needs");
         let tags = told.needs.tags.iter().enumerate();
@@ -364,7 +321,7 @@ impl Resolver {
         }
         for (name, least) in &told.needs.stats {
             let field = needs.key("stats").key(name);
-            self.number(field.clone(), *least, least.is_finite(), "a finite number");
+            self.range(field.clone(), *least, &range::AMOUNT);
             self.stat(name, &field);
         }
         PromptSpec {
@@ -375,7 +332,7 @@ impl Resolver {
     }
 
     fn pointer(&mut self, told: &Pointer, field: &Field) -> PointerSpec {
-        self.range(field, "reach", told.reach, (1e-3, 1e5), METRES);
+        self.range(field.key("reach"), told.reach, &range::LENGTH);
         let drag = match &told.drag {
             None => None,
             Some(Drag::Surface(name)) => {
@@ -402,18 +359,14 @@ impl Resolver {
 
     fn camera(&mut self, told: &Camera, field: &Field) -> CameraSpec {
         for (axis, pixels) in told.viewport.into_iter().enumerate() {
-            let fits = (1.0..=100_000.0).contains(&pixels);
-            let field = field.key("viewport").item(axis);
-            self.number(field, pixels, fits, "a number of pixels from 1 to 100000");
+            self.range(field.key("viewport").item(axis), pixels, &range::PIXELS);
         }
         match told.lens {
             Lens::Perspective { angle } => {
-                let degrees = (angle.to_degrees() * 1e9).round() / 1e9;
-                let need = "an angle of view from 1 to 170 degrees";
-                self.number(field.key("fov"), degrees, (1.0..=170.0).contains(&degrees), need);
+                self.angle(field.key("fov"), angle, &range::LENS_ANGLE);
             }
             Lens::Orthographic { height } => {
-                self.range(field, "orthographic", height, (1e-3, 1e5), METRES);
+                self.range(field.key("orthographic"), height, &range::LENGTH);
             }
         }
         let look_at = told.look_at.as_ref();

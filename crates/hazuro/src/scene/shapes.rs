@@ -4,7 +4,8 @@ use crate::Time;
 use crate::geometry::{Form, Pose, Shape, ShapeError};
 
 use super::body::Makeup;
-use super::resolve::{MAX_SECONDS, Resolver};
+use super::range;
+use super::resolve::Resolver;
 use super::{Body, Fault, Field, Legs, PlacedPart, Zone};
 
 /// What a shape is for, which decides which shapes will do.
@@ -63,9 +64,7 @@ impl Resolver {
         field: &Field,
     ) -> Option<(Form, Option<Time>)> {
         if let Some(seconds) = zone.inside_every {
-            let fits = (0.001..=MAX_SECONDS).contains(&seconds);
-            let need = "a number of seconds from 0.001 to 3000000";
-            self.number(field.key("inside_every"), seconds, fits, need);
+            self.interval(field.key("inside_every"), seconds);
         }
         let form = self.shape(field, &zone.shape, scale, Use::Zone)?;
         Some((form, zone.inside_every.map(Time::from_secs)))
@@ -73,8 +72,7 @@ impl Resolver {
 
     pub(super) fn body(&mut self, body: &Body, scale: f64, field: &Field) -> Box<[PlacedPart]> {
         if let Some(speed) = body.walk {
-            let fits = speed > 0.0 && speed <= 1000.0;
-            self.number(field.key("walk"), speed, fits, "a speed above 0, to 1000 metres a second");
+            self.range(field.key("walk"), speed, &range::WALK_SPEED);
         }
         self.legs(&body.legs, field);
         match &body.makeup {
@@ -121,12 +119,9 @@ impl Resolver {
 impl Resolver {
     fn legs(&mut self, legs: &Legs, field: &Field) {
         for (key, metres) in [("jump", legs.jump), ("step", legs.step)] {
-            let fits = (0.0..=100.0).contains(&metres);
-            self.number(field.key(key), metres, fits, "a height from 0 to 100 metres");
+            self.range(field.key(key), metres, &range::LEG_HEIGHT);
         }
-        let degrees = legs.slope.to_degrees();
-        let fits = (0.0..=89.0).contains(&degrees);
-        self.number(field.key("slope"), degrees, fits, "an angle from 0 to 89 degrees");
+        self.angle(field.key("slope"), legs.slope, &range::SLOPE);
     }
 }
 

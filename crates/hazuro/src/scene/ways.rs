@@ -3,7 +3,8 @@
 use crate::Time;
 
 use super::features::Features;
-use super::resolve::{MAX_SECONDS, Resolver};
+use super::range;
+use super::resolve::Resolver;
 use super::{
     EntityId, Fault, Field, Pace, Route, RouteSpec, SceneBuilder, Spawner, SpawnerSpec, Thing,
 };
@@ -13,12 +14,9 @@ impl Resolver {
     pub(super) fn check_motion(&mut self, features: &Features, field: &Field) {
         if let Some(carry) = &features.carry {
             let field = field.key("carry");
-            let fits = (0.0..=1e9).contains(&carry.mass);
-            self.number(field.key("mass"), carry.mass, fits, "a mass from 0");
-            let fits = (0.0..=1.0).contains(&carry.bounce);
-            self.number(field.key("bounce"), carry.bounce, fits, "a share from 0 to 1");
-            let fits = (0.0..=10.0).contains(&carry.friction);
-            self.number(field.key("friction"), carry.friction, fits, "a share from 0 to 10");
+            self.range(field.key("mass"), carry.mass, &range::MASS);
+            self.range(field.key("bounce"), carry.bounce, &range::SHARE);
+            self.range(field.key("friction"), carry.friction, &range::FRICTION);
             if let Some(hold) = carry.hold {
                 self.coordinates(&field.key("hold"), hold);
             }
@@ -31,22 +29,11 @@ impl Resolver {
         }
     }
 
-    /// Checks how long something takes.
-    pub(super) fn pace(&mut self, field: &Field, pace: &Pace) {
-        match *pace {
-            Pace::Over(seconds) => {
-                self.seconds(field.key("over"), seconds);
-            }
-            Pace::Rate(speed) => {
-                let fits = (1e-3..=1e4).contains(&speed);
-                let need = "a speed from 0.001 to 10000 metres a second";
-                self.number(field.key("rate"), speed, fits, need);
-            }
-        }
-    }
-
     pub(super) fn route(&mut self, route: &Route, field: &Field) -> Option<Box<RouteSpec>> {
-        self.pace(field, &route.pace);
+        match route.pace {
+            Pace::Over(seconds) => self.range(field.key("over"), seconds, &range::SECONDS),
+            Pace::Rate(speed) => self.range(field.key("rate"), speed, &range::TRAVEL_RATE),
+        }
         self.seconds(field.key("wait"), route.wait);
         if route.through.len() < 2 {
             self.error(field.key("through"), Fault::Nowhere);
@@ -62,11 +49,9 @@ impl Resolver {
     }
 
     pub(super) fn spawner(&mut self, spawner: &Spawner, field: &Field) -> Option<Box<SpawnerSpec>> {
-        let need = "a number of seconds from 0.01 to 3000000";
         for (key, seconds) in [("every", Some(spawner.every)), ("oldest", spawner.oldest)] {
             if let Some(seconds) = seconds {
-                let fits = (0.01..=MAX_SECONDS).contains(&seconds);
-                self.number(field.key(key), seconds, fits, need);
+                self.range(field.key(key), seconds, &range::SPAWN_INTERVAL);
             }
         }
         let kind = self.kind(&spawner.kind, &field.key("kind"))?;

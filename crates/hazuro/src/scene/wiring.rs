@@ -1,11 +1,11 @@
 //! Checking reactions and looking up every name in them.
 
-use std::convert::Infallible;
-
+use super::door::{self, Names};
+use super::range::{self, MAX_DEPTH};
 use super::resolve::Resolver;
 use super::{
-    Action, Destination, Detector, EntityId, EventKind, Fault, Field, Lead, Listeners, Meant, Move,
-    Pace, Reaction, ReactionId, SceneBuilder, Selector, Switch, Thing, Trigger, Turn, Wait, Wire,
+    Action, Detector, EntityId, EventKind, Fault, Field, Listeners, Meant, Reaction, ReactionId,
+    SceneBuilder, Selector, Switch, Thing, Trigger, Wire,
 };
 
 /// The reactions to events, and what ends them.
@@ -65,14 +65,12 @@ impl Resolver {
                 Some(other) => {
                     wiring.listeners.replace(ReactionId(other as u32), ReactionId(index as u32));
                 }
-                None => self.unknown_reaction(scene, name, &field.key("instead_of")),
+                None => {
+                    let found = self.reaction(name);
+                    self.known(found, &field.key("instead_of"));
+                }
             }
         }
-    }
-
-    fn unknown_reaction(&mut self, scene: &SceneBuilder, name: &str, field: &Field) {
-        let names = scene.reactions.iter().filter_map(|reaction| reaction.name.as_deref());
-        self.unknown("reaction", name, names, field);
     }
 
     fn wire(
@@ -82,14 +80,10 @@ impl Resolver {
         reaction: &Reaction,
         field: &Field,
     ) -> Wire {
-        let after = self.seconds(field.key("after"), reaction.after);
+        self.range(field.key("after"), reaction.after, &range::PAUSE);
+        let after = crate::Time::from_secs(reaction.after);
         let cooldown = self.seconds(field.key("cooldown"), reaction.cooldown);
-        let every = reaction.every.map(|every| {
-            let fits = (1e-3..=super::resolve::MAX_SECONDS).contains(&every);
-            let need = "a number of seconds from 0.001 to 3000000";
-            self.number(field.key("every"), every, fits, need);
-            crate::Time::from_secs(every)
-        });
+        let every = reaction.every.map(|every| self.interval(field.key("every"), every));
         let several = reaction.sequences.len() > 1;
         let mut sequences = vec![Vec::new(); reaction.sequences.len()];
         let mut otherwise = Vec::new();
@@ -107,7 +101,7 @@ impl Resolver {
         Wire { after, every, cooldown, sequences, otherwise, at_once, otherwise_waits }
     }
 
-    /// Looks up one action and checks what can be known of it.
+    /// Lets one action in through the door, and checks what else can be known of it here.
     fn action(
         &mut self,
         scene: &SceneBuilder,
@@ -116,96 +110,21 @@ impl Resolver {
         action: &Action,
         field: &Field,
     ) -> Action<Meant> {
-        let mut target = None;
-        // A name that is not found is reported; going on finds the other wrong names too.
-        let Ok(found) = action.try_map(|name, key, acted_on| {
-            let meant = self.meant(name, acted_on, reaction, &field.key(key));
-            target = target.or(meant.filter(|_| acted_on).map(|meant| (meant, key)));
-            Ok::<_, Infallible>(meant.unwrap_or(Meant::Who))
-        });
-        self.numbers_of(action, field);
-        match action {
-            Action::Cue(name) => self.name(name, &field.key("cue")),
-            Action::Count { name, .. } => self.name(name, &field.key("count")),
-            Action::Flag { name, .. } => self.name(name, &field.key("flag")),
-            Action::Tag { tag, .. } => self.name(tag, &field.key("with")),
-            Action::Untag { tag, .. } => {
-                self.tag(tag, &field.key("with"));
+        // A cue hands on the subject and detector of the event that sent it, if there is one.
+        let nobody =
+            reaction.on.iter().map(Trigger::event).find(|event| *event == EventKind::Start);
+        let role = |word: &'static str| match nobody {
+            Some(event) => {
+                let role = if word == "on" { "detector" } else { "subject" };
+                Err(Fault::NobodyMeant { word: word.into(), event: event.word(), role })
             }
-            Action::Stat { name, .. } => {
-                self.stat(name, &field.key("stat"));
-            }
-            Action::Effect { name, .. } | Action::EndEffect { name, .. } => {
-                self.effect(name, &field.key(action.word()));
-            }
-            Action::Grant { grant, .. } => self.grant(grant, &field.key("grant")),
-            Action::Spawn { kind, .. } => {
-                self.kind(kind, &field.key("spawn"));
-            }
-            Action::Stop { name, .. }
-                if !scene.reactions.iter().any(|other| other.name.as_ref() == Some(name)) =>
-            {
-                self.unknown_reaction(scene, name, &field.key("stop"));
-            }
-            Action::Send { event, .. } if event.detector().is_none() => {
-                self.error(field.key("send"), Fault::NeverDetected { event: *event });
-            }
-            _ => {}
-        }
-        self.ability(scene, things, &found, target, field);
+            None => Ok(if word == "on" { Meant::On } else { Meant::Who }),
+        };
+        let (found, faults) = door::enter(action, self, role);
+        // What is not found is no entity, so nothing more is said of what it can do.
+        self.report(field, faults);
+        self.ability(scene, things, &found, field);
         found
-    }
-
-    fn numbers_of(&mut self, action: &Action, field: &Field) {
-        match action {
-            Action::Move(Move { over, to, .. }) => {
-                self.seconds(field.key("over"), *over);
-                if let Destination::By(way) = to {
-                    self.coordinates(&field.key("by"), *way);
-                }
-            }
-            Action::Lead(Lead { through, pace, .. }) => {
-                self.pace(field, pace);
-                if through.is_empty() {
-                    self.error(field.key("through"), Fault::Nowhere);
-                }
-            }
-            Action::Teleport(teleport) if teleport.to.is_empty() => {
-                self.error(field.key("to"), Fault::Nowhere);
-            }
-            Action::Throw(throw) => {
-                let fits = throw.velocity.iter().all(|along| along.abs() <= 1000.0);
-                let most = throw.velocity.iter().fold(0.0_f64, |most, it| most.max(it.abs()));
-                let need = "a speed up to 1000 metres a second along each axis";
-                self.number(field.key("speed"), most, fits, need);
-                let spin = throw.spin.to_degrees();
-                let need = "a spin from -10000 to 10000 degrees a second";
-                self.number(field.key("spin"), spin, spin.abs() <= 1e4, need);
-            }
-            Action::Turn(Turn { pace, by, .. }) => {
-                let degrees = by.to_degrees();
-                let need = "an angle from -180 to 180 degrees";
-                self.number(field.key("by"), degrees, degrees.abs() <= 180.0 + 1e-9, need);
-                match pace {
-                    Pace::Over(seconds) => {
-                        self.seconds(field.key("over"), *seconds);
-                    }
-                    Pace::Rate(rate) => {
-                        let fits = (1e-3..=1e5).contains(&rate.to_degrees());
-                        let need = "a rate from 0.001 to 100000 degrees a second";
-                        self.number(field.key("rate"), rate.to_degrees(), fits, need);
-                    }
-                }
-            }
-            Action::Stat { change, .. } => {
-                let (super::Change::Add(value) | super::Change::Set(value)) = *change;
-                self.number(field.key("stat"), value, value.is_finite(), "a finite number");
-            }
-            Action::Wait(Wait::Seconds(seconds)) => {
-                self.seconds(field.key("wait"), *seconds);
-            }
-            _ => {}
-        }
     }
 
     /// Reports an action on something that cannot do it, where that can be known.
@@ -214,7 +133,6 @@ impl Resolver {
         scene: &SceneBuilder,
         things: &[Thing],
         action: &Action<Meant>,
-        target: Option<(Meant, &'static str)>,
         field: &Field,
     ) {
         let word = action.word();
@@ -226,13 +144,13 @@ impl Resolver {
             }
             return;
         }
-        let Some((Meant::Entity(entity), key)) = target else { return };
+        let Some((&Meant::Entity(entity), key)) = action.target() else { return };
         let thing = &things[entity.index()];
         let belongs = |other: usize| {
             let up = |entity: &EntityId| things[entity.index()].parent;
             let lineage = std::iter::successors(Some(EntityId(other as u32)), up);
             // Parents may be a circle, which is reported elsewhere.
-            lineage.take(things.len()).any(|ancestor| ancestor == entity)
+            lineage.take(MAX_DEPTH + 1).any(|ancestor| ancestor == entity)
         };
         let any = |has: &dyn Fn(&Thing) -> bool| {
             things.iter().enumerate().any(|(other, thing)| has(thing) && belongs(other))
@@ -278,39 +196,6 @@ impl Resolver {
         };
         let name = scene.entities[entity.index()].name.clone();
         self.error(field.key(key), Fault::Unable { action: word, name, need });
-    }
-
-    /// Who an action of a reaction means by `name`.
-    fn meant(
-        &mut self,
-        name: &str,
-        acted_on: bool,
-        reaction: &Reaction,
-        field: &Field,
-    ) -> Option<Meant> {
-        let (meant, role) = match name {
-            "who" => (Meant::Who, "subject"),
-            "on" => (Meant::On, "detector"),
-            name => {
-                let selector = Selector::from(name);
-                return match selector {
-                    Selector::Kind(kind) if acted_on => self.kind(&kind, field).map(Meant::Kind),
-                    Selector::Tag(tag) if acted_on => self.tag(&tag, field).map(Meant::Tag),
-                    Selector::Entity(name) => self.entity(&name, field).map(Meant::Entity),
-                    _ => {
-                        self.error(field.clone(), Fault::OnlyOne { name: name.into() });
-                        None
-                    }
-                };
-            }
-        };
-        // A cue hands on the subject and detector of the event that sent it, if there is one.
-        let nobody =
-            reaction.on.iter().map(Trigger::event).find(|event| *event == EventKind::Start);
-        let Some(event) = nobody else { return Some(meant) };
-        let fault = Fault::NobodyMeant { word: name.into(), event: event.word(), role };
-        self.error(field.clone(), fault);
-        None
     }
 
     /// Checks what a reaction waits for; the detectors meant.

@@ -2,7 +2,7 @@
 
 use smallvec::SmallVec;
 
-use crate::scene::{EntityId, Scene, TagId};
+use crate::scene::{EntityId, Kinship, Scene, TagId};
 
 use super::State;
 
@@ -22,6 +22,11 @@ impl State {
         entity: EntityId,
     ) -> impl Iterator<Item = EntityId> {
         std::iter::successors(Some(entity), |entity| self.parent(scene, *entity))
+    }
+
+    /// How many ancestors an entity has.
+    pub(crate) fn depth(&self, scene: &Scene, entity: EntityId) -> usize {
+        self.lineage(scene, entity).count() - 1
     }
 
     /// An entity, what carries it, what carries that, and so on: what it rides on, or else its
@@ -130,5 +135,19 @@ impl State {
     pub(crate) fn tags<'a>(&'a self, scene: &'a Scene, entity: EntityId) -> &'a [TagId] {
         let changed = if self.tags.is_empty() { None } else { self.tags.get(&entity) };
         changed.map_or(&scene.thing(entity).tags, Vec::as_slice)
+    }
+}
+
+impl Kinship for (&Scene, &State) {
+    fn lineage(&self, entity: EntityId) -> impl Iterator<Item = EntityId> {
+        self.1.lineage(self.0, entity)
+    }
+
+    fn owner(&self, entity: EntityId) -> Option<EntityId> {
+        self.1.owner(self.0, entity)
+    }
+
+    fn holder(&self, entity: EntityId) -> Option<EntityId> {
+        self.1.holder(entity)
     }
 }

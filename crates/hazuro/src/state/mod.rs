@@ -6,6 +6,7 @@
 mod agenda;
 mod event;
 mod facts;
+mod input;
 mod kin;
 mod place;
 mod runs;
@@ -18,9 +19,9 @@ use std::collections::{BTreeMap, BTreeSet};
 use std::hash::{Hash, Hasher};
 
 pub(crate) use agenda::{Agenda, Item};
-pub use agenda::{Button, Input, Spot, Target};
 pub use event::{Cause, Event};
 pub(crate) use facts::Moment;
+pub use input::{Button, Input, Spot, Target};
 pub(crate) use runs::{Queue, Run, Thread};
 pub(crate) use senses::{Awareness, Grip, Holding, PointerState, Stand, WHOLE};
 pub use senses::{Meeting, Sighting};
@@ -28,9 +29,10 @@ use smallvec::SmallVec;
 pub(crate) use stance::{Mode, Order, Stance};
 pub(crate) use trips::{HeldUp, Phase, Spawned, Trip};
 pub use values::Reading;
-pub(crate) use values::{Active, Meter, Values};
+pub(crate) use values::{Active, Meter, Values, within};
 
 use crate::geometry::Pose;
+use crate::mix::Fnv;
 use crate::motion::Travel;
 use crate::scene::{
     Detector, EntityId, LimitsSpec, ReactionId, Scene, StatId, Switch, TagId, WALK,
@@ -105,12 +107,14 @@ pub(crate) struct Wear {
 /// play.drive("ball", [1.0, 0.0, 0.0])?;
 /// play.step();
 /// assert_ne!(before.fingerprint(), play.state().fingerprint());
-/// play.restore(before.clone());
+/// play.restore(before.clone())?;
 /// assert_eq!(&before, play.state());
 /// # Ok::<(), Box<dyn std::error::Error>>(())
 /// ```
 #[derive(Clone, Debug, Default, PartialEq, Hash)]
 pub struct State {
+    /// Of which scene, by its [mark](Scene::mark).
+    pub(crate) scene: u64,
     pub(crate) now: Time,
     pub(crate) started: bool,
     pub(crate) live: Vec<Live>,
@@ -121,6 +125,9 @@ pub struct State {
     pub(crate) limits: BTreeMap<EntityId, LimitsSpec>,
     /// By watcher and whom it sees.
     pub(crate) awareness: BTreeMap<(EntityId, EntityId), Awareness>,
+    /// Of which subject it could not be told, when last asked, whether a detector admits it or how
+    /// good a target it is.
+    pub(crate) failing: BTreeSet<(EntityId, Detector, EntityId)>,
     pub(crate) stands: BTreeMap<EntityId, Stand>,
     pub(crate) pointers: BTreeMap<EntityId, PointerState>,
     pub(crate) holdings: BTreeMap<EntityId, Holding>,
@@ -158,6 +165,10 @@ pub struct State {
     /// How often anything has been moved, switched or taken away, and until when what was sent on
     /// its way is under way: whether there may be another way for who found none.
     pub(crate) stirs: (u64, Time),
+    /// In which second of the play anything was last done, and how often in that second.
+    pub(crate) actions: (i64, u64),
+    /// How many events wait in queues for their reactions.
+    pub(crate) queued: usize,
     pub(crate) agenda: Agenda,
     /// How many numbers have been given out to what must be told apart.
     pub(crate) numbers_so_far: u64,
@@ -166,6 +177,7 @@ pub struct State {
 impl State {
     pub(crate) fn new(scene: &Scene) -> Self {
         Self {
+            scene: scene.mark(),
             live: scene.ids().map(|entity| Self::at_start(scene, entity)).collect(),
             values: Values { counts: scene.counts().clone(), flags: scene.flags().clone() },
             wear: vec![Wear::default(); scene.reactions().len()],
@@ -221,6 +233,11 @@ impl State {
             let live = self.live(*entity);
             !live.is_on(Switch::Enabled) || live.taken.is_some() || live.removed
         })
+    }
+
+    /// Whether the entity or an ancestor has been taken out of the play, or is still in stock.
+    pub(crate) fn is_gone(&self, scene: &Scene, entity: EntityId) -> bool {
+        self.lineage(scene, entity).any(|entity| self.live(entity).removed)
     }
 
     /// The first of the entity and its ancestors whose switch is off, or that is off altogether.
@@ -279,44 +296,5 @@ impl State {
         let mut detected: Vec<_> = stays.map(|((who, _), _)| *who).collect();
         detected.dedup();
         detected
-    }
-}
-
-/// The FNV-1a hash, which is the same everywhere. Source: G. Fowler, L. C. Noll, K.-P. Vo,
-/// D. Eastlake, "The FNV Non-Cryptographic Hash Algorithm", IETF draft, 2012.
-struct Fnv(u64);
-
-impl Default for Fnv {
-    fn default() -> Self {
-        Self(0xcbf2_9ce4_8422_2325)
-    }
-}
-
-impl Hasher for Fnv {
-    fn write(&mut self, bytes: &[u8]) {
-        for byte in bytes {
-            self.0 = (self.0 ^ u64::from(*byte)).wrapping_mul(0x0100_0000_01b3);
-        }
-    }
-
-    // Little-endian and 64 bits wide whatever the machine.
-    fn write_u32(&mut self, number: u32) {
-        self.write(&number.to_le_bytes());
-    }
-    fn write_u64(&mut self, number: u64) {
-        self.write(&number.to_le_bytes());
-    }
-    fn write_i64(&mut self, number: i64) {
-        self.write(&number.to_le_bytes());
-    }
-    fn write_usize(&mut self, number: usize) {
-        self.write_u64(number as u64);
-    }
-    fn write_isize(&mut self, number: isize) {
-        self.write_i64(number as i64);
-    }
-
-    fn finish(&self) -> u64 {
-        self.0
     }
 }

@@ -37,25 +37,32 @@ impl State {
         })
     }
 
+    /// The product of all poses up to the world. Not recursive: things may stand on one another
+    /// thousands high.
     fn chain(&self, scene: &Scene, entity: EntityId, local: impl Fn(&Live) -> Pose) -> Pose {
-        self.chain_with(scene, entity, &local)
-    }
-
-    fn chain_with(&self, scene: &Scene, entity: EntityId, local: &dyn Fn(&Live) -> Pose) -> Pose {
+        // From the entity up, cut where something rides: the pose of the rider, and below it.
+        let mut rides: SmallVec<[(Pose, Option<Pose>); 2]> = SmallVec::new();
         let mut below: Option<Pose> = None;
         let mut at = entity;
-        loop {
+        let mut pose = loop {
             let live = self.live(at);
-            let mut own = local(live);
+            let own = local(live);
             if let Some(carrier) = live.rides {
-                own = ride(self.chain_with(scene, carrier, local), own);
+                rides.push((own, below.take()));
+                at = carrier;
+                continue;
             }
             let pose = below.map_or(own, |below| own * below);
-            match self.parent(scene, at).filter(|_| live.rides.is_none()) {
+            match self.parent(scene, at) {
                 Some(parent) => (below, at) = (Some(pose), parent),
-                None => return pose,
+                None => break pose,
             }
+        };
+        for (own, below) in rides.into_iter().rev() {
+            let rider = ride(pose, own);
+            pose = below.map_or(rider, |below| rider * below);
         }
+        pose
     }
 
     /// A pose in the world, in the frame of what carries the entity.

@@ -5,6 +5,7 @@ use std::hash::{Hash, Hasher};
 use crate::Time;
 use crate::geometry::Pose;
 use crate::motion::Easing;
+use crate::scene::range::MAX_STRETCHES;
 use crate::scene::{Blocked, EntityId, Pace, Then};
 
 /// Where something is on its way.
@@ -40,9 +41,19 @@ pub(crate) struct Trip {
     pub leads: bool,
     /// Tells what was planned before a change from what was planned after it.
     pub turn: u64,
+    /// In which second of the play it set off last, and for how many stretches in that second.
+    pub stretches: (i64, u32),
 }
 
 impl Trip {
+    /// Counts another stretch that begins now. `false` if these are too many to go on.
+    pub fn begins_stretch(&mut self, now: Time) -> bool {
+        let second = now.nanos() / 1_000_000_000;
+        let (last, count) = self.stretches;
+        self.stretches = (second, if last == second { count + 1 } else { 1 });
+        self.stretches.1 <= MAX_STRETCHES
+    }
+
     /// The stop after this one, if there is one; turns back where it must.
     pub fn after(&mut self, stop: usize) -> Option<usize> {
         let last = self.stops.len() - 1;
@@ -72,6 +83,7 @@ impl Hash for Trip {
         };
         (&self.stops, self.at, self.target, self.forward, pace, self.ease).hash(state);
         (self.wait, self.then, self.blocked, self.phase, self.leads, self.turn).hash(state);
+        self.stretches.hash(state);
     }
 }
 

@@ -4,7 +4,8 @@ use std::collections::BTreeMap;
 use std::hash::{Hash, Hasher};
 
 use crate::Time;
-use crate::scene::{EffectId, EntityId, Scene, StatId};
+use crate::scene::range::MAX_AMOUNT;
+use crate::scene::{EffectId, EntityId, Scene, Stat, StatId};
 
 use super::State;
 
@@ -104,7 +105,7 @@ impl State {
         let spec = scene.stat(entity, stat)?;
         let Some(meter) = self.meters.get(&(entity, stat)) else { return Some(spec.start) };
         let base = meter.base + meter.rate * (self.now - meter.since).secs();
-        Some(base.clamp(spec.least, spec.most))
+        Some(within(base, spec))
     }
 
     /// A stat as it is now, with its effects; none if the entity has no such stat.
@@ -112,7 +113,7 @@ impl State {
         let spec = scene.stat(entity, stat)?;
         let base = self.base(scene, entity, stat)?;
         let (add, times) = self.alteration(scene, entity, stat);
-        Some(((base + add) * times).clamp(spec.least, spec.most))
+        Some(within((base + add) * times, spec))
     }
 
     /// What the effects on an entity add to a stat and multiply it by. Summed up anew each time,
@@ -120,9 +121,14 @@ impl State {
     pub(crate) fn alteration(&self, scene: &Scene, entity: EntityId, stat: StatId) -> (f64, f64) {
         let effects = self.effects.get(&entity).into_iter().flatten();
         let alters = effects.flat_map(|active| &*scene.effect_spec(active.effect).alters);
-        alters
-            .filter(|(altered, _)| *altered == stat)
-            .fold((0.0, 1.0), |(add, times), (_, alter)| (add + alter.add, times * alter.times))
+        alters.filter(|(altered, _)| *altered == stat).fold(
+            (0.0, 1.0),
+            |(add, times): (f64, f64), (_, alter)| {
+                // Bounded, however many effects there are at once.
+                let add = (add + alter.add).clamp(-MAX_AMOUNT, MAX_AMOUNT);
+                (add, (times * alter.times).min(MAX_AMOUNT))
+            },
+        )
     }
 
     /// By how much the effects on an entity change a stat each second.
@@ -132,9 +138,22 @@ impl State {
         alters.filter(|(altered, _)| *altered == stat).map(|(_, alter)| alter.rate).sum()
     }
 
+    /// Counts another action. How many there have been in this second of the play.
+    pub(crate) fn count_action(&mut self) -> u64 {
+        let second = self.now.nanos() / 1_000_000_000;
+        let (last, count) = self.actions;
+        self.actions = (second, if last == second { count + 1 } else { 1 });
+        self.actions.1
+    }
+
     /// The next number that nothing else has.
     pub(crate) fn next_number(&mut self) -> u64 {
         self.numbers_so_far += 1;
         self.numbers_so_far
     }
+}
+
+/// A number as a stat can have it.
+pub(crate) fn within(value: f64, spec: &Stat) -> f64 {
+    value.clamp(spec.least, spec.most).clamp(-MAX_AMOUNT, MAX_AMOUNT)
 }

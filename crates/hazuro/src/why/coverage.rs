@@ -188,7 +188,7 @@ impl Witness for Coverage {
 
     fn hear(&mut self, verdict: Verdict) {
         if let Chain::Detector { on, detector, .. } = verdict.chain {
-            if verdict.gate == Gate::Condition && verdict.passed {
+            if verdict.ends && verdict.passed {
                 self.settled.insert((on, detector));
             }
             // Tags may change, and conditions; the rest of a rule is for ever.

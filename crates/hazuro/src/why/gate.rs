@@ -182,6 +182,8 @@ pub struct Verdict {
     pub passed: bool,
     /// Whether the chain begins anew with it; else it goes on where it stopped.
     pub begins: bool,
+    /// Whether it is the last gate before the event, or before what a reaction does.
+    pub ends: bool,
     /// When the chain was run.
     pub time: Time,
     /// What it saw.
@@ -237,7 +239,9 @@ fn try_all<L, W: Witness>(
         if heard {
             let evidence = (check.evidence)(look);
             let begins = begins && number == 0;
-            witness.hear(Verdict { chain, gate: check.gate, passed, begins, time, evidence });
+            // Where there is one, the condition is tested last.
+            let ends = number + 1 == checks.len() && check.gate == Gate::Condition;
+            witness.hear(Verdict { chain, gate: check.gate, passed, begins, ends, time, evidence });
         }
         if !passed {
             return false;

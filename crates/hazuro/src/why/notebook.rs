@@ -74,7 +74,7 @@ impl Record {
         if verdict.begins || broken {
             self.current.clear();
         }
-        if verdict.gate == Gate::Condition && verdict.passed {
+        if verdict.ends && verdict.passed {
             self.passed.push(verdict.time);
         }
         self.current.push(verdict);

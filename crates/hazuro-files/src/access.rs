@@ -1,0 +1,130 @@
+//! Where files may lie that are named in other files: below the folder of the file that names them,
+//! unless somebody allows more. A scene from elsewhere must not be able to show, or to overwrite,
+//! what is none of its business.
+
+use std::path::{Component, Path, PathBuf};
+
+use crate::finding::{Finding, Severity};
+use crate::source::Source;
+
+/// Which files other files may name.
+///
+/// ```
+/// use std::path::Path;
+/// use hazuro_files::FileAccess;
+/// let access = FileAccess::default();
+/// assert!(access.check(Path::new("mill"), Path::new("mill/scripts/mill.rhai")).is_ok());
+/// assert!(access.check(Path::new("mill"), Path::new("mill/../letters.txt")).is_err());
+/// assert!(FileAccess::below(".").check(Path::new("mill"), Path::new("mill/../b.rhai")).is_ok());
+/// ```
+#[derive(Clone, Debug, Default)]
+pub struct FileAccess {
+    root: Option<PathBuf>,
+}
+
+impl FileAccess {
+    /// All files below a folder, whichever file names them, beside those below its own folder.
+    pub fn below(root: impl Into<PathBuf>) -> Self {
+        Self { root: Some(root.into()) }
+    }
+
+    /// Whether a file in `folder` may name the one at `path`.
+    ///
+    /// # Errors
+    /// If that lies elsewhere, or is a link to something elsewhere.
+    pub fn check(&self, folder: &Path, path: &Path) -> Result<(), Finding> {
+        let within = |root: &Path| {
+            let root = if root.as_os_str().is_empty() { Path::new(".") } else { root };
+            if !plain(path).starts_with(plain(root)) {
+                return false;
+            }
+            // What is not there yet is no link, but the folder it lies in may be one.
+            let there = path.ancestors().find_map(|part| {
+                let part = if part.as_os_str().is_empty() { Path::new(".") } else { part };
+                part.canonicalize().ok()
+            });
+            match (there, root.canonicalize()) {
+                (Some(there), Ok(root)) => there.starts_with(root),
+                _ => true,
+            }
+        };
+        if within(folder) || self.root.as_deref().is_some_and(within) {
+            return Ok(());
+        }
+        let message = format!("`{}` lies outside of the folder of this file", path.display());
+        Err(Finding::new(Severity::Error, "outside", message)
+            .with_help("move it there, or allow more with --root FOLDER"))
+    }
+
+    /// Reads a file that a file in `folder` names.
+    ///
+    /// # Errors
+    /// If it may not be named there, or cannot be read.
+    pub fn read(&self, folder: &Path, path: &Path) -> Result<Source, Finding> {
+        self.check(folder, path)?;
+        Source::read(path)
+    }
+}
+
+/// A path from the root of all, without `.` and `..`, whether it exists or not.
+fn plain(path: &Path) -> PathBuf {
+    let mut plain = PathBuf::new();
+    for part in std::path::absolute(path).unwrap_or_else(|_| path.to_owned()).components() {
+        match part {
+            Component::CurDir => {}
+            Component::ParentDir => {
+                plain.pop();
+            }
+            part => plain.push(part),
+        }
+    }
+    plain
+}
+
+/// The folder a file lies in.
+pub(crate) fn folder_of(file: &Path) -> &Path {
+    file.parent().unwrap_or(Path::new(""))
+}
+
+/// A path as a file would have to name it.
+pub fn path_from(file: &Path, path: &Path) -> String {
+    let (folder, path) = (plain(folder_of(file)), plain(path));
+    let mut up = PathBuf::new();
+    let mut base = folder.as_path();
+    loop {
+        if let Ok(rest) = path.strip_prefix(base) {
+            return up.join(rest).to_string_lossy().replace('\\', "/");
+        }
+        match base.parent() {
+            Some(parent) => {
+                up.push("..");
+                base = parent;
+            }
+            None => return path.to_string_lossy().into_owned(),
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_scene_is_named_from_the_folder_of_the_playtest() {
+        let from = |file: &str, path: &str| path_from(Path::new(file), Path::new(path));
+        assert_eq!(from("found.playtest.toml", "yard.toml"), "yard.toml");
+        assert_eq!(from("found/a.playtest.toml", "yard.toml"), "../yard.toml");
+        assert_eq!(from("a/b/c.playtest.toml", "a/d/yard.toml"), "../d/yard.toml");
+        assert_eq!(from("/mill/c.playtest.toml", "/mill/scenes/yard.toml"), "scenes/yard.toml");
+        assert_eq!(from("/one/c.playtest.toml", "/other/yard.toml"), "../other/yard.toml");
+    }
+
+    #[test]
+    fn only_what_lies_below_may_be_named() {
+        let may = |folder: &str, path: &str| {
+            FileAccess::default().check(Path::new(folder), Path::new(path)).is_ok()
+        };
+        assert!(may("", "mill.rhai") && may("", "scripts/mill.rhai") && may("mill", "mill/a/../b"));
+        assert!(!may("", "../mill.rhai") && !may("mill", "/etc/hosts") && !may("mill", "mills/a"));
+    }
+}

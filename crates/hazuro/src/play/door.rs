@@ -1,0 +1,139 @@
+//! The door for all that a host or a tape does to a play. Each input is checked here, at the call:
+//! what is refused changes nothing.
+
+use crate::Time;
+use crate::scene::range::MAX_PLANNED;
+use crate::scene::{Action, EntityId, EntityKey, Fault, Limits, door};
+use crate::state::{Cause, Input, State, Target};
+
+use super::watch::Watch;
+use super::{Play, act, intents};
+
+impl Play {
+    /// Drives a body straight and evenly to a place or pose in the world, to be there when the
+    /// next step ends.
+    ///
+    /// # Errors
+    /// If the scene has no such entity, it is not in the play, a coordinate is not from -1,000,000
+    /// to 1,000,000 metres, or the rotation is not of length 1.
+    pub fn drive(&mut self, who: impl EntityKey, to: impl Into<Target>) -> Result<(), Fault> {
+        let (who, to, until) = (self.present(who)?, to.into(), self.next_tick());
+        self.schedule(self.state.now, Input::Drive { who, to, until })
+    }
+
+    /// Puts an entity at a place or pose in the world; nothing between is swept.
+    ///
+    /// # Errors
+    /// As [`drive`](Self::drive).
+    pub fn place(&mut self, who: impl EntityKey, at: impl Into<Target>) -> Result<(), Fault> {
+        let (who, at) = (self.present(who)?, at.into());
+        self.schedule(self.state.now, Input::Place { who, at })
+    }
+
+    /// Lets an entity begin at another place or pose in the world than the scene's. Once the play
+    /// has begun it is [put](Self::place) there.
+    ///
+    /// # Errors
+    /// As [`drive`](Self::drive).
+    pub fn begin_at(&mut self, who: impl EntityKey, at: impl Into<Target>) -> Result<(), Fault> {
+        if self.state.started {
+            return self.place(who, at);
+        }
+        let (who, at) = (self.present(who)?, at.into());
+        at.check(&self.scene)?;
+        intents::place(&self.scene, &mut self.state, who, at);
+        self.beside.watch.disturb(&self.scene, &self.state, who, Cause::Appear);
+        Ok(())
+    }
+
+    /// Does an action that needs no event.
+    ///
+    /// # Errors
+    /// If it names what the scene does not have, or `who` or `on`; if a number is out of the range
+    /// it has in a scene file; or if it waits.
+    pub fn act(&mut self, action: impl Into<Action>) -> Result<(), Fault> {
+        for action in act::find(&self.scene, &self.state, &action.into(), None)? {
+            self.schedule(self.state.now, Input::Act(action))?;
+        }
+        Ok(())
+    }
+
+    /// Lets the detectors of an entity act so often from now on; what they did before counts too.
+    ///
+    /// # Errors
+    /// If the scene has no such entity, the cooldown is not from 0 to 3,000,000 seconds, or the
+    /// limit is 0.
+    pub fn limit(&mut self, what: impl EntityKey, limits: Limits) -> Result<(), Fault> {
+        let what = self.scene.entity_id(what)?;
+        self.schedule(self.state.now, Input::Limit { what, limits })
+    }
+
+    /// Lets the detectors of an entity begin anew: no cooldown, nothing used up.
+    ///
+    /// # Errors
+    /// If the scene has no such entity.
+    pub fn renew(&mut self, what: impl EntityKey) -> Result<(), Fault> {
+        let what = self.scene.entity_id(what)?;
+        self.schedule(self.state.now, Input::Renew(what))
+    }
+
+    /// Takes an entity and its children out of the play, for good.
+    ///
+    /// # Errors
+    /// If the scene has no such entity.
+    pub fn remove(&mut self, what: impl EntityKey) -> Result<(), Fault> {
+        let what = self.scene.entity_id(what)?;
+        self.schedule(self.state.now, Input::Remove(what))
+    }
+
+    /// Ends what the reaction of this name still has to do, at the start of the next step.
+    ///
+    /// # Errors
+    /// If the scene has no reaction of this name.
+    pub fn stop(&mut self, name: &str) -> Result<(), Fault> {
+        let reaction = door::Names::reaction(&*self.scene, name)?;
+        self.schedule(self.state.now, Input::Stop(reaction))
+    }
+
+    /// Lets an input happen at this time, or now if that is past.
+    ///
+    /// Whether an entity is in the play is known only when the time comes; if it is not, the input
+    /// is left out and the log says so.
+    ///
+    /// # Errors
+    /// If it means an entity or a reaction that this scene does not have, a number is out of the
+    /// range it has in a file, a rotation is not of length 1, an action cannot be done without an
+    /// event, or 2,000,000 inputs wait already.
+    pub fn schedule(&mut self, time: Time, input: Input) -> Result<(), Fault> {
+        input.check(&self.scene)?;
+        if self.state.agenda.len() >= MAX_PLANNED {
+            return Err(Fault::TooManyInputs);
+        }
+        self.state.agenda.put_input(time, self.state.now, input);
+        Ok(())
+    }
+
+    /// Goes on from a state that a play of this scene had. Handlers stay.
+    ///
+    /// # Errors
+    /// If the state is of a play of another scene: one that has other entities, kinds, reactions,
+    /// stats, effects or tags.
+    pub fn restore(&mut self, state: State) -> Result<(), Fault> {
+        if state.scene != self.scene.mark() {
+            return Err(Fault::OtherScene);
+        }
+        self.state = state;
+        self.beside.watch = Watch::new(&self.scene, &self.state);
+        self.beside.entries.clear();
+        Ok(())
+    }
+
+    /// An entity that is in the play.
+    fn present(&self, key: impl EntityKey) -> Result<EntityId, Fault> {
+        let entity = self.scene.entity_id(key)?;
+        if self.state.is_gone(&self.scene, entity) {
+            return Err(Fault::NotInPlay { name: self.scene.name(entity).into() });
+        }
+        Ok(entity)
+    }
+}
