@@ -8,7 +8,7 @@ use hazuro_files::{
     load_with,
 };
 
-use crate::files::files;
+use crate::files::{access_of, files};
 use crate::output::{coloured, ending, report, say};
 use crate::{Ending, Format};
 
@@ -22,7 +22,7 @@ pub fn check(paths: &[PathBuf], access: &FileAccess, format: Format) -> Ending {
     let mut scenes = BTreeSet::new();
     let mut all = Vec::new();
     for path in &files {
-        let findings = match load_with(path, access) {
+        let findings = match load_with(path, &access_of(path, paths, access)) {
             Ok(loaded) => {
                 let first = scenes.insert(std::fs::canonicalize(loaded.source.name()).ok());
                 let scene = if first {

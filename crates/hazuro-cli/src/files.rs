@@ -2,7 +2,7 @@
 
 use std::path::{Path, PathBuf};
 
-use hazuro_files::{Finding, Severity};
+use hazuro_files::{FileAccess, Finding, Severity};
 
 /// The files meant: scenes, playtests or both, with those in folders in the order of their names.
 pub fn files(paths: &[PathBuf], sorts: &[&str]) -> Result<Vec<PathBuf>, Finding> {
@@ -28,6 +28,13 @@ pub fn files(paths: &[PathBuf], sorts: &[&str]) -> Result<Vec<PathBuf>, Finding>
         files[before..].sort();
     }
     Ok(files)
+}
+
+/// What a file may name: also what lies below a folder that was named on the command line and holds
+/// the file.
+pub fn access_of(file: &Path, paths: &[PathBuf], access: &FileAccess) -> FileAccess {
+    let folders = paths.iter().filter(|path| file != path.as_path() && file.starts_with(path));
+    folders.fold(access.clone(), FileAccess::and_below)
 }
 
 fn collect(folder: &Path, sorts: &[&str], files: &mut Vec<PathBuf>) -> std::io::Result<()> {

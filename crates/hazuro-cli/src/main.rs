@@ -33,8 +33,15 @@ struct Arguments {
 
 #[derive(Debug, Subcommand)]
 enum Command {
-    /// Plays the shipped demo end to end and shows what it detected
-    Demo,
+    /// Plays the shipped demo and shows what it detected: one story, or more of them
+    Demo {
+        /// A play to show in full; the story of the gate unless given
+        #[arg(value_enum)]
+        play: Option<DemoPlay>,
+        /// Show all plays in full
+        #[arg(long, conflicts_with = "play")]
+        all: bool,
+    },
     /// Lists what is wrong or suspicious in scenes and playtests
     Check {
         /// Scene and playtest files, or folders with them
@@ -86,6 +93,30 @@ enum Command {
     },
     /// Draws a picture, a timeline or a report page of a scene or playtest
     Draw(Drawing),
+}
+
+/// The plays of the demo.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+enum DemoPlay {
+    /// A gate that opens for players
+    Gate,
+    /// Clicks, drags, prompts, a watcher, a target
+    Yard,
+    /// Pickups, stats, effects, needs
+    Mill,
+    /// A hoist, carrying, throwing, a ladder, jumps
+    Granary,
+}
+
+impl DemoPlay {
+    fn word(self) -> &'static str {
+        match self {
+            Self::Gate => "gate",
+            Self::Yard => "yard",
+            Self::Mill => "mill",
+            Self::Granary => "granary",
+        }
+    }
 }
 
 /// How findings are told.
@@ -292,7 +323,7 @@ fn main() -> ExitCode {
     let Arguments { command, root } = Arguments::parse();
     let access = &root.map_or_else(FileAccess::default, FileAccess::below);
     let ending = match command {
-        Command::Demo => demo::demo(),
+        Command::Demo { play, all } => demo::demo(play, all),
         Command::Check { paths, format } => check::check(&paths, access, format),
         Command::Run { path, log, log_level, rate, seconds, watch } => {
             let level = match log_level {

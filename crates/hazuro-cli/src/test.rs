@@ -11,7 +11,7 @@ use hazuro_files::{
 };
 use indicatif::{ProgressBar, ProgressStyle};
 
-use crate::files::files;
+use crate::files::{access_of, files};
 use crate::interrupt::Interrupt;
 use crate::output::{coloured, happened, paint, report, say};
 use crate::write::write_text;
@@ -128,7 +128,7 @@ fn run_file(
         tally.results.push((file.display().to_string(), Err(findings)));
     };
     tally.inputs.push(file.to_owned());
-    let loaded = match load_with(file, access) {
+    let loaded = match load_with(file, &access_of(file, &asked.paths, access)) {
         Ok(loaded) => loaded,
         Err(findings) => return unread(findings, tally),
     };

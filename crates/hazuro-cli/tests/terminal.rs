@@ -63,15 +63,15 @@ impl Session {
         self.keys.as_mut().expect("open").write_all(keys.as_bytes()).expect("it reads");
     }
 
-    /// Waits for the end; whether it ended well.
+    /// Waits for the end; its exit code.
     #[track_caller]
-    fn ends(&mut self) -> bool {
+    fn ends(&mut self) -> u32 {
         let start = Instant::now();
         loop {
             if let Some(status) = self.child.try_wait().expect("it was started") {
                 // What it wrote last is still on its way to the screen.
                 std::thread::sleep(Duration::from_millis(100));
-                return status.success();
+                return status.exit_code();
             }
             assert!(start.elapsed() < PATIENCE, "it goes on:\n{}", self.text());
             std::thread::sleep(Duration::from_millis(20));
@@ -134,11 +134,11 @@ fn the_gate_is_opened_gone_back_from_and_the_bell_poked() {
     session.types("P");
     session.sees("click tide_bell miller");
     session.types("Q");
-    assert!(session.ends() && session.is_restored());
+    assert!(session.ends() == 0 && session.is_restored());
     let text = std::fs::read_to_string(&record).expect("it was kept");
     assert!(text.contains("poke = \"tide_bell\", event = \"click\""), "{text}");
     assert!(text.contains("event = \"enter\", on = \"sluice_pad\", who = \"miller\""), "{text}");
-    let output = support::hazuro(&["test", &record]);
+    let output = support::hazuro(&["test", "--root", "/", &record]);
     assert!(output.status.success(), "{}", support::stdout(&output));
 }
 
@@ -153,20 +153,77 @@ fn sizes_change_and_may_be_tiny() {
         session.sees(if rows == 5 { "at least 24x8" } else { "Why sluice_pad" });
     }
     session.types("Q");
-    assert!(session.ends() && session.is_restored());
+    assert!(session.ends() == 0 && session.is_restored());
+}
+
+#[cfg(unix)]
+fn signal(session: &Session, signal: &str) {
+    let id = session.child.process_id().expect("it runs").to_string();
+    let kill = format!("kill -{signal} {id}");
+    std::process::Command::new("sh").args(["-c", &kill]).status().expect("a shell");
 }
 
 #[test]
 #[cfg(unix)]
 fn a_signal_ends_it_and_the_terminal_is_put_back() {
-    for signal in ["INT", "TERM"] {
-        let mut session = Session::play("tidemill.scene.toml", &[]);
+    for (name, code) in [("INT", 130), ("TERM", 143), ("QUIT", 131)] {
+        let folder = Folder::new(&format!("signal-{name}"));
+        let record = folder.0.join("played.playtest.toml").display().to_string();
+        let mut session = Session::play("tidemill.scene.toml", &["--record", &record]);
         session.sees("you are miller");
-        let id = session.child.process_id().expect("it runs").to_string();
-        let kill = format!("kill -{signal} {id}");
-        std::process::Command::new("sh").args(["-c", &kill]).status().expect("a shell");
-        assert!(session.ends() && session.is_restored(), "{signal}");
+        session.types("{up}");
+        session.sees("walk");
+        signal(&session, name);
+        assert_eq!(session.ends(), code, "{name}");
+        assert!(session.is_restored(), "{name}");
+        // What was played is kept.
+        let text = std::fs::read_to_string(&record).expect("it was kept");
+        assert!(text.contains("walk_to"), "{text}");
     }
+}
+
+#[test]
+#[cfg(unix)]
+fn it_can_be_suspended_and_goes_on() {
+    let mut session = Session::play("tidemill.scene.toml", &[]);
+    for stop in ["TSTP", "Ctrl-Z"] {
+        session.sees("you are miller");
+        if stop == "TSTP" {
+            signal(&session, stop);
+        } else {
+            session.types("\x1a");
+        }
+        let start = Instant::now();
+        while !session.is_restored() {
+            assert!(start.elapsed() < PATIENCE, "{stop} does not give the terminal back");
+            std::thread::sleep(Duration::from_millis(20));
+        }
+        std::thread::sleep(Duration::from_millis(100));
+        signal(&session, "CONT");
+        while session.is_restored() {
+            assert!(start.elapsed() < PATIENCE, "it does not go on");
+            std::thread::sleep(Duration::from_millis(20));
+        }
+    }
+    session.types("q");
+    assert!(session.ends() == 0 && session.is_restored());
+}
+
+#[test]
+fn whoever_has_typed_a_lot_need_not_wait_to_quit() {
+    let mut session = Session::play("tidemill.scene.toml", &[]);
+    session.sees("you are miller");
+    let mut keys = session.keys.take().expect("open");
+    let typing = std::thread::spawn(move || {
+        keys.write_all("wasd{UP}eN".repeat(20_000).as_bytes()).expect("it reads");
+        keys.write_all(b"q").expect("it reads");
+        keys
+    });
+    let keys = typing.join().expect("all is read");
+    let start = Instant::now();
+    assert!(session.ends() == 0 && session.is_restored());
+    assert!(start.elapsed() < PATIENCE);
+    drop(keys);
 }
 
 #[test]

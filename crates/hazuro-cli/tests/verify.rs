@@ -209,7 +209,7 @@ fn scout_prints_who_sets_off_what_and_writes_playtests() {
     let told = stdout(&output);
     assert!(told.contains("only-once  `sack_rye` sets off `chute` the first time only"), "{told}");
     // The playtest that it writes shows it.
-    let shown = hazuro(&["test", &out]);
+    let shown = hazuro(&["test", "--root", &folder.0.display().to_string(), &out]);
     assert_eq!(shown.status.code(), Some(1));
     assert!(stdout(&shown).contains("FAIL enter chute: sack_rye, 2 times"), "{}", stdout(&shown));
     assert_eq!(hazuro(&["scout", "nowhere.toml"]).status.code(), Some(2));

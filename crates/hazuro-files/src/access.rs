@@ -19,13 +19,20 @@ use crate::source::Source;
 /// ```
 #[derive(Clone, Debug, Default)]
 pub struct FileAccess {
-    root: Option<PathBuf>,
+    roots: Vec<PathBuf>,
 }
 
 impl FileAccess {
     /// All files below a folder, whichever file names them, beside those below its own folder.
     pub fn below(root: impl Into<PathBuf>) -> Self {
-        Self { root: Some(root.into()) }
+        Self::default().and_below(root)
+    }
+
+    /// And all files below another folder.
+    #[must_use]
+    pub fn and_below(mut self, root: impl Into<PathBuf>) -> Self {
+        self.roots.push(root.into());
+        self
     }
 
     /// Whether a file in `folder` may name the one at `path`.
@@ -34,7 +41,6 @@ impl FileAccess {
     /// If that lies elsewhere, or is a link to something elsewhere.
     pub fn check(&self, folder: &Path, path: &Path) -> Result<(), Finding> {
         let within = |root: &Path| {
-            let root = if root.as_os_str().is_empty() { Path::new(".") } else { root };
             if !plain(path).starts_with(plain(root)) {
                 return false;
             }
@@ -43,12 +49,12 @@ impl FileAccess {
                 let part = if part.as_os_str().is_empty() { Path::new(".") } else { part };
                 part.canonicalize().ok()
             });
-            match (there, root.canonicalize()) {
+            match (there, plain(root).canonicalize()) {
                 (Some(there), Ok(root)) => there.starts_with(root),
                 _ => true,
             }
         };
-        if within(folder) || self.root.as_deref().is_some_and(within) {
+        if within(folder) || self.roots.iter().any(|root| within(root)) {
             return Ok(());
         }
         let message = format!("`{}` lies outside of the folder of this file", path.display());
@@ -68,6 +74,7 @@ impl FileAccess {
 
 /// A path from the root of all, without `.` and `..`, whether it exists or not.
 fn plain(path: &Path) -> PathBuf {
+    let path = if path.as_os_str().is_empty() { Path::new(".") } else { path };
     let mut plain = PathBuf::new();
     for part in std::path::absolute(path).unwrap_or_else(|_| path.to_owned()).components() {
         match part {

@@ -311,7 +311,7 @@ fn files_that_cannot_be_read() {
     assert_eq!(code(&write("large.toml", &vec![b'x'; 17 << 20])), "too-large");
     assert_eq!(
         code(&write("deep.toml", format!("a = {}", "[".repeat(100_000)).as_bytes())),
-        "syntax"
+        "too-deep"
     );
     let lost = write("lost.playtest.toml", b"scene = \"none.toml\"\nseconds = 1\n");
     let found = load(&lost).unwrap_err();

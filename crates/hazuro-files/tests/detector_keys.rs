@@ -45,7 +45,7 @@ fn every_key_of_a_detector_is_checked() {
     bad("probe = { from = [0, nan, 0] }", "3:22 bad-number");
     bad("probe = { half_space = true }", "3:24 bad-shape");
     bad("footing = { margin = -1 }", "3:22 bad-number");
-    bad("footing = { slope = 95 }", "3:21 bad-number 95 is not a slope from 0 to 89 degrees");
+    bad("footing = { slope = 95 }", "3:21 bad-number 95 is not an angle from 0 to 89 degrees");
     bad("footing = { reach = 0 }", "3:21 bad-number");
     bad("footing = { grace = -1 }", "3:21 bad-number");
     bad("footing = { layers = [\"x\"] }", "3:23 unknown-name");

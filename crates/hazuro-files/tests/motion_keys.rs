@@ -121,11 +121,11 @@ fn each_wrong_deed_of_a_tape_has_a_finding_and_a_cure() {
         ),
         ("who = \"heron\", halt = true", "cannot-walk `heron` cannot walk"),
         ("who = \"heron\", follow = \"miller\"", "cannot-walk `heron` cannot walk"),
-        ("who = \"miller\", follow = \"heron\", near = -1", "bad-number this is no distance"),
+        ("who = \"miller\", follow = \"heron\", near = -1", "bad-number -1 is not a length from 0"),
         ("who = \"miller\", walk_to = \"post\", near = 1", "no-partner `near` goes with `follow`"),
         ("who = \"miller\", walk_along = [\"post\", \"pst\"]", "unknown-name there is no entity"),
         ("who = \"miller\", grab = \"post\"", "no-detector `post` cannot be carried"),
-        ("who = \"miller\", throw = [0, 5000, 0]", "bad-number this is no speed"),
+        ("who = \"miller\", throw = [0, 5000, 0]", "bad-number 5000 is not a speed up to 1000"),
         ("who = \"miller\", drop = false", "bad-value `drop = false` does nothing"),
         ("who = \"miller\", drop = true, halt = true", "one-action an entry of a tape does one"),
     ] {

@@ -109,7 +109,7 @@ fn numbers_are_checked() {
         (yard().text("a", "{where}"), "texts.a: the text has {where}"),
         (
             yard().reaction(Reaction::on(Trigger::enter("pad")).after(-1.0)),
-            "reaction[0].after: -1 is not a number of seconds",
+            "reaction[0].after: -1 is not 0, or a number of seconds",
         ),
         (
             yard().reaction(Reaction::on(Trigger::enter("pad")).cooldown(f64::NAN)),

@@ -234,11 +234,8 @@ impl Decider<'_> {
                 return self.fall(velocity);
             }
         }
-        if supports.is_empty() {
-            let velocity = self.velocity();
-            return self.fall(velocity);
-        }
         if jumps {
+            // It stood when it was told to, be it between two bumps.
             let height = around.mover.legs.jump;
             let mut velocity = self.velocity();
             velocity.y += (2.0 * around.scene().gravity() * height).sqrt();

@@ -106,6 +106,20 @@ impl Walk<'_> {
         let step = self.step().max(0.01);
         let above = self.around.in_way(self.at(from), from + DVec3::Y * step);
         let lift = above.map_or(step, |hit| hit.distance);
+        // Where the feet cannot be lifted, under a low roof, they may do without.
+        self.hop_over(from, way, (lift, step, fall)).or_else(|| {
+            let low = self.hop_over(from, way, (0.0, step, fall));
+            low.filter(|_| lift > 0.0)
+        })
+    }
+
+    /// Where one gets by lifting the feet so high beside a place.
+    fn hop_over(
+        &self,
+        from: DVec3,
+        way: DVec2,
+        (lift, step, fall): (f64, f64, f64),
+    ) -> Option<DVec3> {
         let lifted = from + DVec3::Y * lift;
         let over = lifted + DVec3::new(way.x, 0.0, way.y);
         if self.around.in_way(self.at(lifted), over).is_some() {

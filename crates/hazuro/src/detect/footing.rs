@@ -90,12 +90,10 @@ pub(crate) fn ask<W: Witness>(
     ground.grounded = near || (was_grounded && !is_off && state.now - last_near <= spec.grace);
     let sinking = sinking(space, on);
     meeting.speed = before.map_or(0.0, |before| before.sinking).max(sinking).max(0.0);
+    let landed_before = before.and_then(|before| before.landed_on);
     let change = (ground.grounded != was_grounded).then(|| {
-        let under = if ground.grounded {
-            ground.under
-        } else {
-            before.and_then(|before| before.ground.under).or(ground.under)
-        };
+        // It ends where it began, wherever it has walked since: so the two are a pair.
+        let under = if ground.grounded { ground.under } else { landed_before };
         let meeting = Some(meeting).filter(|_| ground.grounded);
         (Change { meeting, ..Change::of(on, detector, on, ground.grounded, cause) }, under)
     });
@@ -110,7 +108,9 @@ pub(crate) fn ask<W: Witness>(
         Some(before) if still && near && before.ground == ground => before.last_near,
         _ => last_near,
     };
-    let stand = Stand { ground, last_near, sinking };
+    let landed_on = if was_grounded { landed_before } else { ground.under };
+    let landed_on = landed_on.filter(|_| ground.grounded);
+    let stand = Stand { ground, landed_on, last_near, sinking };
     Some(Step { stand, change, unsettled: ground.grounded && !near })
 }
 

@@ -170,7 +170,8 @@ impl Look<'_> {
         for by_part in &self.before {
             let first = self.stays.iter().find(|stay| stay.by_part == *by_part);
             if first.is_none_or(|stay| stay.start > from) {
-                cross(from, false, *by_part, None);
+                let part = (*by_part != WHOLE).then_some(*by_part as usize);
+                cross(from, false, *by_part, part);
             }
         }
         for stay in &self.stays {

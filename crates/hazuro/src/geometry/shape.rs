@@ -3,6 +3,7 @@
 use thiserror::Error;
 
 use super::Pose;
+use crate::shown::number;
 
 /// The least length, in metres, that a shape may have in any direction.
 pub const MIN_LENGTH: f64 = 1e-6;
@@ -116,15 +117,18 @@ impl Posed {
 #[derive(Clone, Debug, PartialEq, Error)]
 pub enum ShapeError {
     /// A length is not a number, infinite, or outside the supported range.
-    #[error("{what} is {value}, but must be from {MIN_LENGTH} to {MAX_LENGTH} metres")]
+    #[error("{what} is {}, but must be from {MIN_LENGTH} to {MAX_LENGTH} metres", number(*value))]
     Length {
         /// Which length.
         what: &'static str,
         /// What was given.
         value: f64,
     },
+    /// A rotation is no unit quaternion.
+    #[error("a rotation is a quaternion [x, y, z, w] of length 1")]
+    Rotation,
     /// A coordinate is not a number, infinite, or outside the supported range.
-    #[error("{what} is {value}, but must be from -{MAX_LENGTH} to {MAX_LENGTH} metres")]
+    #[error("{what} is {}, but must be from -{MAX_LENGTH} to {MAX_LENGTH} metres", number(*value))]
     Coordinate {
         /// Which coordinate.
         what: &'static str,

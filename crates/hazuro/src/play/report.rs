@@ -187,7 +187,16 @@ impl Play {
         let parts = self.scene.thing(who).body.as_ref().map_or(&[][..], |body| &body.parts);
         // With one part there is no question which.
         let part = part.or((parts.len() == 1).then_some(0)).filter(|_| !parts.is_empty());
-        let pose = |entity, offset| self.state.pose(&self.scene, entity, event.time) * offset;
+        // What a jump ended was so where it jumped from.
+        let left = event.kind.is_closing() && event.cause == Some(Cause::Teleport);
+        let pose = |entity, offset| {
+            let pose = if left {
+                self.state.pose_before_jumps(&self.scene, entity)
+            } else {
+                self.state.pose(&self.scene, entity, event.time)
+            };
+            pose * offset
+        };
         let pose = match part {
             Some(part) if part < parts.len() => pose(who, parts[part].pose),
             // A solid that belongs to it.

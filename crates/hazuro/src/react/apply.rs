@@ -187,7 +187,14 @@ impl Doing<'_> {
         };
         let end = now + Time::from_secs(seconds);
         if end > now {
-            self.state.send(what, from, Travel::new(now, end, from, to, ease));
+            let travel = Travel::new(now, end, from, to, ease);
+            if self.state.holder(what).is_some() {
+                // It turns in the hand that holds it.
+                self.state.go(what, from, travel);
+            } else {
+                self.stop_on_way(what);
+                self.state.send(what, from, travel);
+            }
         } else {
             turn_locally(self.state, what, to.rotation);
         }

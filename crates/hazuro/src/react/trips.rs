@@ -97,16 +97,9 @@ impl Doing<'_> {
 
     /// Stops something on its way, or somebody on foot.
     pub fn halt(&mut self, what: EntityId) -> Result<(), Refusal> {
-        let now = self.state.now;
-        self.state.held_up.remove(&what);
-        if let Some(trip) = self.state.trips.get_mut(&what) {
-            let under_way = trip.phase == Phase::Going;
-            (trip.phase, trip.turn) = (Phase::Halted, 0);
-            if trip.leads {
-                self.state.trips.remove(&what);
-            }
+        if let Some(under_way) = self.stop_on_way(what) {
             if under_way {
-                let here = self.state.local_pose(what, now);
+                let here = self.state.local_pose(what, self.state.now);
                 self.state.put(what, here);
             }
         } else {
@@ -115,6 +108,19 @@ impl Doing<'_> {
         }
         self.after.disturbed.push((what, Cause::Move));
         Ok(())
+    }
+
+    /// Lets something go no further on its way until it is told to. Whether it was just going; none
+    /// if it is on no way.
+    pub fn stop_on_way(&mut self, what: EntityId) -> Option<bool> {
+        self.state.held_up.remove(&what);
+        let trip = self.state.trips.get_mut(&what)?;
+        let under_way = trip.phase == Phase::Going;
+        (trip.phase, trip.turn) = (Phase::Halted, 0);
+        if trip.leads {
+            self.state.trips.remove(&what);
+        }
+        Some(under_way)
     }
 
     /// Sends something to its next stop.

@@ -1,12 +1,12 @@
 //! The four questions asked of space directly: ray, sweep, overlap, nearest.
 
-use glam::DVec3;
+use glam::{DQuat, DVec3};
 
 use crate::geometry::tree::Beam;
 use crate::geometry::{
     Aabb, Form, Glide, Pose, Ray, Shape, ShapeError, TOUCH, distance, overlaps, sweep,
 };
-use crate::scene::{EntityId, Scene};
+use crate::scene::{EntityId, Scene, range};
 use crate::state::State;
 
 use super::filter::{Filter, Found, Hit, Side};
@@ -102,7 +102,8 @@ impl<'a> Space<'a> {
     /// The first thing a shape meets on its way in a straight line, not turning.
     ///
     /// # Errors
-    /// If it is no good shape, or a place is not finite.
+    /// If it is no good shape, a place is not from -1,000,000 to 1,000,000 metres, or the rotation is
+    /// not of length 1.
     pub fn sweep(
         &self,
         shape: &Shape,
@@ -110,7 +111,7 @@ impl<'a> Space<'a> {
         to: DVec3,
         filter: &Filter<'_>,
     ) -> Result<Option<Hit>, ShapeError> {
-        let form = asked(shape, &[from.position, to])?;
+        let form = asked(shape, from.rotation, &[from.position, to])?;
         Ok(self.first_in_way(&form, from, to, filter))
     }
 
@@ -172,14 +173,15 @@ impl<'a> Space<'a> {
     /// Everything that overlaps a shape, in the scene's order.
     ///
     /// # Errors
-    /// If it is no good shape, or the place is not finite.
+    /// If it is no good shape, the place is not from -1,000,000 to 1,000,000 metres, or the rotation is
+    /// not of length 1.
     pub fn overlap(
         &self,
         shape: &Shape,
         pose: Pose,
         filter: &Filter<'_>,
     ) -> Result<Vec<Found>, ShapeError> {
-        let form = asked(shape, &[pose.position])?;
+        let form = asked(shape, pose.rotation, &[pose.position])?;
         let mut found = Vec::new();
         let bounds = form.bounds(&pose);
         self.targets(&bounds, filter, |target| {
@@ -330,11 +332,14 @@ impl<'a> Space<'a> {
 }
 
 /// The shape that a question is asked with, at these places.
-fn asked(shape: &Shape, places: &[DVec3]) -> Result<Form, ShapeError> {
+fn asked(shape: &Shape, rotation: DQuat, places: &[DVec3]) -> Result<Form, ShapeError> {
     for value in places.iter().flat_map(DVec3::to_array) {
-        if !value.is_finite() {
+        if !range::COORDINATE.holds(value) {
             return Err(ShapeError::Coordinate { what: "a place", value });
         }
+    }
+    if (rotation.length_squared() - 1.0).abs() >= 1e-9 || rotation.is_nan() {
+        return Err(ShapeError::Rotation);
     }
     let form = Form::new(shape)?;
     if form.is_ground() {

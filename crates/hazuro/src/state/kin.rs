@@ -63,7 +63,8 @@ impl State {
         }
         let here = self.pose(scene, entity, self.now);
         self.set_rides(entity, None);
-        self.put(entity, self.in_parent(scene, entity, here));
+        self.stirs.0 += 1;
+        self.set_pose(entity, self.in_parent(scene, entity, here));
     }
 
     /// Who rides on an entity.

@@ -4,6 +4,7 @@
 //! it, never in it, so going back to a moment is putting back its state.
 
 mod agenda;
+mod consistent;
 mod event;
 mod facts;
 mod input;
@@ -142,6 +143,9 @@ pub struct State {
     pub(crate) tags: BTreeMap<EntityId, Vec<TagId>>,
     /// Of those that have been attached or detached.
     pub(crate) links: BTreeMap<EntityId, Option<EntityId>>,
+    /// When anything was last put elsewhere at once, and where all that was, in the frames of their
+    /// carriers, before that instant.
+    pub(crate) jumped: (Time, BTreeMap<EntityId, Pose>),
     /// Who rides on what, by what.
     pub(crate) riders: BTreeSet<(EntityId, EntityId)>,
     /// What is under way from stop to stop, or has been.

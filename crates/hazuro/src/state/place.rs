@@ -1,5 +1,7 @@
 //! Where things are, and how they move.
 
+use std::collections::BTreeMap;
+
 use glam::{DQuat, DVec3};
 use smallvec::SmallVec;
 
@@ -26,27 +28,41 @@ impl State {
 
     /// The entity's pose in the world.
     pub(crate) fn pose(&self, scene: &Scene, entity: EntityId, time: Time) -> Pose {
-        self.chain(scene, entity, |live| {
+        self.chain(scene, entity, |_, live| {
             live.travel.as_ref().map_or(live.pose, |travel| travel.pose(time))
         })
     }
 
     fn pose_before(&self, scene: &Scene, entity: EntityId, time: Time) -> Pose {
-        self.chain(scene, entity, |live| {
+        self.chain(scene, entity, |_, live| {
             live.travel.as_ref().map_or(live.pose, |travel| travel.pose_before(time))
+        })
+    }
+
+    /// Where the entity was in the world before anything was put elsewhere at this instant.
+    pub(crate) fn pose_before_jumps(&self, scene: &Scene, entity: EntityId) -> Pose {
+        let (time, jumped) = &self.jumped;
+        self.chain(scene, entity, |at, live| match jumped.get(&at).filter(|_| *time == self.now) {
+            Some(before) => *before,
+            None => live.travel.as_ref().map_or(live.pose, |travel| travel.pose(self.now)),
         })
     }
 
     /// The product of all poses up to the world. Not recursive: things may stand on one another
     /// thousands high.
-    fn chain(&self, scene: &Scene, entity: EntityId, local: impl Fn(&Live) -> Pose) -> Pose {
+    fn chain(
+        &self,
+        scene: &Scene,
+        entity: EntityId,
+        local: impl Fn(EntityId, &Live) -> Pose,
+    ) -> Pose {
         // From the entity up, cut where something rides: the pose of the rider, and below it.
         let mut rides: SmallVec<[(Pose, Option<Pose>); 2]> = SmallVec::new();
         let mut below: Option<Pose> = None;
         let mut at = entity;
         let mut pose = loop {
             let live = self.live(at);
-            let own = local(live);
+            let own = local(at, live);
             if let Some(carrier) = live.rides {
                 rides.push((own, below.take()));
                 at = carrier;
@@ -83,6 +99,16 @@ impl State {
     /// itself, it does no more.
     pub(crate) fn put(&mut self, entity: EntityId, pose: Pose) {
         self.stirs.0 += 1;
+        if self.jumped.0 != self.now {
+            self.jumped = (self.now, BTreeMap::new());
+        }
+        let before = self.local_pose(entity, self.now);
+        self.jumped.1.entry(entity).or_insert(before);
+        self.set_pose(entity, pose);
+    }
+
+    /// As [`put`](Self::put), where that is where it is already, in another frame.
+    pub(super) fn set_pose(&mut self, entity: EntityId, pose: Pose) {
         let live = self.live_mut(entity);
         (live.pose, live.travel) = (pose, None);
         if let Some(stance) = &mut live.stance {

@@ -113,6 +113,8 @@ impl Hash for Awareness {
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub(crate) struct Stand {
     pub ground: Ground,
+    /// What its `land` named, while it stands.
+    pub landed_on: Option<EntityId>,
     /// When it last was near enough to the ground to stand on it; while it stands still on what
     /// stands still, since when.
     pub last_near: Time,
@@ -124,6 +126,7 @@ impl Hash for Stand {
     fn hash<H: Hasher>(&self, state: &mut H) {
         let Ground { grounded, under, height, slope } = self.ground;
         (grounded, under, height.to_bits(), slope.to_bits()).hash(state);
+        self.landed_on.hash(state);
         (self.last_near, self.sinking.to_bits()).hash(state);
     }
 }

@@ -56,7 +56,15 @@ pub(super) fn up(value: f64) -> f32 {
 }
 
 impl From<&Aabb> for Bounds {
+    /// Bounds that are no numbers, or none, are [empty](Self::EMPTY): they are in no tree and meet
+    /// nothing. What has no end ends where single precision does, so that it never looks like what
+    /// is empty.
     fn from(exact: &Aabb) -> Self {
-        Self { min: exact.min.to_array().map(down), max: exact.max.to_array().map(up) }
+        let (min, max) = (exact.min.to_array(), exact.max.to_array());
+        if !(0..3).all(|axis| min[axis] <= max[axis]) {
+            return Self::EMPTY;
+        }
+        let finite = |value: f32| value.clamp(f32::MIN, f32::MAX);
+        Self { min: min.map(|it| finite(down(it))), max: max.map(|it| finite(up(it))) }
     }
 }
