@@ -94,7 +94,12 @@ fn explain(source: &Source, message: &str, span: Range<usize>) -> Finding {
 fn plain(word: &str) -> String {
     let known = match word {
         "f64" => "a number",
-        "u32" | "u64" | "i64" | "usize" => "a whole number",
+        "u8" => "a whole number from 0 to 255",
+        "u32" => "a whole number from 0 to 4294967295",
+        "u64" | "usize" => "a whole number from 0",
+        "i32" => "a whole number from -2147483648 to 2147483647",
+        "i64" => "a whole number",
+        "null" | "unit" | "unit value" => "nothing",
         "bool" | "a boolean" => "true or false",
         "a string" => "a text",
         "a sequence" | "sequence" => "a list",
@@ -106,10 +111,14 @@ fn plain(word: &str) -> String {
     if !known.is_empty() {
         return known.into();
     }
+    if let Some(number) = word.strip_prefix("floating point ") {
+        // Not with all its digits.
+        let short = number.trim_matches('`').parse().map(hazuro::shown_number);
+        return format!("the number `{}`", short.unwrap_or_else(|_| number.to_owned()));
+    }
     for (start, plain) in [
         ("struct ", "a table"),
         ("string ", "the text "),
-        ("floating point ", "the number "),
         ("integer ", "the number "),
         ("boolean ", "the value "),
     ] {

@@ -5,7 +5,9 @@
   document.documentElement.classList.add("scripts");
   const live = $("live"), slider = $("time"), side = $("side");
   const SVG = "http://www.w3.org/2000/svg";
-  const STATES = ["idle", "occupied", "fired", "off"];
+  // What its own switch of blocking turns off, and what the one of being there at all does.
+  const SOLIDS = ["solid", "ground"], BODIES = ["body", "player"];
+  const DETECTORS = ["idle", "sight", "ray", "offer", "target"];
 
   // How something was at a time: the last of a list that began by then, and the next.
   const last = (list, t) => {
@@ -30,9 +32,11 @@
   const drawn = {};
   const groups = [...live.querySelectorAll("g[data-t], g.name")].map((g) => {
     const e = g.dataset.e, base = where(e, (drawn[e] ??= +(g.dataset.t ?? 0)));
-    const state = STATES.find((s) => g.classList.contains("d-" + s));
-    const parts = state ? [...g.querySelectorAll("[class^=m-]")] : [];
-    return { g, e, base, state, parts, named: g.classList.contains("name") };
+    const plain = g.dataset.m;
+    const part = plain && new RegExp("^[mt]-(" + plain + "|off|occupied|fired)\\b");
+    const all = plain ? [...g.querySelectorAll("[class]")] : [];
+    const parts = all.filter((it) => part.test(it.getAttribute("class")));
+    return { g, e, base, plain, parts, named: g.classList.contains("name") };
   });
   const fired = {};
   for (const event of data.events) {
@@ -54,23 +58,26 @@
     now = Math.min(data.seconds, Math.max(0, t));
     slider.value = now;
     $("now").textContent = now.toFixed(2) + " s";
-    for (const { g, e, base, state, parts, named } of groups) {
+    for (const { g, e, base, plain, parts, named } of groups) {
       const switches = data.switches[e];
       const at = switches ? last(switches, now) : -1;
-      const [, on, shown] = at >= 0 ? switches[at] : [0, 1, 1];
-      g.classList.toggle("away", !on && !shown);
+      const [there, on, solid, detects] = at >= 0 ? switches[at][1] : [1, 1, 1, 1];
+      g.classList.toggle("away", !there);
       g.classList.toggle("chosen", e === chosen);
       if (base) {
         const it = where(e, now), [x, y] = pixel(it[1], it[2]), [x0, y0] = pixel(base[1], base[2]);
         const turn = named ? "" : ` rotate(${base[3] - it[3]} ${x0} ${y0})`;
         g.setAttribute("transform", `translate(${x - x0} ${y - y0})${turn}`);
       }
-      if (state) {
+      if (parts.length) {
         const busy = (data.busy[e] || []).some(([from, until]) => from <= now && now < until);
         const hot = (fired[e] || []).some((when) => when <= now && now - when < 0.5);
-        const is = !on ? "off" : hot ? "fired" : busy ? "occupied" : "idle";
+        const works = SOLIDS.includes(plain) ? solid : BODIES.includes(plain) ? on
+          : DETECTORS.includes(plain) ? detects : 1;
+        const state = plain !== "idle" ? plain : hot ? "fired" : busy ? "occupied" : "idle";
+        const is = works ? state : "off";
         for (const part of parts) {
-          part.setAttribute("class", part.getAttribute("class").replace(/^m-\w+/, "m-" + is));
+          part.setAttribute("class", part.getAttribute("class").replace(/^([mt])-\w+/, "$1-" + is));
         }
       }
     }

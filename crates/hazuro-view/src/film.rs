@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use hazuro::glam::DVec3;
-use hazuro::scene::Facts;
+use hazuro::scene::{Facts, Switch};
 use hazuro::{EntityId, Entry, Play, Time};
 
 /// How often it is looked where things are, a second.
@@ -25,6 +25,38 @@ pub struct Waypoint {
     pub place: DVec3,
     /// How far it was turned about Y, in radians.
     pub turn: f64,
+}
+
+/// How something is switched, by itself or by an ancestor.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[expect(clippy::struct_excessive_bools, reason = "each is a switch of its own")]
+pub struct Switches {
+    /// Whether it is in the play.
+    pub there: bool,
+    /// Whether it is on at all.
+    pub enabled: bool,
+    /// Whether it blocks, if it is solid.
+    pub solid: bool,
+    /// Whether its detectors detect.
+    pub detects: bool,
+    /// Whether it is shown.
+    pub visible: bool,
+}
+
+impl Switches {
+    const ALL_ON: Self =
+        Self { there: true, enabled: true, solid: true, detects: true, visible: true };
+
+    /// As it is now.
+    pub fn of(facts: &impl Facts, entity: EntityId) -> Self {
+        Self {
+            there: facts.is_there(entity),
+            enabled: facts.is_on(entity, Switch::Enabled),
+            solid: facts.is_on(entity, Switch::Solid),
+            detects: facts.is_on(entity, Switch::Detect),
+            visible: facts.is_on(entity, Switch::Visible),
+        }
+    }
 }
 
 /// A play that has been played, kept to be drawn.
@@ -55,8 +87,8 @@ pub struct Film {
     /// Of each effect that something was under: from when to when.
     pub effects: Vec<(EntityId, String, Time, Time)>,
     /// Of what was switched off, or hidden, or taken away, or came into the play: when that changed, and
-    /// whether it was on and whether it was shown from then on.
-    pub switches: BTreeMap<EntityId, Vec<(Time, bool, bool)>>,
+    /// how it was from then on.
+    pub switches: BTreeMap<EntityId, Vec<(Time, Switches)>>,
 }
 
 impl Film {
@@ -174,14 +206,15 @@ impl Shooting {
     fn look(&mut self, play: &Play) {
         let (facts, now) = (play.facts(), play.now());
         for id in play.scene().ids() {
-            let switch = (facts.is_enabled(id), facts.is_visible(id));
+            let switches = Switches::of(&facts, id);
             let known = self.film.switches.get(&id).and_then(|known| known.last());
-            if known.map_or((true, true), |(_, on, shown)| (*on, *shown)) != switch {
-                self.film.switches.entry(id).or_default().push((now, switch.0, switch.1));
+            if known.map_or(Switches::ALL_ON, |(_, known)| *known) != switches {
+                self.film.switches.entry(id).or_default().push((now, switches));
             }
-            // Who has been taken out of the play, or is not yet in it, is nowhere.
-            let is_there = switch.0 || switch.1;
-            if is_there && let Ok(pose) = play.pose(id) {
+            // What has been taken out of the play, or is not yet in it, is nowhere.
+            if switches.there
+                && let Ok(pose) = play.pose(id)
+            {
                 let way = pose.rotation * DVec3::NEG_Z;
                 let turn = (-way.x).atan2(-way.z);
                 self.pass(id, Waypoint { time: now, place: pose.position, turn });

@@ -15,7 +15,7 @@ mod terminal;
 mod timeline;
 mod view;
 
-pub use film::{Film, Waypoint};
+pub use film::{Film, Switches, Waypoint};
 pub use marks::{Colour, DARK, LIGHT, Mark, Palette};
 pub use outline::{Outline, outlines};
 pub use picture::{Picture, PngError, SIZES, chart, png};

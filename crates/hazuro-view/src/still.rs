@@ -5,9 +5,10 @@ use std::f64::consts::FRAC_PI_2;
 
 use hazuro::geometry::{Form, Pose};
 use hazuro::glam::{DQuat, DVec3};
-use hazuro::scene::{Detector, EventKind, Facts, Scene};
+use hazuro::scene::{Detector, EventKind, Scene};
 use hazuro::{EntityId, Entry, Play, Time};
 
+use crate::film::Switches;
 use crate::marks::Mark;
 use crate::outline::{Outline, hull, outlines};
 use crate::view::{Flat, View, Window};
@@ -64,8 +65,10 @@ pub(crate) fn closes_only(kind: EventKind) -> bool {
 /// One thing to draw.
 #[derive(Clone, Debug)]
 pub struct Figure<'a> {
-    /// What sort of thing it is.
+    /// What it is shown as.
     pub mark: Mark,
+    /// What it is shown as while it is on and nothing happens to it.
+    pub plain: Mark,
     /// Whose it is.
     pub entity: EntityId,
     /// What is written beside it, if anything.
@@ -117,41 +120,63 @@ struct Looking<'a, 'b> {
 
 impl<'a> Looking<'a, '_> {
     fn at(&mut self, entity: EntityId) {
-        let facts = self.play.facts();
-        let (enabled, visible) = (facts.is_enabled(entity), facts.is_visible(entity));
-        if !enabled && !visible {
+        let switches = Switches::of(&self.play.facts(), entity);
+        if !switches.there {
             return;
         }
         let Ok(pose) = self.play.pose(entity) else { return };
         let before = self.figures.len();
-        let name = self.scene.name(entity);
-        let label = if visible { name.to_owned() } else { format!("{name} (hidden)") };
+        let label = |works: bool| {
+            let off = if works { "" } else { " (off)" };
+            let hidden = if switches.visible { "" } else { " (hidden)" };
+            format!("{}{off}{hidden}", self.scene.name(entity))
+        };
+        let (on, blocks, detects) = (switches.enabled, switches.solid, switches.detects);
+        let (on_label, solid_label, detects_label) = (label(on), label(blocks), label(detects));
         if let Some(form) = self.scene.solid_form(entity) {
             let mark = if form.is_ground() { Mark::Ground } else { Mark::Solid };
-            self.add(mark, entity, Some(label.clone()), Drawn::Form(form, pose));
+            self.switched(mark, blocks, entity, Some(solid_label), Drawn::Form(form, pose));
         }
         if self.scene.has_body(entity) {
             let parts = self.scene.parts(entity).map(|(_, form, at)| (form, pose * at));
             let mark = if self.scene.is_player(entity) { Mark::Player } else { Mark::Body };
-            self.add(mark, entity, Some(label.clone()), Drawn::Body(parts.collect(), pose));
+            let drawn = Drawn::Body(parts.collect(), pose);
+            self.switched(mark, on, entity, Some(on_label.clone()), drawn);
         }
-        self.detectors(entity, &pose, &label, enabled);
+        self.detectors(entity, &pose, &detects_label, detects);
         self.route(entity);
         let is_place = entity.index() < self.described
             && self.figures.len() == before
             && self.scene.lens_of(entity).is_none();
         if is_place {
-            self.add(Mark::Marker, entity, Some(label), Drawn::Point(pose.position));
+            self.add(Mark::Marker, entity, Some(on_label), Drawn::Point(pose.position));
         }
     }
 
     fn add(&mut self, mark: Mark, entity: EntityId, label: Option<String>, drawn: Drawn<'a>) {
-        self.figures.push(Figure { mark, entity, label, drawn });
+        let plain = match mark {
+            Mark::Off | Mark::Occupied | Mark::Fired => Mark::Idle,
+            mark => mark,
+        };
+        self.figures.push(Figure { mark, plain, entity, label, drawn });
+    }
+
+    /// Adds something that may be off.
+    fn switched(
+        &mut self,
+        plain: Mark,
+        works: bool,
+        entity: EntityId,
+        label: Option<String>,
+        drawn: Drawn<'a>,
+    ) {
+        let mark = if works { plain } else { Mark::Off };
+        self.figures.push(Figure { mark, plain, entity, label, drawn });
     }
 
     /// How a detector is now.
-    fn mark(&self, on: EntityId, detector: Detector, enabled: bool) -> Mark {
-        if !enabled {
+    fn mark(&self, on: EntityId, detector: Detector, detects: bool) -> Mark {
+        if !detects {
             Mark::Off
         } else if self.firings.is_recent(on, self.play.now()) {
             Mark::Fired
@@ -193,18 +218,15 @@ impl<'a> Looking<'a, '_> {
             }
         }
         if let Some(probe) = self.scene.probe_of(on) {
-            let ray = self.play.probe_ray(on).ok().flatten();
-            let [from, to] = [probe.from, probe.to].map(|place| pose.point(place.into()));
-            let hit = ray.and_then(|ray| ray.hit).filter(|_| enabled);
+            // As it was asked last; where its bearer has moved on since, the ray lags behind it.
+            let ray = self.play.probe_ray(on).ok().flatten().filter(|_| enabled);
+            let here = || [probe.from, probe.to].map(|place| pose.point(place.into()));
+            let [from, to] = ray.map_or_else(here, |ray| [ray.from, ray.to]);
+            let hit = ray.and_then(|ray| ray.hit);
             let mark = self.mark(on, Detector::Probe, enabled);
             let end = hit.map_or(to, |hit| hit.point);
             self.add(mark, on, Some(label.to_owned()), Drawn::Point(from));
-            self.add(
-                if enabled { Mark::Ray } else { Mark::Off },
-                on,
-                None,
-                Drawn::Line(vec![from, end]),
-            );
+            self.switched(Mark::Ray, enabled, on, None, Drawn::Line(vec![from, end]));
             if hit.is_some() {
                 self.add(Mark::Hit, on, None, Drawn::Point(end));
             }

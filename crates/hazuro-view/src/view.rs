@@ -165,6 +165,21 @@ impl Window {
         Self::around(self.middle(), [width + 2.0 * by, height + 2.0 * by])
     }
 
+    /// What of it lies in another.
+    #[must_use]
+    pub fn clipped(&self, to: &Self) -> Self {
+        Self {
+            min: [self.min[0].max(to.min[0]), self.min[1].max(to.min[1])],
+            max: [self.max[0].min(to.max[0]), self.max[1].min(to.max[1])],
+        }
+    }
+
+    /// The point in its upper left corner, this share of its size from the edges.
+    pub fn upper_left(&self, share: f64) -> Flat {
+        let [width, height] = self.size();
+        [self.min[0] + width * share, self.max[1] - height * share]
+    }
+
     /// Whether a point lies in it.
     pub fn holds(&self, [x, y]: Flat) -> bool {
         (self.min[0]..=self.max[0]).contains(&x) && (self.min[1]..=self.max[1]).contains(&y)

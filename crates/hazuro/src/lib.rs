@@ -58,7 +58,7 @@ pub use play::{
     Running,
 };
 pub use scene::{EntityId, Scene};
-pub use shown::shown;
+pub use shown::{number as shown_number, shown};
 pub use space::{Filter, Found, Hit, Space};
 pub use state::{Button, Cause, Event, Input, Meeting, Reading, Sighting, Spot, State, Target};
 pub use time::Time;

@@ -51,8 +51,13 @@ pub(crate) fn short(name: &str) -> String {
 }
 
 /// A number for messages: in powers of ten where it has many digits.
-pub(crate) fn number(value: f64) -> String {
-    let size = value.abs();
-    let long = value.is_finite() && value != 0.0 && !(1e-6..1e15).contains(&size);
-    if long { format!("{value:e}") } else { value.to_string() }
+///
+/// ```
+/// assert_eq!(hazuro::shown_number(1e300), "1e300");
+/// assert_eq!(hazuro::shown_number(0.25), "0.25");
+/// ```
+pub fn number(value: f64) -> String {
+    const MOST: usize = 18;
+    let digits = value.to_string();
+    if digits.len() > MOST { format!("{value:e}") } else { digits }
 }

@@ -43,7 +43,8 @@ impl Live {
                 self.layers.entry(depth(figure.mark)).or_insert_with(|| Svg::new("v", size));
             let entity = figure.entity.index().to_string();
             let class = format!("d-{}", figure.mark.code());
-            layer.begin(&class, &[("data-e", &entity), ("data-t", &at)]);
+            let plain = figure.plain.code();
+            layer.begin(&class, &[("data-e", &entity), ("data-t", &at), ("data-m", plain)]);
             draw_figure(layer, &self.scale, &shown, View::Top, figure, &mut Vec::new());
             layer.end();
         }

@@ -400,7 +400,17 @@ pub(super) fn names(
             continue;
         }
         let middle = if window.is_empty() { view.flat(figure.place()) } else { window.middle() };
-        if !shown.holds(middle) || is_large {
+        if !window.is_empty() && !window.meets(&shown) {
+            continue;
+        }
+        // What is larger than the picture, or whose middle is beside it, is named where it is seen.
+        let middle = if is_large || !shown.holds(middle) {
+            let seen = window.clipped(&shown);
+            if seen.is_empty() { view.flat(figure.place()) } else { seen.upper_left(0.02) }
+        } else {
+            middle
+        };
+        if !shown.holds(middle) {
             continue;
         }
         let half = width.min(height) / 2.0 * scale.pixels;

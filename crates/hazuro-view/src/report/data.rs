@@ -7,7 +7,7 @@ use hazuro::why::{Chain, Gate, Notebook, Record, Verdict, Witness};
 use hazuro::{EntityId, Entry, Play, Time};
 use serde::Serialize;
 
-use crate::film::Film;
+use crate::film::{Film, Switches};
 use crate::timeline::Timeline;
 
 /// What was heard of the gates of each detector.
@@ -73,8 +73,8 @@ struct Data<'a> {
     tracks: BTreeMap<usize, Vec<[f64; 4]>>,
     /// By entity: from when to when it detected somebody.
     busy: BTreeMap<usize, Vec<[f64; 2]>>,
-    /// By entity: when, whether on, whether shown.
-    switches: BTreeMap<usize, Vec<(f64, u8, u8)>>,
+    /// By entity: when, and whether it is there, on at all, solid, and detects.
+    switches: BTreeMap<usize, Vec<(f64, [u8; 4])>>,
     events: Vec<EventData<'a>>,
     /// By entity: who came how far through its gates.
     gates: BTreeMap<usize, Vec<Candidate>>,
@@ -144,10 +144,11 @@ pub(super) fn data(
             busy.entry(id.index()).or_default().extend(spans);
         }
     }
-    let switch = |all: &Vec<(Time, bool, bool)>| {
-        all.iter()
-            .map(|(time, on, shown)| (seconds(*time), u8::from(*on), u8::from(*shown)))
-            .collect()
+    let switch = |all: &Vec<(Time, Switches)>| {
+        let told = |(time, it): &(Time, Switches)| {
+            (seconds(*time), [it.there, it.enabled, it.solid, it.detects].map(u8::from))
+        };
+        all.iter().map(told).collect()
     };
     let events = film.entries.iter().enumerate().filter_map(|(index, entry)| {
         let event = entry.event()?;

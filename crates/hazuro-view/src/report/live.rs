@@ -15,9 +15,10 @@ pub(super) fn map(picture: &Picture<'_>, mut play: Play, film: &Film) -> (String
     let mut appear: BTreeMap<Time, Vec<EntityId>> = BTreeMap::new();
     for id in play.scene().ids() {
         let switches = film.switches.get(&id).map_or(&[][..], Vec::as_slice);
-        let there = |(_, on, shown): &&(Time, bool, bool)| *on || *shown;
         let first = match switches.first() {
-            Some((Time::ZERO, false, false)) => switches.iter().find(there).map(|it| it.0),
+            Some((Time::ZERO, first)) if !first.there => {
+                switches.iter().find(|(_, switches)| switches.there).map(|it| it.0)
+            }
             _ => Some(Time::ZERO),
         };
         if let Some(first) = first {

@@ -28,7 +28,7 @@ use ratatui::crossterm::cursor::Hide;
 use ratatui::crossterm::event::{self, DisableMouseCapture, EnableMouseCapture, Event};
 use ratatui::crossterm::execute;
 use ratatui::crossterm::terminal::{
-    EnterAlternateScreen, LeaveAlternateScreen, disable_raw_mode, enable_raw_mode,
+    Clear, ClearType, EnterAlternateScreen, LeaveAlternateScreen, disable_raw_mode, enable_raw_mode,
 };
 use signal_hook::consts::{SIGINT, SIGTERM};
 
@@ -231,7 +231,10 @@ impl Screen {
         #[cfg(unix)]
         signal_hook::low_level::emulate_default_handler(signal_hook::consts::SIGTSTP)?;
         enter()?;
-        self.terminal.clear()
+        execute!(io::stdout(), Clear(ClearType::All))?;
+        // One that knows of nothing on the screen, so that all is drawn anew.
+        self.terminal = Terminal::new(CrosstermBackend::new(io::stdout()))?;
+        Ok(())
     }
 }
 

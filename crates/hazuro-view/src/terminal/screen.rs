@@ -1,6 +1,7 @@
 //! How the terminal is laid out: the map, the panels beside it, the lines below.
 
 use hazuro::scene::Facts;
+use hazuro::shown;
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use ratatui::style::{Modifier, Style};
@@ -40,7 +41,7 @@ pub(super) fn of(mark: Mark) -> Style {
 /// Writes a line, cut to the width there is.
 pub(super) fn write(buffer: &mut Buffer, area: Rect, row: u16, text: &str, style: Style) {
     if row < area.height {
-        buffer.set_stringn(area.x, area.y + row, text, usize::from(area.width), style);
+        buffer.set_stringn(area.x, area.y + row, shown(text), usize::from(area.width), style);
     }
 }
 

@@ -7,7 +7,7 @@ use glam::DVec3;
 
 use crate::Time;
 
-use super::{Detector, EntityId, Scene};
+use super::{Detector, EntityId, Scene, Switch};
 
 /// What a condition can ask about the moment it is tested at.
 pub trait Facts {
@@ -43,6 +43,10 @@ pub trait Facts {
     fn is_enabled(&self, entity: EntityId) -> bool;
     /// Whether an entity and all its ancestors are shown.
     fn is_visible(&self, entity: EntityId) -> bool;
+    /// Whether a switch of an entity is on, for it and all its ancestors.
+    fn is_on(&self, entity: EntityId, switch: Switch) -> bool;
+    /// Whether an entity is in the play: neither taken out of it nor still in stock.
+    fn is_there(&self, entity: EntityId) -> bool;
     /// Where an entity is in the world.
     fn position(&self, entity: EntityId) -> DVec3;
     /// Who is inside a zone, in the scene's order.

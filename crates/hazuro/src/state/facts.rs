@@ -68,6 +68,12 @@ impl Facts for Moment<'_> {
     fn is_visible(&self, entity: EntityId) -> bool {
         self.state.off_by(self.scene, entity, Switch::Visible).is_none()
     }
+    fn is_on(&self, entity: EntityId, switch: Switch) -> bool {
+        self.state.off_by(self.scene, entity, switch).is_none()
+    }
+    fn is_there(&self, entity: EntityId) -> bool {
+        !self.state.is_gone(self.scene, entity)
+    }
     fn position(&self, entity: EntityId) -> DVec3 {
         self.state.pose(self.scene, entity, self.state.now).position
     }

@@ -6,7 +6,7 @@ use std::collections::BTreeMap;
 use glam::DVec3;
 
 use crate::Time;
-use crate::scene::{Condition, Detector, EntityId, Facts, Ground, Scene};
+use crate::scene::{Condition, Detector, EntityId, Facts, Ground, Scene, Switch};
 
 use super::Evidence;
 
@@ -139,6 +139,22 @@ impl Facts for Asked<'_> {
     fn is_visible(&self, entity: EntityId) -> bool {
         let is = self.facts.is_visible(entity);
         self.note(Some(entity), "visible", is);
+        is
+    }
+    fn is_on(&self, entity: EntityId, switch: Switch) -> bool {
+        let is = self.facts.is_on(entity, switch);
+        let what = match switch {
+            Switch::Enabled => "enabled",
+            Switch::Visible => "visible",
+            Switch::Solid => "solid",
+            Switch::Detect => "detect",
+        };
+        self.note(Some(entity), what, is);
+        is
+    }
+    fn is_there(&self, entity: EntityId) -> bool {
+        let is = self.facts.is_there(entity);
+        self.note(Some(entity), "there", is);
         is
     }
     fn position(&self, entity: EntityId) -> DVec3 {
