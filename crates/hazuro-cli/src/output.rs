@@ -270,6 +270,15 @@ impl Table {
             cause.push_str(if cause.is_empty() { "" } else { ", " });
             cause.push_str(&more);
         };
+        // Where each part is told of, which.
+        let by_part = |on| scene.touch_of(on).is_some_and(|touch| touch.parts);
+        let is_touch = event.kind.detector() == Some(Detector::Touch);
+        if let (Some(on), Some(who), Some(part)) = (event.on, event.who, event.part)
+            && is_touch
+            && by_part(on)
+        {
+            add(scene.part_name(who, part).unwrap_or_default().to_owned());
+        }
         match event.kind {
             EventKind::Enter if event.edge => add("first in".into()),
             EventKind::Exit if event.edge => add("last out".into()),

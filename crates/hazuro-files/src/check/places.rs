@@ -4,7 +4,7 @@
 use hazuro::geometry::{Pose, Ray, Shape, cast};
 use hazuro::glam::DVec3;
 use hazuro::scene::{
-    Action, Destination, Detector, EventKind, Field, Lens, Move, Reaction, Teleport, Trigger,
+    Action, Destination, Detector, EventKind, Field, Lens, Move, Reaction, Teleport, Then, Trigger,
 };
 use hazuro::{EntityId, Filter, Scene};
 
@@ -27,6 +27,7 @@ pub(super) fn check(checker: &mut Checker<'_>) {
         }
     }
     for id in scene.described() {
+        never_moves(checker, id);
         if scene.has(id, Detector::Probe) {
             starts_inside(checker, id);
         }
@@ -36,6 +37,31 @@ pub(super) fn check(checker: &mut Checker<'_>) {
         if scene.has(id, Detector::Pointer) {
             smaller_than_view(checker, id);
         }
+    }
+}
+
+/// A route whose stops are all at one place, without any time between them.
+fn never_moves(checker: &mut Checker<'_>, id: EntityId) {
+    let scene = checker.scene;
+    let Some(route) = scene.route_of(id).filter(|route| route.wait == 0.0) else { return };
+    if route.then == Then::Stop {
+        return;
+    }
+    let pose = |name: &String| match name.as_str() {
+        "home" => Some(scene.pose(id)),
+        name => scene.find(name).map(|stop| scene.pose(stop)),
+    };
+    let stops: Option<Vec<_>> = route.through.iter().map(pose).collect();
+    let Some([first, rest @ ..]) = stops.as_deref() else { return };
+    let same =
+        |stop: &Pose| stop.position.distance(first.position) < 1e-9 && stop.angle_to(first) < 1e-9;
+    if rest.iter().all(same) {
+        let message =
+            format!("`{}` never moves: all stops of its route are at one place", scene.name(id));
+        let own = scene.entity(id).own_route().is_some();
+        let field = checker.place(id, "route", own);
+        let help = "move one of the stops, or let it `wait` there".into();
+        checker.warn(&field, "never-moves", message, help);
     }
 }
 

@@ -13,7 +13,6 @@ use crate::scene::{
 use crate::space::Space;
 use crate::state::{Event, Moment, State};
 
-use super::dispatch::by_weight;
 use super::entry::{By, Entry, Problem};
 use super::handler::{Ended, HandlerId, Handlers, Outcome, Whose};
 use super::running::stop;
@@ -122,7 +121,7 @@ impl Act<'_> {
 
     /// The present moment, to be asked what is where; what was done before is true already.
     pub fn space(&mut self) -> Space<'_> {
-        for (entity, cause) in by_weight(std::mem::take(&mut self.beside.after.disturbed)) {
+        for (entity, cause) in std::mem::take(&mut self.beside.after.disturbed) {
             self.beside.watch.disturb(self.scene, self.state, entity, cause);
         }
         Space { scene: self.scene, state: self.state, indices: self.beside.watch.indices() }

@@ -2,13 +2,11 @@
 
 use std::collections::VecDeque;
 
-use smallvec::SmallVec;
-
 use crate::Time;
 use crate::mix::MixMap;
 use crate::react::{Consider, Doing, consider};
 use crate::scene::{Call, EntityId, EventKind, Listener, ReactionId};
-use crate::state::{Cause, Event};
+use crate::state::Event;
 use crate::why::Witness;
 
 use super::Play;
@@ -35,16 +33,6 @@ pub(super) struct Instant {
 }
 
 type Run = (By, Option<EntityId>, Option<EntityId>);
-
-/// What was switched, put elsewhere or taken away before what merely moves on: if both end a stay
-/// at one instant, the former is why.
-pub(super) fn by_weight(
-    disturbed: SmallVec<[(EntityId, Cause); 4]>,
-) -> impl Iterator<Item = (EntityId, Cause)> {
-    let (moves, others): (Vec<_>, Vec<_>) =
-        disturbed.into_iter().partition(|(_, cause)| *cause == Cause::Move);
-    others.into_iter().chain(moves)
-}
 
 impl Instant {
     /// Counts another run at this time. The circle, if it has been round too often.
@@ -213,7 +201,7 @@ impl Play {
     /// another.
     pub(super) fn see_to_effects<W: Witness>(&mut self, witness: &mut W) {
         let after = std::mem::take(&mut self.beside.after);
-        for (entity, cause) in by_weight(after.disturbed) {
+        for (entity, cause) in after.disturbed {
             self.beside.watch.disturb(&self.scene, &self.state, entity, cause);
         }
         for what in after.endless {

@@ -1,7 +1,7 @@
 //! The entries of a log: what was detected, and what was done about it.
 
 use crate::Time;
-use crate::scene::range::{MAX_ACTIONS, MAX_RUNS, MAX_STRETCHES};
+use crate::scene::range::{MAX_ACTIONS, MAX_RUNS, MAX_STRETCHES, MAX_STRETCHES_AT_ONCE};
 use crate::scene::{Action, EntityId, Fault, ReactionId, Scene};
 use crate::state::Event;
 
@@ -127,7 +127,8 @@ pub enum Problem {
         /// The action's word.
         action: &'static str,
     },
-    /// Something came to more than a thousand stops of its way in a second of play; it was halted.
+    /// Something came to more than a thousand stops of its way in a second of play, or to more than
+    /// 32 at one instant; it was halted.
     EndlessWay(EntityId),
     /// More is under way or waits than can be kept in mind: this reaction did not begin.
     TooManyRuns,
@@ -202,7 +203,8 @@ impl Problem {
             }
             Self::BadAction(fault) => fault.to_string(),
             Self::EndlessWay(what) => format!(
-                "`{}` came to more than {MAX_STRETCHES} stops within a second, and was halted",
+                "`{}` came to more than {MAX_STRETCHES_AT_ONCE} stops at once, or {MAX_STRETCHES} \
+                 within a second, and was halted",
                 scene.name(*what)
             ),
             Self::TooManyRuns => {

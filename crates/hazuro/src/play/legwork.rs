@@ -35,11 +35,16 @@ impl Watch {
 
     /// Why somebody who decides now is detected anew.
     fn reason(&self, who: EntityId, now: Time) -> Cause {
-        match self.reasons.get(&who) {
-            Some((time, cause)) if *time == now => *cause,
-            _ if now == Time::ZERO => Cause::Appear,
-            _ => Cause::Move,
+        match self.other_reason(who, now) {
+            Some(cause) => cause,
+            None if now == Time::ZERO => Cause::Appear,
+            None => Cause::Move,
         }
+    }
+
+    /// What else than moving has happened to an entity at this instant.
+    pub(super) fn other_reason(&self, who: EntityId, now: Time) -> Option<Cause> {
+        self.reasons.get(&who).filter(|(time, _)| *time == now).map(|(_, cause)| *cause)
     }
 
     fn plan_decision(&mut self, who: EntityId, time: Option<Time>) {

@@ -282,7 +282,16 @@ impl Watch {
         let changes = self.changes(scene, pair);
         let crossings = look((scene, state), pair, until.max(state.now), &mut Unwitnessed);
         for (order, crossing) in crossings.into_iter().enumerate() {
-            let cause = if crossing.time == state.now { cause } else { Cause::Move };
+            // What also moves at the instant at which something else happens to it, or to what
+            // detects it, is not detected for having moved.
+            let cause = match cause {
+                _ if crossing.time != state.now => Cause::Move,
+                Cause::Move => {
+                    let other = [on, who].map(|one| self.other_reason(one, state.now));
+                    other.into_iter().flatten().next().unwrap_or(Cause::Move)
+                }
+                other => other,
+            };
             self.pending.push(Reverse(Pending { pair, changes, crossing, cause, order }));
         }
     }

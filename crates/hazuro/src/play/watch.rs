@@ -147,11 +147,9 @@ impl Watch {
 
     /// Looks again at an entity and its children, after a change of movement or switch.
     pub fn disturb(&mut self, scene: &Scene, state: &State, entity: EntityId, cause: Cause) {
-        if cause != Cause::Move && scene.has_movers() {
+        if cause != Cause::Move {
             for entity in state.company(scene, entity) {
-                if scene.mover(entity).is_some() {
-                    self.reasons.insert(entity, (state.now, cause));
-                }
+                self.reasons.insert(entity, (state.now, cause));
             }
         }
         if matches!(cause, Cause::Enable | Cause::Disable | Cause::Remove | Cause::Appear) {

@@ -32,6 +32,7 @@ impl Doing<'_> {
             leads: false,
             turn: 0,
             stretches: (0, 0),
+            at_once: (Time::ZERO, 0),
         };
         if !self.state.trips.contains_key(&what) {
             let mut trip = fresh();
@@ -88,6 +89,7 @@ impl Doing<'_> {
             leads: true,
             turn: 0,
             stretches: (0, 0),
+            at_once: (Time::ZERO, 0),
         };
         self.release(lead.what);
         self.state.dismount(self.scene, lead.what);

@@ -72,6 +72,8 @@ pub(crate) const MAX_RUNS: usize = 100_000;
 pub(crate) const MAX_ACTIONS: u64 = 200_000;
 /// The most stretches of a way that may be travelled in a second of play.
 pub(crate) const MAX_STRETCHES: u32 = 1000;
+/// The most of them that may be travelled in no time.
+pub(crate) const MAX_STRETCHES_AT_ONCE: u32 = 32;
 /// The most inputs that may wait to be taken in.
 pub(crate) const MAX_PLANNED: usize = 2_000_000;
 

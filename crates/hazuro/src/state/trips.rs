@@ -5,7 +5,7 @@ use std::hash::{Hash, Hasher};
 use crate::Time;
 use crate::geometry::Pose;
 use crate::motion::Easing;
-use crate::scene::range::MAX_STRETCHES;
+use crate::scene::range::{MAX_STRETCHES, MAX_STRETCHES_AT_ONCE};
 use crate::scene::{Blocked, EntityId, Pace, Then};
 
 /// Where something is on its way.
@@ -43,6 +43,8 @@ pub(crate) struct Trip {
     pub turn: u64,
     /// In which second of the play it set off last, and for how many stretches in that second.
     pub stretches: (i64, u32),
+    /// When it set off last, and for how many stretches at that very instant.
+    pub at_once: (Time, u32),
 }
 
 impl Trip {
@@ -51,7 +53,9 @@ impl Trip {
         let second = now.nanos() / 1_000_000_000;
         let (last, count) = self.stretches;
         self.stretches = (second, if last == second { count + 1 } else { 1 });
-        self.stretches.1 <= MAX_STRETCHES
+        let (last, count) = self.at_once;
+        self.at_once = (now, if last == now { count + 1 } else { 1 });
+        self.stretches.1 <= MAX_STRETCHES && self.at_once.1 <= MAX_STRETCHES_AT_ONCE
     }
 
     /// The stop after this one, if there is one; turns back where it must.
@@ -83,7 +87,7 @@ impl Hash for Trip {
         };
         (&self.stops, self.at, self.target, self.forward, pace, self.ease).hash(state);
         (self.wait, self.then, self.blocked, self.phase, self.leads, self.turn).hash(state);
-        self.stretches.hash(state);
+        (self.stretches, self.at_once).hash(state);
     }
 }
 
