@@ -123,7 +123,8 @@
     side.append(list);
     for (const one of data.gates[chosen] || []) {
       const others = one.more ? ` and ${one.more} more` : "";
-      side.append(element("h4", `${one.d}: ${one.who}${others}`));
+      const what = one.u ? `use of ${one.d}` : one.d;
+      side.append(element("h4", `${what}: ${one.who}${others}`));
       const gates = document.createElement("ul");
       for (const [words, passed] of one.g) {
         const missed = !passed && one.saw ? ": " + one.saw : "";

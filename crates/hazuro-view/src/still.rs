@@ -127,9 +127,13 @@ impl<'a> Looking<'a, '_> {
         let Ok(pose) = self.play.pose(entity) else { return };
         let before = self.figures.len();
         let label = |works: bool| {
-            let off = if works { "" } else { " (off)" };
-            let hidden = if switches.visible { "" } else { " (hidden)" };
-            format!("{}{off}{hidden}", self.scene.name(entity))
+            let how = match (works, switches.visible) {
+                (true, true) => "",
+                (false, true) => " (off)",
+                (true, false) => " (hidden)",
+                (false, false) => " (off, hidden)",
+            };
+            format!("{}{how}", self.scene.name(entity))
         };
         let (on, blocks, detects) = (switches.enabled, switches.solid, switches.detects);
         let (on_label, solid_label, detects_label) = (label(on), label(blocks), label(detects));

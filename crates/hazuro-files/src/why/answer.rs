@@ -320,7 +320,7 @@ impl Heard<'_> {
             let candidate = Candidate {
                 who: who.into(),
                 fired: times,
-                gates: record.run().iter().map(gate).collect(),
+                gates: record.gates().into_iter().map(gate).collect(),
                 miss: miss.map(|verdict| Miss::of(self.scene, verdict)),
             };
             // What was tried at a use tells more than whether it was detected at some time.

@@ -97,6 +97,8 @@ struct EventData<'a> {
 #[derive(Serialize)]
 struct Candidate {
     d: &'static str,
+    /// 1 if it is about using it, 0 if about its being detected.
+    u: u8,
     who: String,
     /// Each gate and whether it let pass.
     g: Vec<(&'static str, bool)>,
@@ -198,9 +200,11 @@ fn gates(scene: &Scene, notebook: &Notebook, entries: &[Entry]) -> BTreeMap<usiz
             continue;
         }
         let candidates = all.entry(on.index()).or_default();
-        let fresh = candidate(scene, record, detector.word(), scene.name(who));
+        let is_use = matches!(record.chain(), Chain::Use { .. });
+        let fresh = candidate(scene, record, (detector.word(), is_use), scene.name(who));
         let alike = candidates.iter_mut().find(|known| {
-            (known.d, &known.g, &known.saw) == (fresh.d, &fresh.g, &fresh.saw) && fresh.t.is_some()
+            (known.d, known.u, &known.g, &known.saw) == (fresh.d, fresh.u, &fresh.g, &fresh.saw)
+                && fresh.t.is_some()
         });
         match alike {
             Some(known) => known.more += 1,
@@ -210,13 +214,19 @@ fn gates(scene: &Scene, notebook: &Notebook, entries: &[Entry]) -> BTreeMap<usiz
     all
 }
 
-fn candidate(scene: &Scene, record: &Record, detector: &'static str, who: &str) -> Candidate {
+fn candidate(
+    scene: &Scene,
+    record: &Record,
+    (detector, is_use): (&'static str, bool),
+    who: &str,
+) -> Candidate {
     let gate = |verdict: &Verdict| (verdict.gate.words(), verdict.passed);
     let miss = record.stopped().filter(|_| record.passed().is_empty());
     Candidate {
         d: detector,
+        u: u8::from(is_use),
         who: who.to_owned(),
-        g: record.run().iter().map(gate).collect(),
+        g: record.gates().into_iter().map(gate).collect(),
         saw: miss.map(|verdict| verdict.reason(scene)),
         t: miss.map(|verdict| milli(verdict.nearest().secs())),
         cure: miss.and_then(|verdict| verdict.cure(scene)),

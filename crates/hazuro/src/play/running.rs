@@ -168,8 +168,8 @@ impl Play {
                 Err(failure) => self.problem(by, Some(&event), Problem::Condition(failure)),
             }
         }
-        // What begins with its event has been let through by then.
-        if !goes_on || (now > event.time && !self.may_run(by, &event)) {
+        // What begins with its event, or has its turn in a queue at last, has been let through by then.
+        if !goes_on || ((waited || round > 0) && !self.may_run(by, &event)) {
             if let Some(run) = self.state.runs.get_mut(&number) {
                 (run.next_round, run.threads) = (None, SmallVec::new());
             }

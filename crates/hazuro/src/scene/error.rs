@@ -7,7 +7,7 @@ use thiserror::Error;
 use crate::geometry::ShapeError;
 use crate::shown::{number, short};
 
-use super::range::{MAX_DEPTH, MAX_NAME, MAX_PLANNED};
+use super::range::{MAX_DEPTH, MAX_PLANNED};
 use super::{Detector, EventKind};
 
 /// The field of a description that is at fault, as in `entity[2].admit.tags[0]`.
@@ -418,19 +418,25 @@ impl std::error::Error for SceneErrors {}
 
 /// The name in `known` that is most like `name`, if any is like it at all.
 pub fn nearest<'a>(name: &str, known: impl IntoIterator<Item = &'a str>) -> Option<String> {
+    // What takes its lengths' product is not done to what nobody has typed.
+    const LONGEST: usize = 64;
     let mut best: Option<(f64, &str)> = None;
-    if name.chars().nth(MAX_NAME).is_some() {
+    let length = name.chars().take(LONGEST + 1).count();
+    if length > LONGEST {
         return None;
     }
     let given = name.to_lowercase();
     for candidate in known {
-        if candidate.chars().nth(MAX_NAME).is_some() {
+        let known_length = candidate.chars().take(LONGEST + 1).count();
+        if known_length > LONGEST {
             continue;
         }
         let known = candidate.to_lowercase();
         let likeness = strsim::jaro_winkler(&given, &known);
         // The one measure knows long words, the other slips of the finger in short ones.
-        let alike = likeness > 0.8 || strsim::osa_distance(&given, &known) == 1;
+        let slip =
+            || length.abs_diff(known_length) <= 1 && strsim::osa_distance(&given, &known) == 1;
+        let alike = likeness > 0.8 || slip();
         if alike && best.is_none_or(|(most, _)| likeness > most) {
             best = Some((likeness, candidate));
         }

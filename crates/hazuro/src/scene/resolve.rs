@@ -168,7 +168,7 @@ pub(super) struct Resolver {
 }
 
 /// For how many names that do not exist the nearest is looked for.
-const SUGGESTIONS: u32 = 100;
+const SUGGESTIONS: u32 = 50;
 
 impl Resolver {
     /// Reads all names, so that each can be used before the place where it is given.

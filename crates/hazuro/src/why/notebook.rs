@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use crate::Time;
-use crate::scene::EntityId;
+use crate::scene::{Detector, EntityId};
 
 use super::{Chain, Evidence, Gate, Verdict, Witness};
 
@@ -61,6 +61,20 @@ impl Record {
     /// The gate that stopped the best run; none if it passed them all.
     pub fn stopped(&self) -> Option<&Verdict> {
         self.best.last().filter(|last| !last.passed)
+    }
+
+    /// The gates of the best run, each once: one that is asked again further on stands there. How hard
+    /// something hits is asked of touches only.
+    pub fn gates(&self) -> Vec<&Verdict> {
+        let hits = matches!(self.chain, Chain::Detector { detector: Detector::Touch, .. });
+        let mut gates: Vec<&Verdict> = Vec::new();
+        for verdict in &self.best {
+            gates.retain(|known| known.gate != verdict.gate);
+            if hits || verdict.gate != Gate::Hard {
+                gates.push(verdict);
+            }
+        }
+        gates
     }
 
     /// Each time at which all gates passed.
