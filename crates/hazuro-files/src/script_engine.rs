@@ -27,7 +27,8 @@ use crate::shape_keys::PosedKeys;
 pub(crate) const MAX_STEPS: u64 = 100_000;
 const MAX_DEPTH: usize = 24;
 const MAX_TEXT: usize = 64 * 1024;
-const MAX_LIST: usize = 10_000;
+/// Of lists within lists all items count, so that none is nested deeper than a call can go.
+const MAX_LIST: usize = 1000;
 
 type Outcome<T> = Result<T, Box<EvalAltResult>>;
 

@@ -24,7 +24,7 @@ fn a_picture_names_what_is_there_and_says_what_marks_mean() {
     let play = hazuro::Play::new(yard.scene.clone());
     let firings = Firings::default();
     let svg = Picture::new(&play, &firings).svg();
-    for name in ["miller", "pad", "cellar", "lever", "gate", "sack", "N", "Legend"] {
+    for name in ["miller", "pad", "cellar (off)", "lever", "gate", "sack", "N", "Legend"] {
         assert!(has(&svg, name), "{name} in {:?}", texts(&svg));
     }
     for words in ["switched off", "player, facing", "zone or detector, nobody there", "solid"] {

@@ -45,7 +45,8 @@ pub trait Facts {
     fn is_visible(&self, entity: EntityId) -> bool;
     /// Whether a switch of an entity is on, for it and all its ancestors.
     fn is_on(&self, entity: EntityId, switch: Switch) -> bool;
-    /// Whether an entity is in the play: neither taken out of it nor still in stock.
+    /// Whether an entity is about in the play: neither taken out of it, nor still in stock, nor
+    /// collected.
     fn is_there(&self, entity: EntityId) -> bool;
     /// Where an entity is in the world.
     fn position(&self, entity: EntityId) -> DVec3;

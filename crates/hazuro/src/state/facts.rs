@@ -72,7 +72,11 @@ impl Facts for Moment<'_> {
         self.state.off_by(self.scene, entity, switch).is_none()
     }
     fn is_there(&self, entity: EntityId) -> bool {
-        !self.state.is_gone(self.scene, entity)
+        let there = |entity: EntityId| {
+            let live = self.state.live(entity);
+            !live.removed && live.taken.is_none()
+        };
+        self.state.lineage(self.scene, entity).all(there)
     }
     fn position(&self, entity: EntityId) -> DVec3 {
         self.state.pose(self.scene, entity, self.state.now).position
