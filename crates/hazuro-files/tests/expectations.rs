@@ -417,7 +417,6 @@ fn an_answer_tells_gates_firings_and_notes() {
         "admitted",
         "in-shape",
         "edge",
-        "hard",
         "once",
         "cooldown",
         "condition",

@@ -57,7 +57,7 @@ pub(super) fn head(report: &Report<'_>) -> String {
         ("expectations", expectations),
         ("findings", findings),
         ("coverage", format!("{} tried", percent(total))),
-        ("events", format!("{} events in {} s", report.events(), report.until.secs())),
+        ("events", events_in_all(report)),
     ];
     if all == 0 {
         facts.remove(0);
@@ -74,6 +74,11 @@ pub(super) fn head(report: &Report<'_>) -> String {
         escape(of),
         scene.rate(),
     )
+}
+
+fn events_in_all(report: &Report) -> String {
+    let (number, seconds) = (report.events(), report.until.secs());
+    format!("{number} event{} in {seconds} s", if number == 1 { "" } else { "s" })
 }
 
 fn times(number: u64) -> String {

@@ -14,6 +14,7 @@ use crate::reel::Reel;
 use crate::still::Firings;
 use crate::timeline::Timeline;
 
+use super::keys::Leave;
 use super::map::Eye;
 use super::saved::Saved;
 use super::why::{self, Why};
@@ -89,9 +90,8 @@ pub struct Console {
     rate: Option<u32>,
     /// Where the map was drawn.
     pub(super) area: Rect,
-    is_over: bool,
-    /// Whether the program is to be suspended.
-    suspends: bool,
+    /// What somebody asks of the program, beyond the play.
+    pub(super) leave: Option<Leave>,
 }
 
 /// The same play once more, filmed for the timeline.
@@ -138,8 +138,7 @@ impl Console {
             film: None,
             rate: None,
             area: Rect::ZERO,
-            is_over: false,
-            suspends: false,
+            leave: None,
             loaded,
         };
         console.reel.go(Time::from_nanos(1));
@@ -175,11 +174,6 @@ impl Console {
     /// What has been done until now, in order of time.
     pub fn tape(&self) -> &[(Time, Input)] {
         self.reel.tape()
-    }
-
-    /// Whether it is to be closed.
-    pub fn is_over(&self) -> bool {
-        self.is_over
     }
 
     /// The player who is moved by keys, if there is one.
@@ -307,19 +301,6 @@ impl Console {
             Some(time) => self.reel.go(time),
             None => self.go(Time::from_nanos(1)),
         }
-    }
-
-    pub(super) fn suspend(&mut self) {
-        self.suspends = true;
-    }
-
-    /// Whether somebody wants the program to be suspended; said once.
-    pub(super) fn takes_suspension(&mut self) -> bool {
-        std::mem::take(&mut self.suspends)
-    }
-
-    pub(super) fn close(&mut self) {
-        self.is_over = true;
     }
 
     /// What the filter lets through, by its places among the entries.

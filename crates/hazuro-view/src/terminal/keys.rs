@@ -36,7 +36,34 @@ pub(super) const HELP: [(&str, &str); 22] = [
     ("q, Ctrl-C", "quit"),
 ];
 
+/// How somebody leaves the play.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Leave {
+    /// For a while: the program is to be suspended.
+    Suspend,
+    /// For good.
+    Quit,
+}
+
 impl Console {
+    /// Whether it is to be closed.
+    pub fn is_over(&self) -> bool {
+        self.leave == Some(Leave::Quit)
+    }
+
+    fn suspend(&mut self) {
+        self.leave = Some(Leave::Suspend);
+    }
+
+    /// Whether somebody wants the program to be suspended; said once.
+    pub(super) fn takes_suspension(&mut self) -> bool {
+        self.leave.take_if(|leave| *leave == Leave::Suspend).is_some()
+    }
+
+    fn close(&mut self) {
+        self.leave = Some(Leave::Quit);
+    }
+
     /// Takes a key, a mouse event or a change of size.
     pub fn take(&mut self, event: &Event) {
         match event {

@@ -84,13 +84,18 @@ impl Look<'_> {
     }
 }
 
+/// What a seeker has chosen.
+pub(crate) struct Choice {
+    pub target: Option<EntityId>,
+}
+
 /// Asks a seeker for its target; none if it is no seeker.
 pub(crate) fn ask<W: Witness>(
     space: Space<'_>,
     on: EntityId,
     failures: &Failures,
     witness: &mut W,
-) -> Option<Option<EntityId>> {
+) -> Option<Choice> {
     let Space { scene, state, indices } = space;
     let spec = senses(scene, on)?.seeker.as_ref()?;
     let place = state.pose(scene, on, state.now).position;
@@ -146,5 +151,5 @@ pub(crate) fn ask<W: Witness>(
             run(&all, &mut look, chain, state.now, witness);
         }
     }
-    Some(target)
+    Some(Choice { target })
 }

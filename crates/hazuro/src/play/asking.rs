@@ -183,7 +183,7 @@ impl Play {
         let failures = Failures::default();
         let chosen = seeker::ask(self.space(), on, &failures, witness);
         self.could_not_tell(on, detector, failures);
-        let Some(chosen) = chosen else { return false };
+        let Some(seeker::Choice { target: chosen }) = chosen else { return false };
         let was = self.state.known(on, detector).first().copied();
         if chosen == was {
             return false;

@@ -78,13 +78,12 @@ impl Resolver {
                 chain.push(index);
                 next = things[index].parent.map(EntityId::index);
             }
-            let mut depth = next.map_or(0, |above| depths[above] + 1);
-            for index in chain.iter().rev() {
+            let top = next.map_or(0, |above| depths[above] + 1);
+            for (depth, index) in (top..).zip(chain.iter().rev()) {
                 depths[*index] = depth;
                 if depth > MAX_DEPTH {
                     too_deep = Some(too_deep.map_or(*index, |first| first.min(*index)));
                 }
-                depth += 1;
             }
             let Some(back) = next.and_then(|next| chain.iter().position(|index| *index == next))
             else {

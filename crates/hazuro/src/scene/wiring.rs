@@ -61,14 +61,11 @@ impl Resolver {
                 }
             }
             let Some(name) = &reaction.instead_of else { continue };
-            match named(name) {
-                Some(other) => {
-                    wiring.listeners.replace(ReactionId(other as u32), ReactionId(index as u32));
-                }
-                None => {
-                    let found = self.reaction(name);
-                    self.known(found, &field.key("instead_of"));
-                }
+            if let Some(other) = named(name) {
+                wiring.listeners.replace(ReactionId(other as u32), ReactionId(index as u32));
+            } else {
+                let found = self.reaction(name);
+                self.known(found, &field.key("instead_of"));
             }
         }
     }
