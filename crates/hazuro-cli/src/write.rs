@@ -53,10 +53,10 @@ pub fn write(
     })
 }
 
-/// As [`write`], of a text.
+/// As [`write()`], of a text.
 ///
 /// # Errors
-/// As [`write`].
+/// As [`write()`].
 pub fn write_text(path: &Path, inputs: &[PathBuf], text: &str) -> Result<(), Finding> {
     write(path, inputs, |file| file.write_all(text.as_bytes()))
 }

@@ -8,8 +8,10 @@ use hazuro_files::{
     Finding, Scripts, Source, Watched, differences_of_logs, read_playtest, read_scene_with,
 };
 
+type Body = fn(&str);
+
 /// The folder of the seeds and found texts of each body, and the body.
-pub const BODIES: [(&str, fn(&str)); 6] = [
+pub const BODIES: [(&str, Body); 6] = [
     ("scene_toml", scene_toml),
     ("scene_json", scene_json),
     ("playtest", playtest),

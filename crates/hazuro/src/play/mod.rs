@@ -163,7 +163,7 @@ impl Play {
         self.beside.handlers.remove(handler)
     }
 
-    /// Gives a closure a name, by which [`Action::Call`] runs it. One of the same name is
+    /// Gives a closure a name, by which [`Action::Call`](crate::scene::Action::Call) runs it. One of the same name is
     /// replaced.
     pub fn routine<O: Outcome>(
         &mut self,

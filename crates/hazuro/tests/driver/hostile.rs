@@ -188,7 +188,7 @@ pub fn action(chance: &mut Chance) -> Action {
         22 => Action::collect("broth", to),
         23 => Action::say(named(chance, &["hello", "nothing"])),
         24 => Action::cue(named(chance, &CUES)),
-        25 => Action::send(one(chance, &EventKind::ALL), what, to),
+        25 => Action::send(one(chance, EventKind::ALL), what, to),
         26 => Action::spawn(named(chance, &KINDS), to),
         27 => Action::remove(what),
         28 => Action::reset(what),

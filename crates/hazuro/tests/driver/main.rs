@@ -103,7 +103,7 @@ impl Driver {
         if may(c, 0.3) {
             return self.handlers.pop().is_some_and(|handler| !self.play.off(handler));
         }
-        let kind = one(c, &EventKind::ALL);
+        let kind = one(c, EventKind::ALL);
         let trigger = match (c.next() * 3.0) as u32 {
             0 => Trigger::cue(one(c, &CUES)),
             _ => Trigger::of(kind, hostile::entity_name(c).as_str()),

@@ -74,35 +74,39 @@ fn part(chance: &mut Chance, name: &str) -> Part {
     Part::new(name, shape(chance)).at(pose)
 }
 
-/// The world of a seed.
-pub fn world(seed: u64) -> Arc<Scene> {
-    let mut chance = Chance::new(seed);
-    let c = &mut chance;
-    let legs = Legs { jump: 1.0, ..Legs::default() };
-    let person = || Body::new(Shape::Capsule { radius: 0.3, height: 1.8 }).walk(3.0).legs(legs);
-    let stat = |start| Stat { start, least: 0.0, most: 100.0 };
-    let beast = Body::of_parts([part(c, "head"), part(c, "trunk"), part(c, "tail")]);
-    let parts = may(c, 0.5);
-    let carry = Carry { snatch: may(c, 0.5), ..Carry::default() };
-    let route = |c: &mut Chance| Route {
+fn route(c: &mut Chance) -> Route {
+    Route {
         pace: if may(c, 0.5) { Pace::Over(within(c, 0.0, 1.0)) } else { Pace::Rate(2.0) },
         wait: if may(c, 0.5) { 0.0 } else { 0.3 },
         then: one(c, Then::ALL),
         blocked: one(c, Blocked::ALL),
         starts: may(c, 0.5),
         ..Route::through(["home", "up", "down"])
-    };
-    let limits = |c: &mut Chance| Limits {
+    }
+}
+
+fn limits(c: &mut Chance) -> Limits {
+    Limits {
         cooldown: if may(c, 0.5) { 0.4 } else { 0.0 },
         limit: may(c, 0.3).then_some(5),
         shared: may(c, 0.5),
-    };
-    let admit = |c: &mut Chance| match (c.next() * 4.0) as u32 {
+    }
+}
+
+fn admit(c: &mut Chance) -> Admit {
+    match (c.next() * 4.0) as u32 {
         0 => Admit::tags(["player"]),
         1 => Admit::tags(["red"]),
         2 => Admit::default().when(condition("n", 1)),
         _ => Admit::default(),
-    };
+    }
+}
+
+/// The world of a seed.
+pub fn world(seed: u64) -> Arc<Scene> {
+    let mut chance = Chance::new(seed);
+    let c = &mut chance;
+    let stat = |start| Stat { start, least: 0.0, most: 100.0 };
     let mut scene = Scene::builder("World")
         .seed(seed)
         .kind(
@@ -117,7 +121,23 @@ pub fn world(seed: u64) -> Arc<Scene> {
         )
         .effect(Effect::new("bleed").alter("health", Alter::rate(-20.0)).while_detected())
         .text("hello", "{who} at {on}: {count.n}");
-    let entities = [
+    for entity in moving(c).into_iter().chain(fixed(c)) {
+        let entity = entity.at(place(c)).stat("health", stat(50.0)).stat("strength", stat(1.0));
+        scene = scene.entity(entity);
+    }
+    for reaction in reactions(c) {
+        scene = scene.reaction(reaction);
+    }
+    scene.build().unwrap_or_else(|errors| panic!("{errors}")).into()
+}
+
+/// Whatever moves, is carried or is ridden.
+fn moving(c: &mut Chance) -> Vec<Entity> {
+    let legs = Legs { jump: 1.0, ..Legs::default() };
+    let person = || Body::new(Shape::Capsule { radius: 0.3, height: 1.8 }).walk(3.0).legs(legs);
+    let beast = Body::of_parts([part(c, "head"), part(c, "trunk"), part(c, "tail")]);
+    let carry = Carry { snatch: may(c, 0.5), ..Carry::default() };
+    vec![
         Entity::new("ada").player(true).body(person()).tags(["player"]).footing(Footing::default()),
         Entity::new("bo").body(person()).tags(["red"]).footing(Footing::default()),
         Entity::new("cart").body(beast).tags(["red"]),
@@ -125,6 +145,13 @@ pub fn world(seed: u64) -> Arc<Scene> {
         Entity::new("sack").body(Body::new(Shape::Box { size: [0.4, 0.6, 0.4] })).carry(carry),
         Entity::new("jar").body(Body::new(shape(c))).carry(Carry::default()).route(route(c)),
         Entity::new("lift").solid(Shape::Box { size: [2.0, 0.2, 2.0] }).route(route(c)),
+    ]
+}
+
+/// Whatever stays where it is, and detects.
+fn fixed(c: &mut Chance) -> Vec<Entity> {
+    let parts = may(c, 0.5);
+    vec![
         Entity::new("gate").solid(shape(c)).touch(Touch { parts, ..Touch::default() }),
         Entity::new("pad")
             .zone(Zone::new(shape(c)).inside_every(0.25))
@@ -158,12 +185,11 @@ pub fn world(seed: u64) -> Arc<Scene> {
         Entity::new("up"),
         Entity::new("down"),
         Entity::new("lamp").parent("cart").zone(Zone::new(shape(c))),
-    ];
-    for entity in entities {
-        let entity = entity.at(place(c)).stat("health", stat(50.0)).stat("strength", stat(1.0));
-        scene = scene.entity(entity);
-    }
-    let reactions = [
+    ]
+}
+
+fn reactions(c: &mut Chance) -> [Reaction; 11] {
+    [
         Reaction::on(Trigger::enter("pad"))
             .then(Action::add("n", 1))
             .then(Action::hurt("who", 3.0)),
@@ -196,9 +222,5 @@ pub fn world(seed: u64) -> Arc<Scene> {
             .when(condition("n", 2))
             .then(Action::stat("who", "health", Change::Add(5.0)))
             .otherwise(Action::add("n", 1)),
-    ];
-    for reaction in reactions {
-        scene = scene.reaction(reaction);
-    }
-    scene.build().unwrap_or_else(|errors| panic!("{errors}")).into()
+    ]
 }
