@@ -68,7 +68,7 @@ fn a_pipe_is_an_error_and_never_a_wait() {
     for file in [pipe.as_str(), "/dev/zero", &named, &scene] {
         let output = hazuro(&["run", file]);
         assert_eq!(output.status.code(), Some(2), "{file}");
-        assert!(stderr(&output).contains("a pipe, a device or the like"), "{}", stderr(&output));
+        assert!(stderr(&output).contains("a pipe, a device"), "{}", stderr(&output));
     }
 }
 
@@ -78,7 +78,7 @@ fn what_is_written_is_complete_and_never_over_what_is_read() {
     let scene = folder.write("yard.toml", YARD);
     let output = hazuro(&["run", &scene, "--log", &scene]);
     assert_eq!(output.status.code(), Some(2));
-    assert!(stderr(&output).contains("is read by this command"), "{}", stderr(&output));
+    assert!(stderr(&output).contains("is read by"), "{}", stderr(&output));
     assert_eq!(std::fs::read_to_string(&scene).expect("it is there"), YARD);
     let picture = folder.0.join("nowhere/a.svg").display().to_string();
     assert_eq!(hazuro(&["draw", &scene, "-o", &picture]).status.code(), Some(2));

@@ -34,6 +34,7 @@ use hazuro::{Button, EntityId, Entry, Event, Input, Play, Scene, Spot, Target, T
 /// let playtest = read_playtest(&Source::new("found.playtest.toml", text), scene).unwrap();
 /// let report = run_playtest(&playtest, None);
 /// assert!(report.outcomes.len() == 1 && report.passed());
+/// # Ok::<(), hazuro::scene::Fault>(())
 /// ```
 pub fn write_playtest(
     scene_file: &str,
