@@ -1,6 +1,6 @@
 //! Layers: a few named groups that can be told apart at a glance.
 
-use super::{Fault, nearest};
+use super::{EntityId, Fault, Scene, nearest};
 
 /// Some of the layers of a scene.
 ///
@@ -73,5 +73,25 @@ impl LayerNames {
     pub fn of(&self, layers: Layers) -> impl Iterator<Item = &str> {
         let named = self.0.iter().enumerate();
         named.filter(move |(bit, _)| layers.0 >> bit & 1 == 1).map(|(_, name)| name.as_str())
+    }
+}
+
+impl Scene {
+    /// The layers of these names, all together.
+    ///
+    /// # Errors
+    /// If an entity of the scene is in none of them, by name; the error has the nearest name.
+    pub fn layers<'a>(&self, names: impl IntoIterator<Item = &'a str>) -> Result<Layers, Fault> {
+        names.into_iter().try_fold(Layers::NONE, |all, name| Ok(all.and(self.layers.find(name)?)))
+    }
+
+    /// The layers that an entity is in: its own or its kind's, else the default one.
+    pub fn layers_of(&self, entity: EntityId) -> Layers {
+        self.thing(entity).layers
+    }
+
+    /// The names of some layers, in order of appearance.
+    pub fn layer_names(&self, layers: Layers) -> impl Iterator<Item = &str> {
+        self.layers.of(layers)
     }
 }

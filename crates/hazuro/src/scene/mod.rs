@@ -17,6 +17,7 @@ mod features;
 mod gather;
 mod given;
 mod id;
+mod known;
 mod layers;
 mod listeners;
 mod lookup;
@@ -314,24 +315,6 @@ impl Scene {
     /// The names of an entity's tags, its kind's included.
     pub fn tags_of(&self, entity: EntityId) -> impl Iterator<Item = &str> {
         self.thing(entity).tags.iter().map(|tag| self.tags[tag.0 as usize].as_str())
-    }
-
-    /// The layers of these names, all together.
-    ///
-    /// # Errors
-    /// If an entity of the scene is in none of them, by name; the error has the nearest name.
-    pub fn layers<'a>(&self, names: impl IntoIterator<Item = &'a str>) -> Result<Layers, Fault> {
-        names.into_iter().try_fold(Layers::NONE, |all, name| Ok(all.and(self.layers.find(name)?)))
-    }
-
-    /// The layers that an entity is in: its own or its kind's, else the default one.
-    pub fn layers_of(&self, entity: EntityId) -> Layers {
-        self.thing(entity).layers
-    }
-
-    /// The names of some layers, in order of appearance.
-    pub fn layer_names(&self, layers: Layers) -> impl Iterator<Item = &str> {
-        self.layers.of(layers)
     }
 
     /// An entity's parent.

@@ -9,7 +9,7 @@ use crate::geometry::Pose;
 use crate::mix::Fnv;
 
 use super::admit::Lists;
-use super::door::{self, Faults, Names};
+use super::door::{self, Faults};
 use super::features::Features;
 use super::gather::{gathered, lowest, stock};
 use super::id::{EffectId, KindId, StatId, TagId};
@@ -20,7 +20,6 @@ use super::wiring::Wiring;
 use super::{
     Admission, Admit, BodySpec, Detector, EntityId, Fault, Field, Floor, Kin, LayerNames, Layers,
     Mover, ReactionId, Scene, SceneBuilder, SceneError, SceneErrors, SolidSpec, Thing, ZoneSpec,
-    nearest,
 };
 
 pub(super) fn resolve(mut scene: SceneBuilder) -> Result<Scene, SceneErrors> {
@@ -136,7 +135,7 @@ fn mark(scene: &Scene) -> u64 {
 /// All tags that an entity or a kind has, in order of appearance.
 #[derive(Default)]
 pub(super) struct Tags {
-    names: Vec<String>,
+    pub(super) names: Vec<String>,
     pub(super) ids: HashMap<String, TagId>,
 }
 
@@ -150,21 +149,21 @@ impl Tags {
 }
 
 pub(super) struct Resolver {
-    ids: HashMap<String, EntityId>,
-    kinds: HashMap<String, KindId>,
+    pub(super) ids: HashMap<String, EntityId>,
+    pub(super) kinds: HashMap<String, KindId>,
     pub(super) tags: Tags,
     pub(super) stats: NameList<StatId>,
     pub(super) effects: NameList<EffectId>,
-    reactions: NameList<ReactionId>,
+    pub(super) reactions: NameList<ReactionId>,
     /// Those that somebody may get while playing.
     pub(super) given_tags: BTreeSet<TagId>,
     pub(super) layers: LayerNames,
     /// Names in order, for suggestions that do not depend on hashing.
-    names: Vec<String>,
-    kind_names: Vec<String>,
+    pub(super) names: Vec<String>,
+    pub(super) kind_names: Vec<String>,
     pub(super) errors: Vec<SceneError>,
     /// For how many more names the nearest is looked for.
-    suggestions: Cell<u32>,
+    pub(super) suggestions: Cell<u32>,
 }
 
 /// For how many names that do not exist the nearest is looked for.
@@ -480,68 +479,5 @@ impl Resolver {
             enabled: features.enabled.unwrap_or(true),
             visible: features.visible.unwrap_or(true),
         }
-    }
-
-    pub(super) fn entity(&mut self, name: &str, field: &Field) -> Option<EntityId> {
-        let found = Names::entity(self, name);
-        self.known(found, field)
-    }
-
-    pub(super) fn kind(&mut self, name: &str, field: &Field) -> Option<KindId> {
-        let found = Names::kind(self, name);
-        self.known(found, field)
-    }
-
-    pub(super) fn tag(&mut self, name: &str, field: &Field) -> Option<TagId> {
-        let found = Names::tag(self, name);
-        self.known(found, field)
-    }
-
-    pub(super) fn stat(&mut self, name: &str, field: &Field) -> Option<StatId> {
-        let found = Names::stat(self, name);
-        self.known(found, field)
-    }
-
-    fn find<Id: Copy>(
-        &self,
-        what: &'static str,
-        name: &str,
-        found: Option<&Id>,
-        names: &[String],
-    ) -> Result<Id, Fault> {
-        found.copied().ok_or_else(|| {
-            // Whoever has misspelt hundreds has another mistake; looking for each takes long.
-            let left = self.suggestions.get();
-            self.suggestions.set(left.saturating_sub(1));
-            let names = names.iter().map(String::as_str);
-            let nearest = if left > 0 { nearest(name, names) } else { None };
-            Fault::Unknown { what, name: name.into(), nearest }
-        })
-    }
-}
-
-impl Names for Resolver {
-    fn entity(&self, name: &str) -> Result<EntityId, Fault> {
-        self.find("entity", name, self.ids.get(name), &self.names)
-    }
-
-    fn kind(&self, name: &str) -> Result<KindId, Fault> {
-        self.find("kind", name, self.kinds.get(name), &self.kind_names)
-    }
-
-    fn tag(&self, name: &str) -> Result<TagId, Fault> {
-        self.find("tag", name, self.tags.ids.get(name), &self.tags.names)
-    }
-
-    fn stat(&self, name: &str) -> Result<StatId, Fault> {
-        self.find("stat", name, self.stats.ids.get(name), &self.stats.names)
-    }
-
-    fn effect(&self, name: &str) -> Result<EffectId, Fault> {
-        self.find("effect", name, self.effects.ids.get(name), &self.effects.names)
-    }
-
-    fn reaction(&self, name: &str) -> Result<ReactionId, Fault> {
-        self.find("reaction", name, self.reactions.ids.get(name), &self.reactions.names)
     }
 }
