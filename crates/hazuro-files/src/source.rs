@@ -34,23 +34,24 @@ pub enum Format {
 /// A text of the same length, in which each character that would do something to what shows it is
 /// another one. None if there is nothing to change.
 fn harmless(text: &str) -> Option<String> {
-    let is_harmful = |character: char| {
-        let mut bytes = [0; 4];
-        let plain = matches!(character, '\n' | '\r' | '\t');
-        !plain && hazuro::shown(character.encode_utf8(&mut bytes)).starts_with('\\')
+    // Line breaks and tabs are what a snippet is laid out by; a backslash is shown as it is.
+    let is_plain = |character: char, next: Option<char>| match character {
+        '\n' | '\t' | '\\' => true,
+        '\r' => next == Some('\n'),
+        _ => !hazuro::shown(character.encode_utf8(&mut [0; 4])).starts_with('\\'),
     };
-    // A backslash is shown as it is.
-    let is_harmful = |character: char| character != '\\' && is_harmful(character);
-    if !text.chars().any(is_harmful) {
-        return None;
-    }
-    let replaced = |character: char| match (is_harmful(character), character.len_utf8()) {
-        (false, _) => character,
-        (true, 1) => '?',
-        (true, 2) => '¿',
-        (true, _) => '\u{fffd}',
+    let next = || text.chars().skip(1).map(Some).chain([None]);
+    let replaced = |(character, next): (char, Option<char>)| match (
+        is_plain(character, next),
+        character.len_utf8(),
+    ) {
+        (true, _) => character,
+        (false, 1) => '?',
+        (false, 2) => '¿',
+        (false, _) => '\u{fffd}',
     };
-    Some(text.chars().map(replaced).collect())
+    let all_plain = text.chars().zip(next()).all(|(character, next)| is_plain(character, next));
+    (!all_plain).then(|| text.chars().zip(next()).map(replaced).collect())
 }
 
 fn too_large(name: &str, bytes: u64, most: u64) -> Finding {

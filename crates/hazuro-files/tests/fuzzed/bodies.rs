@@ -105,8 +105,8 @@ pub fn script(text: &str) {
 
 /// Two logs that are held against each other.
 pub fn log(text: &str) {
-    let (one, other) =
-        text.split_at(text.len() / 2 - usize::from(!text.is_char_boundary(text.len() / 2)));
+    let half = (0..=text.len() / 2).rev().find(|at| text.is_char_boundary(*at)).unwrap_or(0);
+    let (one, other) = text.split_at(half);
     drop(differences_of_logs(one, other));
     drop(differences_of_logs(text, text));
 }
