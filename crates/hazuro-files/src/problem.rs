@@ -26,7 +26,7 @@ pub fn locate_problem(
             let target = action.target().map_or("it", |(target, _)| scene.name(*target));
             let word = action.word();
             let message = format!("`{word}` is not done to `{target}`: {}", why.words());
-            let help = format!("in {}", by.describe(scene));
+            let help = origin(*by, scene);
             let finding = Finding::new(Severity::Warning, "unable", message).with_help(help);
             Some(at(finding, source, *by, "do"))
         }
@@ -99,7 +99,12 @@ fn located(
         }
     };
     let led = cause.map_or(String::new(), |cause| format!("; {cause} led there"));
-    let help = format!("{help}; in {}{led}", by.describe(scene));
+    let origin = match problem {
+        // A route goes by itself.
+        Problem::EndlessWay(_) => String::new(),
+        _ => format!("; {}", origin(by, scene)),
+    };
+    let help = format!("{help}{origin}{led}");
     let finding = Finding::new(severity, code, problem.describe(scene)).with_help(help);
     if let Problem::Handler(failure) = problem
         && let Some(place) = &failure.place
@@ -112,6 +117,14 @@ fn located(
         return Spans::of(source).map_or(finding.clone(), |it| finding.at(source, it.find(&field)));
     }
     at(finding, source, by, key)
+}
+
+/// Whose doing it was.
+fn origin(by: By, scene: &Scene) -> String {
+    match by {
+        By::Host => "it comes from the tape or the host".into(),
+        _ => format!("in {}", by.describe(scene)),
+    }
 }
 
 /// The finding at a key of whoever did it.
