@@ -172,3 +172,22 @@ fn chance_is_spread_evenly_and_repeats() {
         assert!((900..1100).contains(&share), "{share}");
     }
 }
+
+#[test]
+fn whoever_is_no_player_uses_nothing_and_leaves_nothing_behind() {
+    let scene = Scene::builder("Mill")
+        .entity(Entity::new("miller").at([5.0, 0.0, 0.0]).player(true).body(ball(0.3)))
+        .entity(Entity::new("jar").body(ball(0.2)))
+        .entity(Entity::new("lever").at([0.5, 0.0, 0.0]).prompt(Prompt::default()));
+    let mut play = Play::new(scene.build().unwrap());
+    let [jar, lever] = ["jar", "lever"].map(|name| play.scene().find(name).unwrap());
+    let press = Input::Press { who: jar, key: Prompt::default().key };
+    play.schedule(Time::from_secs(0.1), press).unwrap();
+    play.schedule(Time::from_secs(0.2), Input::Interact { who: jar, with: lever }).unwrap();
+    let entries = play.advance(Time::from_secs(0.5)).to_vec();
+    let told = entries.iter().filter_map(Entry::event).filter(|event| event.on == Some(lever));
+    assert_eq!(told.count(), 0);
+    play.remove("jar").unwrap();
+    play.advance(Time::from_secs(1.0));
+    play.state().assert_consistent(&play.scene().clone());
+}
