@@ -189,5 +189,5 @@ fn whoever_is_no_player_uses_nothing_and_leaves_nothing_behind() {
     assert_eq!(told.count(), 0);
     play.remove("jar").unwrap();
     play.advance(Time::from_secs(1.0));
-    play.state().assert_consistent(&play.scene().clone());
+    play.state().assert_consistent(play.scene());
 }
