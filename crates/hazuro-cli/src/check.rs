@@ -9,7 +9,7 @@ use hazuro_files::{
 };
 
 use crate::files::{access_of, files};
-use crate::output::{coloured, ending, report, say};
+use crate::output::{coloured, ending, print_finding, report, say};
 use crate::{Ending, Format};
 
 /// Checks scenes and playtests. Findings are the result, so they go to standard output.
@@ -52,7 +52,7 @@ pub fn check(paths: &[PathBuf], access: &FileAccess, format: Format) -> Ending {
 fn print(path: &std::path::Path, findings: &[Finding]) {
     let colour = coloured(&std::io::stdout());
     for finding in findings {
-        say!("{}", finding.render(100, colour).trim_end_matches('\n'));
+        print_finding(finding, colour);
         say!("");
     }
     say!("{}: {}", path.display(), summary(findings));

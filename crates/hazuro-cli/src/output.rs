@@ -11,6 +11,9 @@ use hazuro_files::{Changed, Finding, Scripts, Severity, Source, locate_problem};
 use crate::Ending;
 use hazuro_files::{came_of, done, round};
 
+/// In how many columns findings are laid out.
+const FINDING_WIDTH: usize = 100;
+
 /// Prints a line to standard output.
 macro_rules! say {
     ($($what:tt)*) => { $crate::output::print_line(&format!($($what)*)) };
@@ -30,7 +33,16 @@ pub(crate) use complain;
 /// Prints a line, or several, to standard output. If nobody reads it any more, as in `| head`, the
 /// program ends as any other does; if it cannot be written, it says so and ends with 2.
 pub fn print_line(line: &str) {
-    let line = harmless(line);
+    write_line(&harmless(line));
+}
+
+/// Prints a finding to standard output, as [`print_line`] does. It is rendered harmlessly already,
+/// in colours of its own.
+pub fn print_finding(finding: &Finding, colour: bool) {
+    write_line(finding.render(FINDING_WIDTH, colour).trim_end_matches('\n'));
+}
+
+fn write_line(line: &str) {
     if let Err(error) = writeln!(io::stdout().lock(), "{line}") {
         cannot_print(&error);
     }
@@ -96,7 +108,7 @@ pub fn report(findings: &[Finding]) -> Ending {
     let stderr = io::stderr();
     let colour = coloured(&stderr);
     for finding in findings {
-        let text = finding.render(100, colour);
+        let text = finding.render(FINDING_WIDTH, colour);
         let _ = writeln!(stderr.lock(), "{}", text.trim_end_matches('\n'));
     }
     ending(findings)

@@ -248,3 +248,19 @@ fn without_a_terminal_it_says_so() {
     let output = support::hazuro(&["play", &demo("tidemill.scene.toml"), "--watch", "count.tokns"]);
     assert!(support::stderr(&output).contains("tokens"));
 }
+
+#[test]
+fn findings_are_coloured_on_a_terminal_and_their_texts_are_not() {
+    let folder = Folder::new("coloured");
+    let scene = folder.write("yard.toml", "[[entity]]\nname = \"pad\"\nzoen = \"\u{1b}[31m\"\n");
+    let plain = folder.write("pad.toml", "[[entity]]\nname = \"pad\"\nzoen = \"box\"\n");
+    for (file, shows) in [(plain, "zoen = \"box\""), (scene, "zoen = \"?[31m\"")] {
+        let mut session = Session::of(&["check", &file], (110, 34));
+        assert_eq!(session.ends(), 2);
+        session.sees(shows);
+        assert!(!session.text().contains("u{1b}["), "{}", session.text());
+        let screen = session.screen.lock().expect("no panic");
+        let colour = |row| screen.screen().cell(row, 0).map(vt100::Cell::fgcolor);
+        assert!((0..34).any(|row| colour(row) != Some(vt100::Color::Default)));
+    }
+}

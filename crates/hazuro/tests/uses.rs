@@ -4,8 +4,8 @@ mod support;
 
 use hazuro::geometry::Shape;
 use hazuro::scene::{
-    Action, Camera, Detector, Entity, EventKind, Limits, Needs, Pointer, Prompt, Reaction, Stat,
-    Trigger,
+    Action, Camera, Detector, Entity, EventKind, Fault, Limits, Needs, Pointer, Prompt, Reaction,
+    Stat, Trigger,
 };
 use hazuro::why::{Chain, Coverage, Gate, Missing, Notebook, Tried, Unwitnessed};
 use hazuro::{Button, Cause, Chance, Entry, Input, Play, Scene, Spot, Time};
@@ -174,20 +174,19 @@ fn chance_is_spread_evenly_and_repeats() {
 }
 
 #[test]
-fn whoever_is_no_player_uses_nothing_and_leaves_nothing_behind() {
-    let scene = Scene::builder("Mill")
-        .entity(Entity::new("miller").at([5.0, 0.0, 0.0]).player(true).body(ball(0.3)))
-        .entity(Entity::new("jar").body(ball(0.2)))
-        .entity(Entity::new("lever").at([0.5, 0.0, 0.0]).prompt(Prompt::default()));
-    let mut play = Play::new(scene.build().unwrap());
-    let [jar, lever] = ["jar", "lever"].map(|name| play.scene().find(name).unwrap());
-    let press = Input::Press { who: jar, key: Prompt::default().key };
-    play.schedule(Time::from_secs(0.1), press).unwrap();
-    play.schedule(Time::from_secs(0.2), Input::Interact { who: jar, with: lever }).unwrap();
-    let entries = play.advance(Time::from_secs(0.5)).to_vec();
-    let told = entries.iter().filter_map(Entry::event).filter(|event| event.on == Some(lever));
-    assert_eq!(told.count(), 0);
-    play.remove("jar").unwrap();
-    play.advance(Time::from_secs(1.0));
-    play.state().assert_consistent(play.scene());
+fn whoever_is_no_player_uses_nothing_and_points_at_nothing() {
+    let mut play = mill();
+    let [eye, lever] = ["eye", "lever"].map(|name| play.scene().find(name).unwrap());
+    let before = play.state().clone();
+    let key = Prompt::default().key;
+    for input in [
+        Input::Press { who: eye, key: key.clone() },
+        Input::Release { who: eye, key },
+        Input::Interact { who: eye, with: lever },
+        Input::Point { who: eye, at: Spot::Entity(lever), button: Button::Click },
+    ] {
+        let refused = play.schedule(Time::ZERO, input).unwrap_err();
+        assert_eq!(refused, Fault::NoPlayer { name: "eye".into() });
+    }
+    assert_eq!(*play.state(), before);
 }

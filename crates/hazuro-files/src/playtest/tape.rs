@@ -1,6 +1,6 @@
 //! Reading the tape of a playtest: what players do.
 
-use hazuro::scene::{Action, Detector, Field, Switch, Throw};
+use hazuro::scene::{Action, Detector, Fault, Field, Switch, Throw};
 use hazuro::{Button, EntityId, Input, Spot, Target, Time};
 
 use super::Reader;
@@ -90,7 +90,11 @@ impl Reader<'_> {
         let inputs = self.inputs(keys, verb, (&places, &spots), at, field)?;
         for (_, input) in &inputs {
             if let Err(fault) = input.check(self.scene) {
-                let key = if keys.near.is_some() { "near" } else { verb };
+                let key = match fault {
+                    Fault::NoPlayer { .. } => "who",
+                    _ if keys.near.is_some() => "near",
+                    _ => verb,
+                };
                 self.fault(&field.key(key), &fault);
             }
         }
@@ -130,11 +134,6 @@ impl Reader<'_> {
         }
         if DEEDS.contains(&verb) {
             return Some(vec![(at, self.deed(keys, (who, name), field)?)]);
-        }
-        if !self.scene.is_player(who) {
-            let message = format!("`{name}` is no player");
-            let help = "only players press keys and point: give it player = true";
-            self.error(&field.key("who"), "no-player", &message, help);
         }
         for (_, spot, button) in spots {
             if let Some(spot) = spot {

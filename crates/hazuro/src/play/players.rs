@@ -64,11 +64,6 @@ impl Play {
     }
 
     fn begin_use<W: Witness>(&mut self, player: EntityId, wanted: &Wanted<'_>, witness: &mut W) {
-        // To whoever is no player nothing is offered: nobody would ever withdraw it.
-        let thing = self.scene.thing(player);
-        if !thing.player || thing.body.is_none() {
-            return;
-        }
         self.ask_prompts(player, Cause::Move, witness);
         let offered = self.offered(player);
         let (space, scene) = (self.space(), &self.scene);

@@ -148,6 +148,12 @@ pub enum Fault {
         /// The entity.
         name: String,
     },
+    /// Something that is no player is to press a key, use a prompt or point.
+    #[error("`{}` is no player", short(name))]
+    NoPlayer {
+        /// The entity.
+        name: String,
+    },
     /// A state of a play of another scene.
     #[error("this is the state of a play of another scene")]
     OtherScene,
@@ -297,6 +303,7 @@ impl Fault {
             Self::TooDeep { .. } => "too-deep",
             Self::NoSuchId { .. } => "no-such-id",
             Self::NotInPlay { .. } => "not-in-play",
+            Self::NoPlayer { .. } => "no-player",
             Self::OtherScene => "other-scene",
             Self::TooManyInputs => "too-many-inputs",
             Self::Number { .. } => "bad-number",
@@ -359,6 +366,9 @@ impl Fault {
                 Some("look it up in this scene by its name: `scene.find(\"...\")`".into())
             }
             Self::NotInPlay { .. } => Some("`reset` or `spawn` brings it back".into()),
+            Self::NoPlayer { .. } => {
+                Some("only players press keys and point: give it player = true".into())
+            }
             Self::OtherScene => {
                 Some("restore it into a play of the scene it was taken from".into())
             }

@@ -128,6 +128,10 @@ impl Input {
     /// The first thing that is wrong with it.
     pub fn check(&self, scene: &Scene) -> Result<(), Fault> {
         let entity = |id: EntityId| scene.entity_id(id).map(drop);
+        let player = |id: EntityId| {
+            let is_player = scene.is_player(scene.entity_id(id)?);
+            is_player.then_some(()).ok_or_else(|| Fault::NoPlayer { name: scene.name(id).into() })
+        };
         match self {
             Self::Walk { who, to }
             | Self::Drive { who, to, .. }
@@ -146,19 +150,21 @@ impl Input {
                 range::LENGTH_OR_NONE.check(*near)
             }
             Self::Press { who, key } | Self::Release { who, key } => {
-                entity(*who)?;
+                player(*who)?;
                 door::name(key)
             }
             Self::Interact { who, with } => {
-                entity(*who)?;
-                entity(*with)
+                entity(*with)?;
+                player(*who)
             }
             Self::Point { who, at, .. } => {
-                entity(*who)?;
                 match *at {
-                    Spot::Entity(at) => entity(at),
-                    Spot::Pixel(x, y) => [x, y].iter().try_for_each(|at| range::SCREEN.check(*at)),
+                    Spot::Entity(at) => entity(at)?,
+                    Spot::Pixel(x, y) => {
+                        [x, y].iter().try_for_each(|at| range::SCREEN.check(*at))?;
+                    }
                 }
+                player(*who)
             }
             Self::Limit { what, limits } => {
                 entity(*what)?;
