@@ -177,6 +177,11 @@ impl Convex {
         (self.radius - local.distance(self.core.nearest(local))).max(0.0)
     }
 
+    /// Whether a point, in its own frame, lies in it.
+    pub(super) fn holds(&self, point: DVec3) -> bool {
+        self.core.nearest(point).distance(point) <= self.radius
+    }
+
     /// The radius of a ball around its centre that it holds.
     pub fn inner_radius(&self) -> f64 {
         self.radius + self.core.depth(DVec3::ZERO)
@@ -185,6 +190,13 @@ impl Convex {
     /// The farthest any of its points lies from its centre, in metres.
     pub fn reach(&self) -> f64 {
         self.radius + self.core.reach()
+    }
+
+    /// How far a turn about `axis`, a unit vector through its centre, carries its surface for each
+    /// radian at most, in metres. No rounding ever counts: a ball does not change.
+    pub(super) fn reach_across(&self, axis: DVec3) -> f64 {
+        let tilt = if self.is_round() { axis.cross(DVec3::Y).length().min(1.0) } else { 1.0 };
+        self.core.reach() * tilt
     }
 
     /// The box along the axes that holds the shape.

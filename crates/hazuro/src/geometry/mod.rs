@@ -22,6 +22,7 @@ mod shape;
 mod simplex;
 mod sweep;
 pub(crate) mod tree;
+mod turning;
 
 pub use bounds::Aabb;
 pub use convex::Convex;

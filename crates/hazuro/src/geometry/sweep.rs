@@ -7,17 +7,14 @@
 //! velocity along the line between the nearest points. Compare G. van den Bergen, "Ray casting
 //! against general convex objects with application to continuous collision detection", 2004.
 //!
-//! With turning the gap has no such form. It changes no faster than the fastest point moves, so
-//! the search steps by gap over speed and never steps over a root that lies deeper than
-//! [`TURNING_TOLERANCE`]; each root found is then narrowed down by bisection. This is
-//! conservative advancement: B. Mirtich, *Impulse-based Dynamic Simulation of Rigid Body
-//! Systems*, `PhD` thesis, University of California, 1996.
+//! With turning the gap has no such form: see `turning`.
 
 use glam::DVec3;
 use smallvec::SmallVec;
 
 use super::distance::Pair;
-use super::{Convex, Pose, TOUCH, TURNING_TOLERANCE, gap};
+use super::turning::sweep_turning;
+use super::{Convex, Pose, TOUCH, gap};
 
 /// A shape that glides from one pose of its carrier to another, evenly in time.
 ///
@@ -36,16 +33,24 @@ pub struct Glide<'a> {
 }
 
 impl Glide<'_> {
-    fn at(&self, fraction: f64) -> Pose {
+    pub(super) fn at(&self, fraction: f64) -> Pose {
         self.from.towards(&self.to, fraction) * self.offset
     }
 
-    /// The most any of its points that can be nearest to `other` moves because the carrier turns,
-    /// in metres.
+    /// How far its surface, where that can be nearest to `other`, moves because the carrier turns,
+    /// in metres; exactly 0 if the turn changes nothing.
     fn swing(&self, other: &Self) -> f64 {
         let angle = self.from.angle_to(&self.to);
-        if angle == 0.0 || !self.shape.is_endless() {
-            return angle * (self.offset.position.length() + self.shape.reach());
+        if angle == 0.0 {
+            return 0.0;
+        }
+        if !self.shape.is_endless() {
+            // The carrier turns about one axis all the way, and what is round about that axis only
+            // goes round it.
+            let turn = self.from.rotation.conjugate() * self.to.rotation;
+            let axis = turn.xyz().normalize_or_zero();
+            let aside = self.offset.position.reject_from(axis).length();
+            return angle * (aside + self.shape.reach_across(self.offset.rotation.conjugate() * axis));
         }
         // The point nearest to something is no farther from any point of the shape than that is,
         // and from the turning point so much more as the shape's origin is.
@@ -168,51 +173,4 @@ impl Line<'_> {
         }
         None
     }
-}
-
-/// No sweep of turning shapes takes more steps: of shapes so large, or turning so far, that it
-/// would, contacts of up to this share of the farthest point's way may go unseen.
-const MOST_STEPS: f64 = 1024.0;
-
-fn sweep_turning(a: &Glide<'_>, b: &Glide<'_>, swing: f64) -> SmallVec<[Overlap; 2]> {
-    let slide = (b.to.position - b.from.position) - (a.to.position - a.from.position);
-    let speed = slide.length() + swing;
-    let gap = |s: f64| gap(a.shape, &a.at(s), b.shape, &b.at(s));
-    let least = TURNING_TOLERANCE.max(speed / MOST_STEPS) / speed;
-    let mut spans = SmallVec::new();
-    let (mut s, mut here) = (0.0, gap(0.0));
-    let mut entered = (here <= TOUCH).then_some(0.0);
-    while s < 1.0 {
-        let next = (s + (here.abs() / speed).max(least)).min(1.0);
-        let there = gap(next);
-        match entered {
-            None if there <= TOUCH => entered = Some(crossing(&gap, next, s)),
-            Some(start) if there > TOUCH => {
-                spans.push(Overlap { start, end: crossing(&gap, s, next) });
-                entered = None;
-            }
-            _ => {}
-        }
-        (s, here) = (next, there);
-    }
-    if let Some(start) = entered {
-        spans.push(Overlap { start, end: 1.0 });
-    }
-    spans
-}
-
-/// The fraction between `inside` (touching) and `outside` (not) at which contact begins or ends.
-fn crossing(gap: &impl Fn(f64) -> f64, mut inside: f64, mut outside: f64) -> f64 {
-    for _ in 0..60 {
-        let middle = f64::midpoint(inside, outside);
-        if middle == inside || middle == outside {
-            break;
-        }
-        if gap(middle) <= TOUCH {
-            inside = middle;
-        } else {
-            outside = middle;
-        }
-    }
-    inside
 }
