@@ -13,12 +13,13 @@ use support::{ball, cube, person, yard};
 
 const ODD: [f64; 5] = [f64::NAN, f64::INFINITY, f64::NEG_INFINITY, 1e308, -1.1e6];
 
-fn foreign() -> EntityId {
+/// An id of a scene of forty entities.
+fn foreign(number: usize) -> EntityId {
     let mut scene = Scene::builder("Other");
     for number in 0..40 {
         scene = scene.entity(Entity::new(format!("{number}")));
     }
-    scene.build().unwrap().find("39").unwrap()
+    scene.build().unwrap().ids().nth(number).unwrap()
 }
 
 fn mill() -> hazuro::scene::SceneBuilder {
@@ -56,8 +57,13 @@ fn a_place_that_is_none_is_refused_at_the_call() {
 
 #[test]
 fn ids_of_another_scene_are_refused_everywhere() {
+    // One that is too large for this scene, and one that is not.
+    [39, 1].into_iter().for_each(refused_everywhere);
+}
+
+fn refused_everywhere(number: usize) {
     let mut play = Play::new(mill().build().unwrap());
-    let (other, ball) = (foreign(), play.scene().find("ball").unwrap());
+    let (other, ball) = (foreign(number), play.scene().find("ball").unwrap());
     let to = Target::Place(DVec3::ZERO);
     let inputs = [
         Input::Walk { who: other, to },
@@ -78,19 +84,26 @@ fn ids_of_another_scene_are_refused_everywhere() {
     ];
     for input in inputs {
         let refused = play.schedule(Time::ZERO, input.clone());
-        let Err(Fault::NoSuchId { number: 39, count: 4, .. }) = refused else {
-            panic!("{input:?}: {refused:?}");
-        };
+        assert_eq!(refused, Err(Fault::ForeignId { what: "entity", number }), "{input:?}");
     }
     assert!(play.pose(other).is_err() && play.facts_about(Some(other)).is_err());
     let words = play.drive(other, [0.0; 3]).unwrap_err();
-    assert_eq!(words.to_string(), "there is no entity number 39: the scene has 4");
+    let id = format!("this is the id of entity {number} of another scene");
+    assert_eq!(words.to_string(), id);
     // A reaction of another scene, too.
     let reaction = Reaction::on(Trigger::Start).then(Action::cue("a")).named("first");
     let scene = mill().reaction(reaction).build().unwrap();
     let first = scene.reaction_named("first").unwrap();
     let refused = play.schedule(Time::ZERO, Input::Stop(first)).unwrap_err();
-    assert_eq!(refused.to_string(), "there is no reaction number 0: the scene has 0");
+    assert_eq!(refused.to_string(), "this is the id of reaction 0 of another scene");
+}
+
+#[test]
+fn ids_last_as_long_as_the_names_of_a_scene() {
+    let (one, other) = (mill().build().unwrap(), mill().rate(240).seed(7).build().unwrap());
+    let sack = one.find("sack").unwrap();
+    assert_eq!(other.find("sack"), Some(sack));
+    assert!(Play::new(other).drive(sack, [0.0; 3]).is_ok());
 }
 
 #[test]

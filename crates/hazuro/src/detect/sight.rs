@@ -197,7 +197,7 @@ pub(crate) fn ask<W: Witness>(
     let eye = eye(scene, state, on)?;
     let detector = Detector::Sight;
     let mut candidates: SmallVec<[EntityId; 8]> = SmallVec::new();
-    let range = (on, EntityId(0))..=(on, EntityId(u32::MAX));
+    let range = (on, EntityId::LOWEST)..=(on, EntityId::HIGHEST);
     let known = state
         .awareness
         .range(range)

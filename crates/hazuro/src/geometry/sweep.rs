@@ -50,7 +50,8 @@ impl Glide<'_> {
             let turn = self.from.rotation.conjugate() * self.to.rotation;
             let axis = turn.xyz().normalize_or_zero();
             let aside = self.offset.position.reject_from(axis).length();
-            return angle * (aside + self.shape.reach_across(self.offset.rotation.conjugate() * axis));
+            return angle
+                * (aside + self.shape.reach_across(self.offset.rotation.conjugate() * axis));
         }
         // The point nearest to something is no farther from any point of the shape than that is,
         // and from the turning point so much more as the shape's origin is.

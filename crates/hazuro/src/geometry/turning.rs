@@ -149,7 +149,8 @@ impl Search<'_> {
             return (shown, proof);
         }
         let deep = distance(self.a.shape, at_a, self.b.shape, at_b);
-        self.patience = if deep.gap < enough { 0 } else { (2 * self.patience + 1).min(MOST_PATIENCE) };
+        self.patience =
+            if deep.gap < enough { 0 } else { (2 * self.patience + 1).min(MOST_PATIENCE) };
         self.pause = self.patience;
         // The deepest point of either lies in both, and so does what is between; but where the round
         // edges of cylinders and cones decide, they are only nearly found.

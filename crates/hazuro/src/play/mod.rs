@@ -329,7 +329,7 @@ impl Play {
     /// If the scene has no such entity.
     pub fn sightings(&self, watcher: impl EntityKey) -> Result<Vec<Sighting>, Fault> {
         let watcher = self.scene.entity_id(watcher)?;
-        let range = (watcher, EntityId(0))..=(watcher, EntityId(u32::MAX));
+        let range = (watcher, EntityId::LOWEST)..=(watcher, EntityId::HIGHEST);
         let known = self.state.awareness.range(range);
         let sightings = known.filter_map(|((_, who), awareness)| {
             let (seen, place) = awareness.seen?;

@@ -80,8 +80,8 @@ impl Insides {
 
     /// The detectors that detect a subject, in order; some several times.
     pub fn of_subject(&self, who: EntityId) -> impl Iterator<Item = (EntityId, Detector)> {
-        let range = (who, EntityId(0), Detector::Zone, 0)
-            ..=(who, EntityId(u32::MAX), Detector::Seeker, u32::MAX);
+        let range = (who, EntityId::LOWEST, Detector::Zone, 0)
+            ..=(who, EntityId::HIGHEST, Detector::Seeker, u32::MAX);
         self.0.range(range).map(|(_, on, detector, _)| (*on, *detector))
     }
 }

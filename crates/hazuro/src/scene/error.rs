@@ -132,15 +132,13 @@ pub enum Fault {
         /// The first in the scene's order that is too deep.
         name: String,
     },
-    /// A number of an entity, reaction or stat that this scene does not have.
-    #[error("there is no {what} number {number}: the scene has {count}")]
-    NoSuchId {
+    /// The id of an entity or reaction of another scene.
+    #[error("this is the id of {what} {number} of another scene")]
+    ForeignId {
         /// `entity` or `reaction`.
         what: &'static str,
-        /// The number that was given, from 0.
+        /// Its index in that scene, from 0.
         number: usize,
-        /// How many there are.
-        count: usize,
     },
     /// Something is to be moved that is not in the play.
     #[error("`{}` is not in the play now: it was removed, or is still in stock", short(name))]
@@ -301,7 +299,7 @@ impl Fault {
             Self::TooManyLayers { .. } => "too-many-layers",
             Self::ParentCircle { .. } => "parent-circle",
             Self::TooDeep { .. } => "too-deep",
-            Self::NoSuchId { .. } => "no-such-id",
+            Self::ForeignId { .. } => "foreign-id",
             Self::NotInPlay { .. } => "not-in-play",
             Self::NoPlayer { .. } => "no-player",
             Self::OtherScene => "other-scene",
@@ -362,7 +360,7 @@ impl Fault {
             Self::ParentCircle { .. } => Some("take the parent away from one of them".into()),
             Self::NobodyMeant { .. } => Some("name the entity".into()),
             Self::TooDeep { .. } => Some("make it a child of one of the first of them".into()),
-            Self::NoSuchId { .. } => {
+            Self::ForeignId { .. } => {
                 Some("look it up in this scene by its name: `scene.find(\"...\")`".into())
             }
             Self::NotInPlay { .. } => Some("`reset` or `spawn` brings it back".into()),

@@ -5,7 +5,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use super::id::TagId;
 use super::range::MAX_DEPTH;
 use super::resolve::Resolver;
-use super::{Entity, EntityId, Fault, Field, Scene, SceneBuilder, Thing};
+use super::{Entity, EntityId, Fault, Field, Numbering, Scene, SceneBuilder, Thing};
 
 /// Adds the stock of each kind to the entities. `false` if that is too much.
 pub(super) fn stock(scene: &mut SceneBuilder) -> bool {
@@ -25,12 +25,13 @@ pub(super) fn stock(scene: &mut SceneBuilder) -> bool {
 /// What is asked of all things together: the solids that belong to each body, whose rules have a
 /// condition, and the tags that rules name.
 pub(super) fn gathered(
+    numbering: Numbering,
     things: &[Thing],
 ) -> (BTreeMap<EntityId, Vec<EntityId>>, Vec<EntityId>, BTreeSet<TagId>) {
     let mut limbs: BTreeMap<EntityId, Vec<EntityId>> = BTreeMap::new();
     let (mut conditional, mut ruling_tags) = (Vec::new(), BTreeSet::new());
     for (index, thing) in things.iter().enumerate() {
-        let entity = EntityId(index as u32);
+        let entity = numbering.entity(index);
         if let Some(owner) = thing.owner.filter(|owner| thing.solid.is_some() && *owner != entity) {
             limbs.entry(owner).or_default().push(entity);
         }

@@ -4,7 +4,7 @@ use crate::geometry::{Aabb, Convex, Form, Pose, Shape, overlaps};
 
 use super::features::Features;
 use super::{
-    Body, Camera, Carry, Detector, Detectors, EntityId, Footing, Limits, Pickup, PlacedPart,
+    Body, Camera, Carry, Detector, Detectors, EntityId, Fault, Footing, Limits, Pickup, PlacedPart,
     Pointer, Probe, Prompt, ReactionId, Route, Scene, Seeker, Sight, Spawner, Touch, Zone,
 };
 
@@ -59,7 +59,15 @@ given! {
 impl Scene {
     /// The numbers of all reactions, in order.
     pub fn reaction_ids(&self) -> impl Iterator<Item = ReactionId> + use<> {
-        (0..self.reactions.len() as u32).map(ReactionId)
+        let numbering = self.numbering;
+        (0..self.reactions.len()).map(move |index| numbering.reaction(index))
+    }
+
+    /// That a reaction is one of this scene's.
+    pub(crate) fn own_reaction(&self, reaction: ReactionId) -> Result<(), Fault> {
+        let number = reaction.index();
+        let is_own = number < self.reactions.len() && reaction == self.numbering.reaction(number);
+        is_own.then_some(()).ok_or(Fault::ForeignId { what: "reaction", number })
     }
 
     /// How often, in seconds, the zone of an entity tells `inside`, if it does.

@@ -1,28 +1,93 @@
 //! Names and numbers of the things in a scene.
 
 use std::fmt;
+use std::hash::{Hash, Hasher};
+use std::num::{NonZeroU32, NonZeroU64};
 
-/// The number of an entity, in the order in which the scene lists them.
+use crate::mix::Fnv;
+
+/// An entity of one scene.
 ///
-/// Events of one instant are ordered by it, so the order in a scene is the order in a log.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub struct EntityId(pub(crate) u32);
+/// Ids of a scene are ordered as the scene lists its entities. Events of one instant are ordered by
+/// them, so the order in a scene is the order in a log. Scenes whose entities and reactions have the
+/// same names in the same order share their ids; an id of any other scene is refused.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct EntityId(NonZeroU64);
 
 impl EntityId {
+    /// Not above any other.
+    pub(crate) const LOWEST: Self = Self(NonZeroU64::MIN);
+    /// Not below any other.
+    pub(crate) const HIGHEST: Self = Self(NonZeroU64::MAX);
+
     /// Its place in the scene's list of entities, from 0.
     pub fn index(self) -> usize {
-        self.0 as usize
+        (self.0.get() >> 32) as usize
     }
 }
 
-/// The number of a reaction, in the order in which the scene lists them.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub struct ReactionId(pub(crate) u32);
+impl fmt::Debug for EntityId {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "EntityId({})", self.index())
+    }
+}
+
+/// A reaction of one scene.
+///
+/// As with entities, the order is the scene's, and an id of another scene is refused.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct ReactionId(NonZeroU64);
 
 impl ReactionId {
     /// Its place in the scene's list of reactions, from 0.
     pub fn index(self) -> usize {
-        self.0 as usize
+        (self.0.get() >> 32) as usize
+    }
+}
+
+impl fmt::Debug for ReactionId {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "ReactionId({})", self.index())
+    }
+}
+
+/// Makes the ids of one scene: each is an index, and a mark that tells the scene from others.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) struct Numbering {
+    mark: NonZeroU32,
+}
+
+impl Numbering {
+    /// For a scene with entities and reactions of these names.
+    pub fn of<'a>(
+        entities: impl Iterator<Item = &'a str>,
+        reactions: impl Iterator<Item = Option<&'a str>>,
+    ) -> Self {
+        let mut hasher = Fnv::default();
+        entities.for_each(|name| name.hash(&mut hasher));
+        reactions.for_each(|name| name.hash(&mut hasher));
+        let hash = hasher.finish();
+        let mark = (hash >> 32) as u32 ^ hash as u32;
+        Self { mark: NonZeroU32::new(mark).unwrap_or(NonZeroU32::MIN) }
+    }
+
+    fn number(self, index: usize) -> NonZeroU64 {
+        NonZeroU64::from(self.mark) | (index as u64) << 32
+    }
+
+    /// The entity at this place in the scene's list.
+    pub fn entity(self, index: usize) -> EntityId {
+        EntityId(self.number(index))
+    }
+
+    /// The reaction at this place in the scene's list.
+    pub fn reaction(self, index: usize) -> ReactionId {
+        ReactionId(self.number(index))
+    }
+
+    /// All of so many entities, in order.
+    pub fn entities(self, count: usize) -> impl Iterator<Item = EntityId> + use<> {
+        (0..count).map(move |index| self.entity(index))
     }
 }
 
@@ -102,13 +167,14 @@ pub trait EntityKey {
 
 impl EntityKey for EntityId {
     fn find_in(&self, scene: &super::Scene) -> Option<EntityId> {
-        (self.index() < scene.len()).then_some(*self)
+        let is_own = *self == scene.numbering.entity(self.index());
+        (is_own && self.index() < scene.len()).then_some(*self)
     }
     fn text(&self) -> String {
-        format!("#{}", self.0)
+        format!("#{}", self.index())
     }
-    fn fault(&self, scene: &super::Scene) -> super::Fault {
-        super::Fault::NoSuchId { what: "entity", number: self.index(), count: scene.len() }
+    fn fault(&self, _: &super::Scene) -> super::Fault {
+        super::Fault::ForeignId { what: "entity", number: self.index() }
     }
 }
 

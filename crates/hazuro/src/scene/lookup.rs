@@ -128,7 +128,7 @@ impl Scene {
     /// The reactions of this name: at most one.
     pub fn reaction_named(&self, name: &str) -> Option<ReactionId> {
         let found = self.reactions.iter().position(|reaction| reaction.name() == Some(name));
-        found.map(|found| ReactionId(found as u32))
+        found.map(|found| self.numbering.reaction(found))
     }
 
     /// The entities meant by a selector, in order.

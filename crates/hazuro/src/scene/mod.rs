@@ -58,7 +58,7 @@ pub use detectors::{
 pub use entity::{Entity, Kind, Zone};
 pub use error::{Fault, Field, SceneError, SceneErrors, Step, nearest};
 pub use event::{Detector, EventKind};
-pub(crate) use id::{EffectId, KindId, TagId};
+pub(crate) use id::{EffectId, KindId, Numbering, TagId};
 pub use id::{EntityId, EntityKey, ReactionId, Selector, StatId};
 use layers::LayerNames;
 pub use layers::Layers;
@@ -128,6 +128,7 @@ pub struct Scene {
     flags: BTreeMap<String, bool>,
     scripts: Vec<String>,
     // Looked up:
+    numbering: Numbering,
     ids: HashMap<String, EntityId>,
     tags: Vec<String>,
     given_tags: BTreeSet<TagId>,
@@ -222,7 +223,7 @@ impl Scene {
 
     /// All entities, in order.
     pub fn ids(&self) -> impl Iterator<Item = EntityId> + use<> {
-        (0..self.entities.len() as u32).map(EntityId)
+        self.numbering.entities(self.entities.len())
     }
 
     /// The entity of this name.
@@ -309,7 +310,7 @@ impl Scene {
 
     /// The entities that are described, in order; those of a stock come after them.
     pub fn described(&self) -> impl Iterator<Item = EntityId> + use<> {
-        (0..self.described as u32).map(EntityId)
+        self.numbering.entities(self.described)
     }
 
     /// The names of an entity's tags, its kind's included.
@@ -360,8 +361,8 @@ impl Scene {
 
     /// What of a kind is, or was, in stock, in order.
     pub(crate) fn stock(&self, kind: KindId) -> impl Iterator<Item = EntityId> {
-        let stock = self.described as u32..self.entities.len() as u32;
-        stock.map(EntityId).filter(move |entity| self.thing(*entity).kind == Some(kind))
+        let stock = self.ids().skip(self.described);
+        stock.filter(move |entity| self.thing(*entity).kind == Some(kind))
     }
 
     /// Whether the entity is a player, by itself or by its kind.

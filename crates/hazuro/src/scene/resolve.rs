@@ -19,7 +19,8 @@ use super::shapes::Use;
 use super::wiring::Wiring;
 use super::{
     Admission, Admit, BodySpec, Detector, EntityId, Fault, Field, Floor, Kin, LayerNames, Layers,
-    Mover, ReactionId, Scene, SceneBuilder, SceneError, SceneErrors, SolidSpec, Thing, ZoneSpec,
+    Mover, Numbering, Reaction, ReactionId, Scene, SceneBuilder, SceneError, SceneErrors,
+    SolidSpec, Thing, ZoneSpec,
 };
 
 pub(super) fn resolve(mut scene: SceneBuilder) -> Result<Scene, SceneErrors> {
@@ -39,19 +40,19 @@ pub(super) fn resolve(mut scene: SceneBuilder) -> Result<Scene, SceneErrors> {
     resolver.areas(&scene, &things);
     let effect_specs = resolver.effects(&scene.effects);
     let wiring = resolver.wiring(&scene, &things);
-    let Resolver { ids, tags, stats, effects: effect_ids, layers, errors, given_tags, .. } =
-        resolver;
+    let Resolver { numbering, ids, tags, stats, effects: effect_ids, .. } = resolver;
+    let Resolver { layers, errors, given_tags, .. } = resolver;
     if !errors.is_empty() {
         return Err(SceneErrors(errors));
     }
     let Wiring { wires, listeners, enders } = wiring;
     for index in 0..things.len() {
         if let Some(parent) = things[index].parent {
-            things[parent.index()].children.push(EntityId(index as u32));
+            things[parent.index()].children.push(numbering.entity(index));
         }
     }
     for index in 0..things.len() {
-        let lineage = std::iter::successors(Some(EntityId(index as u32)), |entity| {
+        let lineage = std::iter::successors(Some(numbering.entity(index)), |entity| {
             things[entity.index()].parent
         });
         things[index].owner =
@@ -59,7 +60,7 @@ pub(super) fn resolve(mut scene: SceneBuilder) -> Result<Scene, SceneErrors> {
     }
     let kin = |thing: &Thing| Kin { parent: thing.parent, childless: thing.children.is_empty() };
     let kin = things.iter().map(kin).collect();
-    let (limbs, conditional, ruling_tags) = gathered(&things);
+    let (limbs, conditional, ruling_tags) = gathered(numbering, &things);
     let senses = || things.iter().filter_map(|thing| thing.senses.as_ref());
     let prompts = senses().filter_map(|senses| senses.prompt.as_ref());
     let widest = prompts.map(|prompt| prompt.told.reach + prompt.told.margin).fold(0.0, f64::max);
@@ -85,6 +86,7 @@ pub(super) fn resolve(mut scene: SceneBuilder) -> Result<Scene, SceneErrors> {
         counts,
         flags,
         scripts,
+        numbering,
         ids,
         tags: tags.names,
         given_tags,
@@ -149,6 +151,7 @@ impl Tags {
 }
 
 pub(super) struct Resolver {
+    pub(super) numbering: Numbering,
     pub(super) ids: HashMap<String, EntityId>,
     pub(super) kinds: HashMap<String, KindId>,
     pub(super) tags: Tags,
@@ -172,7 +175,12 @@ const SUGGESTIONS: u32 = 50;
 impl Resolver {
     /// Reads all names, so that each can be used before the place where it is given.
     fn new(scene: &SceneBuilder) -> Self {
+        let numbering = Numbering::of(
+            scene.entities.iter().map(|entity| entity.name.as_str()),
+            scene.reactions.iter().map(Reaction::name),
+        );
         let mut resolver = Self {
+            numbering,
             ids: HashMap::new(),
             kinds: HashMap::new(),
             tags: Tags::default(),
@@ -210,7 +218,7 @@ impl Resolver {
                 let name = entity.name.clone();
                 resolver.error(field, Fault::Duplicate { what: "entity", name, first });
             } else {
-                resolver.ids.insert(entity.name.clone(), EntityId(index as u32));
+                resolver.ids.insert(entity.name.clone(), numbering.entity(index));
             }
             for tag in &entity.features.tags {
                 resolver.tags.intern(tag);
@@ -219,7 +227,7 @@ impl Resolver {
         }
         for (index, reaction) in scene.reactions.iter().enumerate() {
             if let Some(name) = &reaction.name {
-                resolver.reactions.intern(name, |_| ReactionId(index as u32));
+                resolver.reactions.intern(name, |_| numbering.reaction(index));
             }
         }
         resolver.name_numbers(scene);

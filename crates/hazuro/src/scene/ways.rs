@@ -73,7 +73,7 @@ impl Resolver {
         for (index, thing) in things.iter().enumerate() {
             let Some(spawner) = &thing.spawner else { continue };
             let field = Field::ROOT.key("entity").item(index).key("spawner");
-            let own = EntityId(index as u32);
+            let own = self.numbering.entity(index);
             for (entity, key) in [(Some(own), "kind"), (spawner.bounds, "bounds")] {
                 if let Some(entity) = entity.filter(|it| things[it.index()].zone.is_none()) {
                     let name = scene.entities[entity.index()].name.clone();

@@ -22,7 +22,7 @@ impl Resolver {
         let mut wiring = Wiring::default();
         for (index, reaction) in scene.reactions.iter().enumerate() {
             let field = Field::ROOT.key("reaction").item(index);
-            let id = ReactionId(index as u32);
+            let id = self.numbering.reaction(index);
             for (number, trigger) in reaction.on.iter().enumerate() {
                 let on = field.key("on");
                 let on = if reaction.on.len() > 1 { on.item(number) } else { on };
@@ -62,7 +62,8 @@ impl Resolver {
             }
             let Some(name) = &reaction.instead_of else { continue };
             if let Some(other) = named(name) {
-                wiring.listeners.replace(ReactionId(other as u32), ReactionId(index as u32));
+                let [other, own] = [other, index].map(|index| self.numbering.reaction(index));
+                wiring.listeners.replace(other, own);
             } else {
                 let found = self.reaction(name);
                 self.known(found, &field.key("instead_of"));
@@ -145,7 +146,7 @@ impl Resolver {
         let thing = &things[entity.index()];
         let belongs = |other: usize| {
             let up = |entity: &EntityId| things[entity.index()].parent;
-            let lineage = std::iter::successors(Some(EntityId(other as u32)), up);
+            let lineage = std::iter::successors(Some(self.numbering.entity(other)), up);
             // Parents may be a circle, which is reported elsewhere.
             lineage.take(MAX_DEPTH + 1).any(|ancestor| ancestor == entity)
         };
@@ -233,7 +234,7 @@ impl Resolver {
             && !meant.iter().any(|entity| things[entity.index()].has(detector))
         {
             let relative =
-                meant.first().and_then(|entity| relative_with(*entity, detector, things));
+                meant.first().and_then(|entity| self.relative_with(*entity, detector, things));
             let relative = relative.map(|entity| scene.entities[entity.index()].name.clone());
             let name = on.to_string();
             self.error(field, Fault::NoDetector { event, detector, name, relative });
@@ -262,7 +263,7 @@ impl Resolver {
     }
 
     fn select(&mut self, selector: &Selector, things: &[Thing], field: &Field) -> Vec<EntityId> {
-        let all = (0..things.len() as u32).map(EntityId);
+        let all = self.numbering.entities(things.len());
         match selector {
             Selector::Entity(name) => self.entity(name, field).into_iter().collect(),
             Selector::Kind(name) => self.kind(name, field).map_or_else(Vec::new, |kind| {
@@ -273,12 +274,17 @@ impl Resolver {
             }),
         }
     }
-}
 
-/// A child of `entity`, or else its parent, that has a detector.
-fn relative_with(entity: EntityId, detector: Detector, things: &[Thing]) -> Option<EntityId> {
-    let has = |entity: &EntityId| things[entity.index()].has(detector);
-    let mut all = (0..things.len() as u32).map(EntityId);
-    all.find(|other| things[other.index()].parent == Some(entity) && has(other))
-        .or_else(|| things[entity.index()].parent.filter(has))
+    /// A child of `entity`, or else its parent, that has a detector.
+    fn relative_with(
+        &self,
+        entity: EntityId,
+        detector: Detector,
+        things: &[Thing],
+    ) -> Option<EntityId> {
+        let has = |entity: &EntityId| things[entity.index()].has(detector);
+        let mut all = self.numbering.entities(things.len());
+        all.find(|other| things[other.index()].parent == Some(entity) && has(other))
+            .or_else(|| things[entity.index()].parent.filter(has))
+    }
 }

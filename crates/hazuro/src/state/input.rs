@@ -171,14 +171,7 @@ impl Input {
                 range::limits(limits).map_err(|(_, fault)| fault)
             }
             Self::Renew(what) | Self::Remove(what) => entity(*what),
-            Self::Stop(reaction) => match scene.reactions().get(reaction.index()) {
-                Some(_) => Ok(()),
-                None => Err(Fault::NoSuchId {
-                    what: "reaction",
-                    number: reaction.index(),
-                    count: scene.reactions().len(),
-                }),
-            },
+            Self::Stop(reaction) => scene.own_reaction(*reaction),
             Self::Act(Action::Wait(_)) => Err(Fault::Waits),
             Self::Act(action) => {
                 action.try_map(|entity, _, _| scene.entity_id(*entity))?;

@@ -69,7 +69,7 @@ impl State {
 
     /// Who rides on an entity.
     pub(crate) fn riders_on(&self, entity: EntityId) -> impl Iterator<Item = EntityId> {
-        let range = (entity, EntityId(0))..=(entity, EntityId(u32::MAX));
+        let range = (entity, EntityId::LOWEST)..=(entity, EntityId::HIGHEST);
         self.riders.range(range).map(|(_, rider)| *rider)
     }
 
