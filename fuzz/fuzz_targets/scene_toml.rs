@@ -1,6 +1,6 @@
 #![no_main]
 
-#[path = "../../crates/hazuro-files/tests/fuzzed/bodies.rs"]
+#[path = "../../crates/hazuro-verify/tests/fuzzed/bodies.rs"]
 #[allow(dead_code)]
 mod bodies;
 

@@ -3,10 +3,8 @@
 use std::collections::BTreeSet;
 use std::path::PathBuf;
 
-use hazuro_files::{
-    FileAccess, Finding, Severity, check_playtest, check_scene_with, findings_json, findings_sarif,
-    load_with,
-};
+use hazuro_format::{FileAccess, Finding, Severity};
+use hazuro_verify::{check_playtest, check_scene_with, findings_json, findings_sarif, load_with};
 
 use crate::files::{access_of, files};
 use crate::output::{coloured, ending, print_finding, report, say};

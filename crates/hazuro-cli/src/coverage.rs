@@ -1,6 +1,6 @@
 //! The table of what playtests have tried.
 
-use hazuro_files::{CoverageTable, DetectorRow, ReactionRow};
+use hazuro_verify::{CoverageTable, DetectorRow, ReactionRow};
 
 use crate::output::{coloured, paint, say};
 

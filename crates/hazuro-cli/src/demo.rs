@@ -5,10 +5,9 @@ use std::sync::Arc;
 
 use hazuro::scene::{Selector, Trigger};
 use hazuro::{By, Entry, Input, Scene, Time};
-use hazuro_files::{
-    Finding, Miss, Playtest, Question, Report, Scripts, Source, explain, read_playtest,
-    read_scene_with, run_playtest,
-};
+use hazuro_format::{Finding, Source};
+use hazuro_script::{Scripts, read_scene_with};
+use hazuro_verify::{Miss, Playtest, Question, Report, explain, read_playtest, run_playtest};
 
 use crate::output::{Table, report, say};
 use crate::{DemoPlay, Ending};

@@ -4,7 +4,8 @@ use std::path::Path;
 
 use hazuro::scene::{Fault, Selector};
 use hazuro::{EntityId, Play, Scene, Time};
-use hazuro_files::{FileAccess, Finding, Loaded, Severity, load_with};
+use hazuro_format::{FileAccess, Finding, Severity};
+use hazuro_verify::{Loaded, load_with};
 use hazuro_view::{Film, Firings, Picture, Report, SIZES, Timeline, View, chart, png};
 
 use crate::output::{report, say};
@@ -85,7 +86,7 @@ fn drawn(asked: &Drawing, access: &FileAccess) -> Result<String, Vec<Finding>> {
 
 /// From when to when is drawn.
 fn span(asked: &Drawing, loaded: &Loaded, kind: Kind) -> Result<(Time, Time), Finding> {
-    let length = loaded.playtest.as_ref().map(hazuro_files::Playtest::length);
+    let length = loaded.playtest.as_ref().map(hazuro_verify::Playtest::length);
     let is_play = asked.view == Shown::Timeline || kind == Kind::Page;
     let whole = length.unwrap_or(if is_play { Time::from_secs(SECONDS) } else { Time::ZERO });
     if let Some(at) = asked.at {

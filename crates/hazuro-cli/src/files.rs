@@ -2,7 +2,7 @@
 
 use std::path::{Path, PathBuf};
 
-use hazuro_files::{FileAccess, Finding, Severity};
+use hazuro_format::{FileAccess, Finding, Severity};
 
 /// The files meant: scenes, playtests or both, with those in folders in the order of their names.
 pub fn files(paths: &[PathBuf], sorts: &[&str]) -> Result<Vec<PathBuf>, Finding> {

@@ -18,7 +18,7 @@ use std::path::PathBuf;
 use std::process::ExitCode;
 
 use clap::{Parser, Subcommand, ValueEnum};
-use hazuro_files::{FileAccess, Level};
+use hazuro_format::{FileAccess, Level};
 
 /// Finds out who set off what in a game scene, exactly when, and why not.
 #[derive(Debug, Parser)]

@@ -6,10 +6,11 @@ use std::io::{self, IsTerminal, Write};
 
 use hazuro::scene::{Action, Detector, EventKind, Reaction};
 use hazuro::{By, EntityId, Entry, Event, Input, Play, Scene, Time, shown};
-use hazuro_files::{Changed, Finding, Scripts, Severity, Source, locate_problem};
+use hazuro_format::{Finding, Severity, Source};
+use hazuro_script::{Scripts, locate_problem};
+use hazuro_verify::{Changed, came_of, done, round};
 
 use crate::Ending;
-use hazuro_files::{came_of, done, round};
 
 /// In how many columns findings are laid out.
 const FINDING_WIDTH: usize = 100;

@@ -2,7 +2,8 @@
 
 use std::path::Path;
 
-use hazuro_files::{FileAccess, Finding, Severity, load_with};
+use hazuro_format::{FileAccess, Finding, Severity};
+use hazuro_verify::load_with;
 use hazuro_view::{Closed, Console, show};
 
 use crate::Ending;

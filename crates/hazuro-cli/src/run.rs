@@ -4,10 +4,8 @@ use std::io::{self, BufWriter, Write};
 use std::path::Path;
 
 use hazuro::{Entry, Input, Play, Time};
-use hazuro_files::{
-    Changed, FileAccess, Finding, Level, Watched, load_with, play_watching, write_cut_short,
-    write_log,
-};
+use hazuro_format::{FileAccess, Finding, Level, write_cut_short, write_log};
+use hazuro_verify::{Changed, Watched, load_with, play_watching};
 
 use crate::Ending;
 use crate::interrupt::Interrupt;
@@ -42,7 +40,7 @@ pub fn run(
         // The arguments have been checked.
         let _ = play.set_rate(rate);
     }
-    let length = loaded.playtest.as_ref().map(hazuro_files::Playtest::length);
+    let length = loaded.playtest.as_ref().map(hazuro_verify::Playtest::length);
     let until = seconds.map(Time::from_secs).or(length).unwrap_or(Time::from_secs(SECONDS));
     let interrupt = Interrupt::listen();
     let (entries, changed) = play_watching(&mut play, until, &watched, interrupt.flag());
@@ -50,7 +48,7 @@ pub fn run(
     let until = cut.unwrap_or(until);
     let to_stdout = log.is_some_and(|log| log == Path::new("-"));
     if !to_stdout {
-        let tape = loaded.playtest.as_ref().map_or(&[][..], hazuro_files::Playtest::tape);
+        let tape = loaded.playtest.as_ref().map_or(&[][..], hazuro_verify::Playtest::tape);
         // What is done later than it is played is not done.
         let tape = &tape[..tape.partition_point(|(time, _)| *time < until)];
         print_table(&play, until, tape, (&entries, &changed));

@@ -3,10 +3,8 @@
 use std::fmt::Write;
 use std::path::{Path, PathBuf};
 
-use hazuro_files::{
-    FileAccess, Finding, MatrixRow, Scouted, Scouting, Severity, load_with, path_from,
-    scout as try_all,
-};
+use hazuro_format::{FileAccess, Finding, Severity, path_from};
+use hazuro_verify::{MatrixRow, Scouted, Scouting, load_with, scout as try_all};
 use indicatif::{ProgressBar, ProgressStyle};
 
 use crate::interrupt::Interrupt;

@@ -4,10 +4,10 @@ use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 
 use hazuro::why::Coverage;
-use hazuro_files::{
-    Changed, CoverageTable, FileAccess, Finding, Level, Loaded, Outcome, Playtest, Report, Run,
-    Severity, Source, Watched, differences, differences_of_logs, jitter, junit, load_with,
-    run_playtest_as, write_log,
+use hazuro_format::{FileAccess, Finding, Level, Severity, Source, write_log};
+use hazuro_verify::{
+    Changed, CoverageTable, Loaded, Outcome, Playtest, Report, Run, Watched, differences,
+    differences_of_logs, jitter, junit, load_with, run_playtest_as,
 };
 use indicatif::{ProgressBar, ProgressStyle};
 

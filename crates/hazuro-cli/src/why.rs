@@ -1,9 +1,7 @@
 //! `hazuro why`: why an event of a playtest happened, or why not.
 
-use hazuro_files::{
-    Answer, Candidate, FileAccess, Finding, Firing, Miss, Playtest, Question, Severity, explain,
-    load_with,
-};
+use hazuro_format::{FileAccess, Finding, Severity};
+use hazuro_verify::{Answer, Candidate, Firing, Miss, Playtest, Question, explain, load_with};
 
 use crate::output::{coloured, paint, report, say};
 use crate::{Asked, Ending};

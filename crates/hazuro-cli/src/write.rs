@@ -4,7 +4,7 @@ use std::fs::{self, File};
 use std::io::{self, BufWriter, Write};
 use std::path::{Path, PathBuf};
 
-use hazuro_files::{Finding, Severity};
+use hazuro_format::{Finding, Severity};
 
 /// Writes a file. What was there is replaced once the new file is complete; if anything goes wrong,
 /// it stays as it was. `inputs` are the files that the same command has read.

@@ -9,7 +9,9 @@ use std::path::Path;
 use std::time::Instant;
 
 use hazuro::{Input, Scene, Time};
-use hazuro_files::{Loaded, Scripts, Source, load, read_playtest, read_scene};
+use hazuro_format::Source;
+use hazuro_script::{Scripts, read_scene};
+use hazuro_verify::{Loaded, load, read_playtest};
 use hazuro_view::ratatui::buffer::Buffer;
 use hazuro_view::ratatui::layout::Rect;
 use hazuro_view::ratatui::style::Style;

@@ -6,13 +6,14 @@ use std::path::{Path, PathBuf};
 use std::time::{Duration, SystemTime};
 
 use hazuro::{Entry, Input, Time};
-use hazuro_files::{Loaded, load, read_playtest, run_playtest};
+use hazuro_verify::{Loaded, load, read_playtest, run_playtest};
 use hazuro_view::Console;
 use hazuro_view::ratatui::buffer::Buffer;
 use hazuro_view::ratatui::crossterm::event::{
     Event, KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEvent, MouseEventKind,
 };
 use hazuro_view::ratatui::layout::Rect;
+
 use support::{YARD, demo, scene};
 
 fn console(loaded: Loaded) -> Console {
@@ -278,7 +279,7 @@ fn what_was_played_is_kept_as_a_playtest_that_passes() {
     seconds(&mut console, 1.5);
     let text = console.record(Path::new("found/yard.playtest.toml"));
     assert!(text.starts_with("scene = \"../yard.toml\"\n"), "{text}");
-    let source = hazuro_files::Source::new("found.playtest.toml", text.clone());
+    let source = hazuro_format::Source::new("found.playtest.toml", text.clone());
     let playtest = read_playtest(&source, scene(YARD).scene).unwrap();
     let report = run_playtest(&playtest, None);
     assert!(report.passed() && report.outcomes.len() >= 4, "{text} {report:?}");

@@ -46,8 +46,8 @@ fn what_failed_comes_first_with_why_and_cure() {
     let mut loaded = demo("gate.playtest.toml");
     let playtest = loaded.playtest.as_ref().unwrap();
     let text = playtest.source().text().replace("who = \"heron\", never = true", "who = \"heron\"");
-    let source = hazuro_files::Source::new(playtest.source().name(), text);
-    let broken = hazuro_files::read_playtest(&source, loaded.scene.clone()).unwrap();
+    let source = hazuro_format::Source::new(playtest.source().name(), text);
+    let broken = hazuro_verify::read_playtest(&source, loaded.scene.clone()).unwrap();
     loaded.playtest = Some(broken.with_scripts(loaded.scripts.clone()));
     let page = Report::of(&loaded, Time::from_secs(12.0)).html();
     assert!(page.contains("✗ 2 of 11 expectations not met"));

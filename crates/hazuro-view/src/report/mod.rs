@@ -7,8 +7,9 @@ mod sections;
 
 use hazuro::why::Coverage;
 use hazuro::{Entry, Play, Time};
-use hazuro_files::{
-    CoverageTable, Finding, Loaded, Outcome, Run, check_playtest, check_scene_with, run_playtest_as,
+use hazuro_format::Finding;
+use hazuro_verify::{
+    CoverageTable, Loaded, Outcome, Run, check_playtest, check_scene_with, run_playtest_as,
 };
 
 use crate::film::Film;
@@ -30,7 +31,7 @@ const CHART: f64 = 1160.0;
 ///
 /// ```no_run
 /// use hazuro_view::Report;
-/// let loaded = hazuro_files::load("demo/tidemill/gate.playtest.toml".as_ref()).unwrap();
+/// let loaded = hazuro_verify::load("demo/tidemill/gate.playtest.toml".as_ref()).unwrap();
 /// let length = loaded.playtest.as_ref().unwrap().length();
 /// let page = Report::of(&loaded, length).html();
 /// assert!(page.starts_with("<!DOCTYPE html>"));

@@ -4,12 +4,12 @@ use std::fmt::Write;
 
 use hazuro::scene::Scene;
 use hazuro::{EntityId, Entry, Time};
-use hazuro_files::{CoverageTable, Finding, Outcome, Severity, Share, came_of};
-
-use crate::marks::{DARK, LIGHT, Mark, Palette};
-use crate::picture::escape;
+use hazuro_format::{Finding, Severity};
+use hazuro_verify::{CoverageTable, Outcome, Share, came_of};
 
 use super::Report;
+use crate::marks::{DARK, LIGHT, Mark, Palette};
+use crate::picture::escape;
 
 /// The colours of light and dark, as variables.
 pub(super) fn colours() -> String {

@@ -7,7 +7,8 @@ use hazuro::{Button, EntityId, Input, Spot, Time};
 use crate::still::Firings;
 use crate::view::{View, Window};
 
-use super::console::{Choice, Console, Focus, detectors_of};
+use super::console::{Choice, Console, Focus};
+use super::why::detectors_of;
 
 /// How far one goes at a key, in metres, and with shift.
 const STRIDES: [f64; 2] = [1.0, 4.0];

@@ -2,22 +2,27 @@
 
 use std::path::{Path, PathBuf};
 
-use hazuro::scene::Detector;
 use hazuro::{EntityId, Entry, Input, Play, Scene, Time};
-use hazuro_files::{
-    FileAccess, Finding, Loaded, Watched, load_with, path_from, read_playtest, write_playtest,
-};
+use hazuro_format::{FileAccess, Finding, path_from};
+use hazuro_verify::{Loaded, Watched, load_with, read_playtest, write_playtest};
 use ratatui::layout::Rect;
 
+use super::map::Eye;
+use super::saved::Saved;
+use super::why::{self, Why, detectors_of};
 use crate::film::Shooting;
 use crate::reel::Reel;
 use crate::still::Firings;
 use crate::timeline::Timeline;
 
-use super::keys::Leave;
-use super::map::Eye;
-use super::saved::Saved;
-use super::why::{self, Why};
+/// How somebody leaves the play.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Leave {
+    /// For a while: the program is to be suspended.
+    Suspend,
+    /// For good.
+    Quit,
+}
 
 /// The rates at which a play can go, as a share of real time.
 const SPEEDS: [f64; 7] = [0.05, 0.1, 0.25, 0.5, 1.0, 2.0, 4.0];
@@ -54,7 +59,7 @@ pub(super) enum Choice {
 ///
 /// ```no_run
 /// use hazuro_view::{Console, ratatui::{buffer::Buffer, layout::Rect}};
-/// let loaded = hazuro_files::load("demo/tidemill/tidemill.scene.toml".as_ref()).unwrap();
+/// let loaded = hazuro_verify::load("demo/tidemill/tidemill.scene.toml".as_ref()).unwrap();
 /// let mut console = Console::new("demo/tidemill/tidemill.scene.toml".as_ref(), loaded, &[]).unwrap();
 /// console.pass(1.0);
 /// let mut buffer = Buffer::empty(Rect::new(0, 0, 80, 24));
@@ -413,7 +418,7 @@ impl Console {
             return Ok(begin(loaded, self.rate));
         }
         let text = write_playtest("-", self.reel.play(), &all, &[]);
-        let source = hazuro_files::Source::new("played", text);
+        let source = hazuro_format::Source::new("played", text);
         match read_playtest(&source, loaded.scene.clone()) {
             Ok(playtest) => Ok(on_tape(loaded, self.rate, playtest.tape().to_vec())),
             Err(findings) => Err(findings.first().map_or("", Finding::message).to_owned()),
@@ -464,12 +469,6 @@ fn players(scene: &Scene) -> Vec<EntityId> {
     let walkers = || all(&|id| scene.walking_speed(id).is_some());
     let bodies = || all(&|id| scene.has_body(id));
     [players, walkers(), bodies()].into_iter().find(|all| !all.is_empty()).unwrap_or_default()
-}
-
-/// The detectors of an entity that can be asked about.
-pub(super) fn detectors_of(scene: &Scene, id: EntityId) -> impl Iterator<Item = Detector> {
-    let asked = |it: &Detector| it.opens().is_some() && *it != Detector::Footing;
-    Detector::ALL.into_iter().filter(asked).filter(move |it| scene.has(id, *it))
 }
 
 /// The entities with such a detector, in the scene's order.

@@ -6,44 +6,8 @@ use ratatui::crossterm::event::{
 
 use hazuro::Time;
 
-use crate::view::Window;
-
-use super::console::{Console, Focus};
-
-/// The keys, for the help: what to press, and what it does.
-pub(super) const HELP: [(&str, &str); 22] = [
-    ("arrows, wasd", "walk 1 m (with shift 4 m)"),
-    ("space", "jump"),
-    ("a letter", "press that key in the play, as E; not Q"),
-    ("Enter", "use the first of what is offered"),
-    ("G, T", "grab or let go; throw"),
-    ("Tab", "be the next player"),
-    ("left, right click", "click or choose; walk there"),
-    ("C", "send a cue"),
-    ("N, B", "next, previous detector"),
-    ("K", "poke the chosen detector"),
-    ("P", "pause, go on"),
-    (". and >", "one tick on, one event on"),
-    (", and <", "one tick back, one event back"),
-    ("[ and ]", "slower, faster"),
-    ("J", "go to a time"),
-    ("E", "events: choose one to go back to"),
-    ("/", "show only events with a text"),
-    ("L", "timeline"),
-    ("V", "from above, the south, the east"),
-    ("+ - 0, wheel", "nearer, farther, all"),
-    ("F", "follow the player"),
-    ("q, Ctrl-C", "quit"),
-];
-
-/// How somebody leaves the play.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) enum Leave {
-    /// For a while: the program is to be suspended.
-    Suspend,
-    /// For good.
-    Quit,
-}
+use super::console::{Console, Focus, Leave};
+use super::overview::whole;
 
 impl Console {
     /// Whether it is to be closed.
@@ -159,7 +123,7 @@ impl Console {
     fn turn(&mut self) {
         if let Some(eye) = self.eye {
             let view = eye.view.next();
-            self.eye = Some(super::screen::whole(self, view));
+            self.eye = Some(whole(self, view));
         }
     }
 
@@ -256,9 +220,4 @@ impl Console {
             _ => {}
         }
     }
-}
-
-/// How much is shown of a scene at first.
-pub(super) fn at_least(window: Window) -> Window {
-    if window.is_empty() { Window::around([0.0; 2], [20.0; 2]) } else { window.grown(1.0) }
 }

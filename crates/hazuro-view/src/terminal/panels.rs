@@ -9,9 +9,34 @@ use ratatui::widgets::{Clear, Widget};
 use crate::marks::Mark;
 
 use super::console::{Console, Focus};
-use super::keys::HELP;
-use super::screen::{faint, of, plain, strong, write};
+use super::text::{faint, of, plain, strong, write};
 use super::timeline;
+
+/// The keys, for the help: what to press, and what it does.
+const HELP: [(&str, &str); 22] = [
+    ("arrows, wasd", "walk 1 m (with shift 4 m)"),
+    ("space", "jump"),
+    ("a letter", "press that key in the play, as E; not Q"),
+    ("Enter", "use the first of what is offered"),
+    ("G, T", "grab or let go; throw"),
+    ("Tab", "be the next player"),
+    ("left, right click", "click or choose; walk there"),
+    ("C", "send a cue"),
+    ("N, B", "next, previous detector"),
+    ("K", "poke the chosen detector"),
+    ("P", "pause, go on"),
+    (". and >", "one tick on, one event on"),
+    (", and <", "one tick back, one event back"),
+    ("[ and ]", "slower, faster"),
+    ("J", "go to a time"),
+    ("E", "events: choose one to go back to"),
+    ("/", "show only events with a text"),
+    ("L", "timeline"),
+    ("V", "from above, the south, the east"),
+    ("+ - 0, wheel", "nearer, farther, all"),
+    ("F", "follow the player"),
+    ("q, Ctrl-C", "quit"),
+];
 
 /// How long a text that was said is shown, in nanoseconds.
 const SAID: i64 = 4_000_000_000;

@@ -3,7 +3,7 @@
 use std::path::{Path, PathBuf};
 use std::time::SystemTime;
 
-use hazuro_files::Loaded;
+use hazuro_verify::Loaded;
 
 /// The files that a play was read from, and when each was last written.
 #[derive(Debug)]

@@ -1,61 +1,25 @@
 //! How the terminal is laid out: the map, the panels beside it, the lines below.
 
 use hazuro::scene::Facts;
-use hazuro::shown;
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use ratatui::style::{Modifier, Style};
 
 use crate::marks::{DARK, Mark};
 use crate::still::figures;
-use crate::view::{View, Window};
+use crate::view::View;
 
 use super::canvas::rgb;
 use super::console::{Console, Focus};
-use super::keys::at_least;
 use super::map::{self, Chosen, Eye};
+use super::overview::whole;
 use super::panels;
+use super::text::{faint, of, plain, strong, write};
 
 /// The least size at which anything can be told.
 const LEAST: (u16, u16) = (24, 8);
 /// From this width on there are panels beside the map.
 const WITH_PANELS: u16 = 64;
-
-/// The look of texts: plain, faint, and set apart.
-pub(super) fn plain() -> Style {
-    Style::new().fg(rgb(DARK.ink))
-}
-
-pub(super) fn faint() -> Style {
-    Style::new().fg(rgb(DARK.faint))
-}
-
-pub(super) fn strong() -> Style {
-    plain().add_modifier(Modifier::BOLD)
-}
-
-pub(super) fn of(mark: Mark) -> Style {
-    Style::new().fg(rgb(DARK.of(mark)))
-}
-
-/// Writes a line, cut to the width there is.
-pub(super) fn write(buffer: &mut Buffer, area: Rect, row: u16, text: &str, style: Style) {
-    if row < area.height {
-        buffer.set_stringn(area.x, area.y + row, shown(text), usize::from(area.width), style);
-    }
-}
-
-/// The eye over everything.
-pub(super) fn whole(console: &Console, view: View) -> Eye {
-    let firings = console.firings();
-    let all = figures(console.play(), &firings);
-    let counts = |mark: Mark| !matches!(mark, Mark::Sight | Mark::Offer | Mark::Ground);
-    let window = all
-        .iter()
-        .filter(|figure| counts(figure.mark))
-        .fold(Window::EMPTY, |all, figure| all.join(figure.window(view)));
-    Eye::over(view, &at_least(window), console.area)
-}
 
 impl Console {
     /// Draws everything into a buffer of the terminal's size.

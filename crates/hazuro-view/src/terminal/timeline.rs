@@ -8,7 +8,7 @@ use hazuro::Time;
 use crate::marks::Mark;
 use crate::timeline::{Row, Timeline};
 
-use super::screen::{faint, of, plain, write};
+use super::text::{faint, of, plain, write};
 
 /// Draws as many rows as there is room for: those in which something happened last come first if
 /// there are more.

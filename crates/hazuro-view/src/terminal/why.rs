@@ -4,8 +4,6 @@ use hazuro::scene::{Detector, Scene};
 use hazuro::why::{Chain, Notebook};
 use hazuro::{EntityId, Play, Time};
 
-use super::console::detectors_of;
-
 /// What the gates of a detector say of a player at a moment.
 #[derive(Clone, Debug)]
 pub(super) struct Why {
@@ -46,4 +44,10 @@ pub(super) fn now(scene: &Scene, play: &Play, on: EntityId, who: EntityId) -> Wh
         }
     };
     Why { on, who, at: play.now(), chains: detectors_of(scene, on).map(chain).collect() }
+}
+
+/// The detectors of an entity that can be asked about.
+pub(super) fn detectors_of(scene: &Scene, id: EntityId) -> impl Iterator<Item = Detector> {
+    let asked = |it: &Detector| it.opens().is_some() && *it != Detector::Footing;
+    Detector::ALL.into_iter().filter(asked).filter(move |it| scene.has(id, *it))
 }

@@ -2,7 +2,7 @@
 
 use hazuro::scene::Scene;
 use hazuro::{EntityId, Entry};
-use hazuro_files::came_of;
+use hazuro_verify::came_of;
 
 /// What happened, in a line.
 pub(super) fn entry(scene: &Scene, entry: &Entry) -> String {

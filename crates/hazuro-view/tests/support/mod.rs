@@ -4,7 +4,9 @@
 
 use std::path::Path;
 
-use hazuro_files::{Loaded, Source, load, read_scene};
+use hazuro_format::Source;
+use hazuro_script::read_scene;
+use hazuro_verify::{Loaded, load};
 
 const DEMO: &str = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo/tidemill/");
 
@@ -20,7 +22,7 @@ pub fn scene(text: &str) -> Loaded {
     Loaded {
         scene: scene.into(),
         source,
-        scripts: hazuro_files::Scripts::default(),
+        scripts: hazuro_script::Scripts::default(),
         playtest: None,
     }
 }

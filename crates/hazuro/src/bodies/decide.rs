@@ -7,44 +7,18 @@ use crate::Time;
 use crate::geometry::Pose;
 use crate::scene::{Blocked, EntityId};
 use crate::space::Space;
-use crate::state::{Mode, Stance};
+use crate::state::Mode;
 
 use super::ahead::APPROACH;
 use super::contact::{Around, CONTACT, Contact, SUPPORT};
+use super::decider::{Course, Decider, Desire, Plan};
 use super::solve::{Bound, Solution, solve};
-use super::steer::{Desire, Halt};
 
 /// How long a body falls before it is looked at anew, in seconds.
 const LONGEST_FALL: f64 = 4.0;
 
 /// How long a body keeps going the same way when it is pushed, led along a wall, or carried.
 const GLANCE: Time = Time::from_nanos(50_000_000);
-
-/// What a body does from now on.
-#[derive(Debug)]
-pub(crate) struct Plan {
-    /// Where it is, in the world.
-    pub pose: Pose,
-    /// What carries it.
-    pub rides: Option<EntityId>,
-    pub course: Course,
-    pub stance: Stance,
-    /// What can move no further, since the body is in its way and cannot give way.
-    pub stops: SmallVec<[EntityId; 1]>,
-    /// Why it does not get where it wants to go, if that is news.
-    pub halt: Option<Halt>,
-    /// Whether it has just come to rest.
-    pub settled: bool,
-}
-
-/// How a body moves until it decides anew, seen from what carries it, along the axes of the world
-/// as they are now.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub(crate) enum Course {
-    Still,
-    Straight { way: DVec3, until: Time },
-    Arc { velocity: DVec3, acceleration: DVec3, until: Time },
-}
 
 /// Decides what a body does from now on; none if it does not move by itself.
 pub(crate) fn decide(space: Space<'_>, who: EntityId) -> Option<Plan> {
@@ -91,21 +65,7 @@ fn risen(around: &Around<'_>, pose: Pose) -> Pose {
     if lifted > 0.0 && lifted <= step.max(0.01) { risen } else { pose }
 }
 
-/// Somebody about to decide.
-pub(super) struct Decider<'a> {
-    pub around: Around<'a>,
-    pub stance: Stance,
-    pub pose: Pose,
-    pub rides: Option<EntityId>,
-    /// How fast it has moved so far, in the frame of what carries it.
-    pub own: DVec3,
-}
-
 impl Decider<'_> {
-    fn now(&self) -> Time {
-        self.around.now()
-    }
-
     /// Goes on through the air with a velocity in the world, or slides down what is steep.
     fn fall(mut self, velocity: DVec3) -> Plan {
         let around = self.around;

@@ -8,8 +8,7 @@ use crate::scene::EntityId;
 use crate::state::Mode;
 
 use super::contact::{CONTACT, Contact, SUPPORT};
-use super::decide::{Course, Decider, Plan};
-use super::steer::Desire;
+use super::decider::{Course, Decider, Desire, Plan};
 
 /// What comes together slower than this does not bounce, in metres a second.
 const SOFT: f64 = 0.5;

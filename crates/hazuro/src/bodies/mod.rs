@@ -9,6 +9,7 @@
 mod ahead;
 mod contact;
 mod decide;
+mod decider;
 mod loose;
 mod room;
 mod solve;
@@ -17,5 +18,6 @@ mod stride;
 mod way;
 
 pub(crate) use ahead::ahead;
-pub(crate) use decide::{Course, Plan, decide};
+pub(crate) use decide::decide;
+pub(crate) use decider::{Course, Plan};
 pub(crate) use room::{beside, hand, has_room, on_ground};

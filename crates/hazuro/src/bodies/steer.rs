@@ -6,7 +6,7 @@ use crate::Time;
 use crate::scene::EntityId;
 use crate::state::{Order, Target};
 
-use super::decide::Decider;
+use super::decider::{Decider, Desire, Halt};
 use super::way;
 
 /// How near is there, in metres.
@@ -17,30 +17,6 @@ const PATIENCE: Time = Time::from_nanos(250_000_000);
 
 /// How far somebody who is followed may go before another way is looked for, in metres.
 const ASTRAY: f64 = 0.2;
-
-/// Why somebody does not get where he wants to go.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub(crate) struct Halt {
-    /// What is in the way, if it is an entity.
-    pub by: Option<EntityId>,
-    /// Where he wants to go.
-    pub goal: DVec3,
-}
-
-/// What somebody wants to do next.
-#[derive(Clone, Copy, Debug, Default)]
-pub(super) struct Desire {
-    /// Over the ground, in metres a second.
-    pub velocity: DVec2,
-    /// Until when, if nothing gets in the way.
-    pub until: Option<Time>,
-    /// The way over the ground that leads to, in metres.
-    pub exactly: Option<DVec2>,
-    /// What is in the way for good.
-    pub halt: Option<Halt>,
-    /// What he waits for to get out of the way.
-    pub against: Option<EntityId>,
-}
 
 impl Decider<'_> {
     /// What it wants to do by its orders; `looks` for a way if it knows none.

@@ -7,7 +7,7 @@ use crate::Time;
 use crate::geometry::Pose;
 
 use super::contact::Contact;
-use super::decide::{Course, Decider, Plan};
+use super::decider::{Course, Decider, Plan};
 
 /// How far over a step to set the feet, as shares of one's width: the first that will do.
 const OVER: [f64; 3] = [0.25, 0.5, 1.0];

@@ -15,11 +15,27 @@ mod zone;
 
 pub(crate) use limits::{Ruling, rule_on};
 pub(crate) use pair::Pair;
-pub(crate) use region::{Crossing, boundary_distance, look, members};
+pub(crate) use region::{Crossing, boundary_distance, members};
 pub(crate) use target::{Failed, Failure, Failures};
 
-use crate::scene::{Detector, EntityId};
-use crate::state::{Cause, Meeting, WHOLE};
+use smallvec::SmallVec;
+
+use crate::Time;
+use crate::scene::{Detector, EntityId, Scene};
+use crate::state::{Cause, Meeting, State, WHOLE};
+use crate::why::Witness;
+
+/// Runs the gates of a zone or a touch for a subject from now until `until`. What happens at the very
+/// end belongs to the next span.
+pub(crate) fn look<W: Witness>(
+    space: (&Scene, &State),
+    pair: (EntityId, Detector, EntityId),
+    until: Time,
+    witness: &mut W,
+) -> SmallVec<[Crossing; 2]> {
+    let gates = if pair.1 == Detector::Zone { zone::gates() } else { touch::gates() };
+    region::look(&gates, space, pair, until, witness)
+}
 
 /// A subject begins or ceases to be detected.
 #[derive(Clone, Debug, PartialEq)]

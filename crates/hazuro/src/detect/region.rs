@@ -11,7 +11,6 @@ use crate::state::{Meeting, State, WHOLE};
 use crate::why::{Check, Evidence, Witness, run};
 
 use super::pair::{Looks, Pair};
-use super::{touch, zone};
 
 /// A span too short to tell on which side of a boundary something is.
 const NOTHING: Time = Time::from_nanos(2);
@@ -69,8 +68,9 @@ pub(crate) fn members(scene: &Scene, detector: Detector, who: EntityId) -> Small
 
 /// Runs the gates of a detector for a subject from now until `until`. What happens at the very end
 /// belongs to the next span.
-pub(crate) fn look<W: Witness>(
-    (scene, state): (&Scene, &State),
+pub(super) fn look<'a, W: Witness>(
+    gates: &Gates<'a>,
+    (scene, state): (&'a Scene, &'a State),
     (on, detector, who): (EntityId, Detector, EntityId),
     until: Time,
     witness: &mut W,
@@ -94,8 +94,7 @@ pub(crate) fn look<W: Witness>(
         stays: SmallVec::new(),
         crossings: SmallVec::new(),
     };
-    let gates = if detector == Detector::Zone { zone::gates() } else { touch::gates() };
-    if !run(&gates, &mut look, pair.chain(), state.now, witness) && look.stays.is_empty() {
+    if !run(gates, &mut look, pair.chain(), state.now, witness) && look.stays.is_empty() {
         // Stopped before it could be inside at any time.
         look.crosses();
     }

@@ -7,10 +7,8 @@ use glam::DVec3;
 
 use super::core::Core;
 use super::polytope::Polytope;
+use super::shape::MAX_POINTS;
 use super::{Aabb, MAX_LENGTH, MIN_LENGTH, Pose, Shape, ShapeError};
-
-/// The most points of a hull.
-pub(super) const MAX_POINTS: usize = 256;
 
 /// A checked convex shape: a core (point, segment, box, ...) and all that lies within a radius of it.
 ///

@@ -4,7 +4,8 @@ use std::sync::Arc;
 
 use glam::{DVec2, DVec3};
 
-use super::distance::nearest_to_hull;
+use super::gjk::search;
+use super::simplex::Corner;
 
 /// A convex set of points without rounding.
 #[derive(Clone, Debug, PartialEq)]
@@ -133,4 +134,13 @@ fn nearest_to_cone(point: DVec3, radius: f64, half: f64) -> DVec3 {
     let best = if near(on_side) < near(on_face) { on_side } else { on_face };
     let away = away.normalize_or_zero() * best.x;
     DVec3::new(away.x, best.y, away.y)
+}
+
+/// The point of a hull nearest to a point.
+fn nearest_to_hull(hull: &Core, point: DVec3) -> DVec3 {
+    let found = search(point, |direction| {
+        let on_a = hull.support(direction);
+        Corner { difference: on_a - point, on_a, on_b: point }
+    });
+    if found.gap == 0.0 { point } else { found.on_a }
 }

@@ -12,6 +12,8 @@ mod convex;
 mod core;
 mod distance;
 mod form;
+mod gjk;
+mod glide;
 mod heights;
 mod host;
 mod mesh;
@@ -27,13 +29,15 @@ mod turning;
 pub use bounds::Aabb;
 pub use convex::Convex;
 pub(crate) use distance::gap;
-pub use distance::{Separation, distance, overlaps};
+pub use distance::{distance, overlaps};
 pub use form::Form;
+pub use gjk::Separation;
+pub use glide::{Glide, Overlap};
 pub use pose::Pose;
 pub(crate) use pose::bits;
 pub use ray::{Contact, Ray, RayError, cast, distance_to_point};
 pub use shape::{MAX_LENGTH, MIN_LENGTH, Posed, Shape, ShapeError};
-pub use sweep::{Glide, Overlap, closest_approach, sweep};
+pub use sweep::{closest_approach, sweep};
 
 /// The gap, in metres, up to which two shapes count as touching.
 pub const TOUCH: f64 = 1e-8;

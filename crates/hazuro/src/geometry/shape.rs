@@ -5,6 +5,9 @@ use thiserror::Error;
 use super::Pose;
 use crate::shown::number;
 
+/// The most points of a hull.
+pub(super) const MAX_POINTS: usize = 256;
+
 /// The least length, in metres, that a shape may have in any direction.
 pub const MIN_LENGTH: f64 = 1e-6;
 /// The greatest length, in metres, that a shape may have in any direction.
@@ -147,7 +150,7 @@ pub enum ShapeError {
         radius: f64,
     },
     /// A hull of too few or too many points.
-    #[error("a hull has from 4 to {most} points, not {0}", most = super::convex::MAX_POINTS)]
+    #[error("a hull has from 4 to {most} points, not {0}", most = MAX_POINTS)]
     HullPoints(usize),
     /// A hull whose points all lie, nearly, in one plane.
     #[error("a hull needs four points that do not all lie in one plane")]

@@ -15,7 +15,7 @@ use glam::DVec3;
 use smallvec::SmallVec;
 
 use super::distance::Pair;
-use super::sweep::{Glide, Overlap};
+use super::glide::{Glide, Overlap};
 use super::{Pose, TOUCH, TURNING_TOLERANCE, distance, gap};
 
 /// No sweep of turning shapes takes more steps: of shapes so large, or turning so far, that it

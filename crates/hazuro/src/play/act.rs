@@ -13,20 +13,23 @@ use crate::scene::{
 use crate::space::Space;
 use crate::state::{Event, Moment, State};
 
+use super::ending::stop;
 use super::entry::{By, Entry, Problem};
-use super::handler::{Ended, HandlerId, Handlers, Outcome, Whose};
-use super::running::stop;
+use super::handler::{Ended, Failure, HandlerId, Handlers, Outcome, Whose};
 use super::say::fill;
 use super::watch::Watch;
 
 /// How deep routines may call one another.
 const MAX_DEPTH: u32 = 16;
 
+/// What a handler or routine is.
+pub(super) type Run = dyn FnMut(&Event, &mut Act<'_>) -> Result<(), Failure> + Send;
+
 /// What stands beside a play's state.
 #[derive(Debug, Default)]
 pub(super) struct Beside {
     pub watch: Watch,
-    pub handlers: Handlers,
+    pub handlers: Handlers<Run>,
     pub entries: Vec<Entry>,
     pub after: Aftermath,
     pub language: String,
@@ -159,7 +162,7 @@ impl Act<'_> {
         trigger: Trigger,
         handler: impl FnMut(&Event, &mut Act<'_>) -> O + Send + 'static,
     ) -> Result<HandlerId, Fault> {
-        self.beside.handlers.add(self.scene, &trigger, handler)
+        self.beside.handlers.add(self.scene, &trigger, boxed(handler))
     }
 
     /// Takes a handler away, be it this one. `false` if it is gone already.
@@ -395,4 +398,10 @@ impl fmt::Debug for Act<'_> {
             .field("event", self.event)
             .finish_non_exhaustive()
     }
+}
+
+pub(super) fn boxed<O: Outcome>(
+    mut run: impl FnMut(&Event, &mut Act<'_>) -> O + Send + 'static,
+) -> Box<Run> {
+    Box::new(move |event, act| run(event, act).outcome())
 }

@@ -1,11 +1,7 @@
 //! From an event to what is done about it.
 
-use std::collections::VecDeque;
-
-use crate::Time;
-use crate::mix::MixMap;
 use crate::react::{Consider, Doing, consider};
-use crate::scene::{Call, EntityId, EventKind, Listener, ReactionId};
+use crate::scene::{Call, EventKind, Listener, ReactionId};
 use crate::state::Event;
 use crate::why::Witness;
 
@@ -13,49 +9,6 @@ use super::Play;
 use super::act::Act;
 use super::entry::{By, Entry, Problem};
 use super::handler::{Ended, Whose};
-
-/// How often, at one instant, the same reaction may react to the same subject and detector.
-const MAX_ROUNDS: u32 = 32;
-
-/// What goes on at one instant. Empty between instants, so no part of the state.
-#[derive(Debug, Default)]
-pub(super) struct Instant {
-    time: Time,
-    /// Only ever asked for one of them, so that their order does not matter.
-    runs: MixMap<Run, u32>,
-    /// Who reacted, in order, for naming a circle.
-    trail: VecDeque<By>,
-    events: VecDeque<Event>,
-    sending: bool,
-    /// What waited in queues and begins now.
-    pub next_runs: VecDeque<(ReactionId, Box<Event>, Option<u64>)>,
-    pub beginning: bool,
-}
-
-type Run = (By, Option<EntityId>, Option<EntityId>);
-
-impl Instant {
-    /// Counts another run at this time. The circle, if it has been round too often.
-    fn enter(&mut self, time: Time, by: By, event: &Event) -> Result<(), Vec<By>> {
-        if self.time != time {
-            self.time = time;
-            self.runs.clear();
-            self.trail.clear();
-        }
-        let runs = self.runs.entry((by, event.on, event.who)).or_default();
-        *runs += 1;
-        if *runs > MAX_ROUNDS {
-            let back = self.trail.iter().rev().position(|other| *other == by);
-            let from = back.map_or(0, |back| self.trail.len() - 1 - back);
-            return Err(self.trail.iter().skip(from).copied().chain([by]).collect());
-        }
-        if self.trail.len() == MAX_ROUNDS as usize {
-            self.trail.pop_front();
-        }
-        self.trail.push_back(by);
-        Ok(())
-    }
-}
 
 impl Play {
     /// Reports an event and lets everybody react who waits for it: the scene's reactions in

@@ -1,16 +1,9 @@
 //! Rust handlers: closures that wait for events, and routines: closures that are called by name.
 
-use std::any::Any;
 use std::collections::BTreeMap;
 use std::fmt;
-use std::panic::{AssertUnwindSafe, catch_unwind};
 
 use crate::scene::{Call, Detector, Fault, Hearers, Listeners, Scene, Selector, Trigger};
-use crate::state::Event;
-
-use super::act::Act;
-
-type Run = dyn FnMut(&Event, &mut Act<'_>) -> Result<(), Failure> + Send;
 
 /// Why a handler or routine failed.
 ///
@@ -88,19 +81,23 @@ impl Outcome for Result<(), Failure> {
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct HandlerId(pub(super) usize);
 
-/// All handlers and routines of a play.
-#[derive(Default)]
-pub(super) struct Handlers {
-    all: Vec<Slot>,
+/// All handlers and routines of a play: closures of the sort `R`.
+pub(super) struct Handlers<R: ?Sized> {
+    all: Vec<Slot<R>>,
     listeners: Listeners<usize>,
-    routines: BTreeMap<String, Slot>,
+    routines: BTreeMap<String, Slot<R>>,
 }
 
 /// A handler or routine; empty while it runs, and once it has been taken away.
-#[derive(Default)]
-struct Slot {
-    run: Option<Box<Run>>,
-    gone: bool,
+pub(super) struct Slot<R: ?Sized> {
+    pub run: Option<Box<R>>,
+    pub gone: bool,
+}
+
+impl<R: ?Sized> Default for Handlers<R> {
+    fn default() -> Self {
+        Self { all: Vec::new(), listeners: Listeners::default(), routines: BTreeMap::new() }
+    }
 }
 
 /// How a call ended.
@@ -114,13 +111,13 @@ pub(super) enum Ended {
     Missing,
 }
 
-impl Handlers {
+impl<R: ?Sized> Handlers<R> {
     /// Adds a handler.
-    pub fn add<O: Outcome>(
+    pub fn add(
         &mut self,
         scene: &Scene,
         trigger: &Trigger,
-        run: impl FnMut(&Event, &mut Act<'_>) -> O + Send + 'static,
+        run: Box<R>,
     ) -> Result<HandlerId, Fault> {
         let mut detectors = Vec::new();
         let mut tag = None;
@@ -145,7 +142,7 @@ impl Handlers {
         }
         let number = self.all.len();
         self.listeners.add(trigger, &detectors, (stat, tag), (0, number));
-        self.all.push(Slot { run: Some(boxed(run)), gone: false });
+        self.all.push(Slot { run: Some(run), gone: false });
         Ok(HandlerId(number))
     }
 
@@ -158,12 +155,8 @@ impl Handlers {
     }
 
     /// Adds a routine; one of this name is replaced.
-    pub fn add_routine<O: Outcome>(
-        &mut self,
-        name: &str,
-        run: impl FnMut(&Event, &mut Act<'_>) -> O + Send + 'static,
-    ) {
-        self.routines.insert(name.into(), Slot { run: Some(boxed(run)), gone: false });
+    pub fn add_routine(&mut self, name: &str, run: Box<R>) {
+        self.routines.insert(name.into(), Slot { run: Some(run), gone: false });
     }
 
     /// Those who wait for the event.
@@ -171,7 +164,7 @@ impl Handlers {
         self.listeners.to(call)
     }
 
-    fn slot(&mut self, whose: Whose<'_>) -> Option<&mut Slot> {
+    pub fn slot(&mut self, whose: Whose<'_>) -> Option<&mut Slot<R>> {
         match whose {
             Whose::Handler(number) => self.all.get_mut(number),
             Whose::Routine(name) => self.routines.get_mut(name),
@@ -186,44 +179,7 @@ pub(super) enum Whose<'a> {
     Routine(&'a str),
 }
 
-fn boxed<O: Outcome>(mut run: impl FnMut(&Event, &mut Act<'_>) -> O + Send + 'static) -> Box<Run> {
-    Box::new(move |event, act| run(event, act).outcome())
-}
-
-impl Act<'_> {
-    /// Runs a handler or routine. If it panics, what it has done stays done.
-    pub(super) fn run_closure(&mut self, whose: Whose<'_>) -> Ended {
-        let mut run = match self.beside.handlers.slot(whose) {
-            None => return Ended::Missing,
-            Some(slot) if slot.gone => return Ended::Missing,
-            Some(slot) => match slot.run.take() {
-                Some(run) => run,
-                None => return Ended::Busy,
-            },
-        };
-        let event = self.event;
-        let outcome = catch_unwind(AssertUnwindSafe(|| run(event, self)));
-        // It may have taken itself away, or been replaced.
-        if let Some(slot) = self.beside.handlers.slot(whose)
-            && !slot.gone
-            && slot.run.is_none()
-        {
-            slot.run = Some(run);
-        }
-        match outcome {
-            Ok(Ok(())) => Ended::Well,
-            Ok(Err(failure)) => Ended::Failed(failure),
-            Err(panic) => Ended::Panicked(message_of(&*panic)),
-        }
-    }
-}
-
-fn message_of(panic: &(dyn Any + Send)) -> String {
-    let text = panic.downcast_ref::<&str>().map(|text| (*text).to_owned());
-    text.or_else(|| panic.downcast_ref::<String>().cloned()).unwrap_or_else(|| "unknown".into())
-}
-
-impl fmt::Debug for Handlers {
+impl<R: ?Sized> fmt::Debug for Handlers<R> {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         f.debug_struct("Handlers")
             .field("count", &self.all.len())

@@ -2,10 +2,13 @@
 
 mod act;
 mod asking;
+mod closure;
 mod dispatch;
 mod door;
+mod ending;
 mod entry;
 mod handler;
+mod instant;
 mod intents;
 mod legwork;
 mod looking;
@@ -24,11 +27,11 @@ mod watch;
 
 use std::sync::Arc;
 
-use act::Beside;
 pub use act::{Act, Lent};
-use dispatch::Instant;
+use act::{Beside, boxed};
 pub use entry::{By, Entry, Problem};
 pub use handler::{Failure, HandlerId, Outcome, Place};
+use instant::Instant;
 pub use offer::Offer;
 pub use running::Running;
 use watch::Watch;
@@ -155,7 +158,7 @@ impl Play {
         trigger: Trigger,
         handler: impl FnMut(&Event, &mut Act<'_>) -> O + Send + 'static,
     ) -> Result<HandlerId, Fault> {
-        self.beside.handlers.add(&self.scene, &trigger, handler)
+        self.beside.handlers.add(&self.scene, &trigger, boxed(handler))
     }
 
     /// Takes a handler away. `false` if it is gone already.
@@ -170,7 +173,7 @@ impl Play {
         name: &str,
         run: impl FnMut(&Event, &mut Act<'_>) -> O + Send + 'static,
     ) {
-        self.beside.handlers.add_routine(name, run);
+        self.beside.handlers.add_routine(name, boxed(run));
     }
 
     /// Speaks this language from now on, where the scene's texts are in it. What has been said is

@@ -8,11 +8,12 @@ use crate::Time;
 use crate::react::{holds, still_so};
 use crate::scene::range::MAX_RUNS;
 use crate::scene::{Action, Again, EntityId, Hearers, Meant, ReactionId, Scene, Wait};
-use crate::state::{Event, Item, Run, State, Thread};
+use crate::state::{Event, Item, Run, Thread};
 use crate::why::Witness;
 
 use super::Play;
-use super::entry::{By, Entry, Problem};
+use super::ending::stop;
+use super::entry::{By, Problem};
 
 /// A reaction that has not yet done everything.
 ///
@@ -294,28 +295,4 @@ impl Play {
 /// Whose events wait in one queue.
 fn scope(scene: &Scene, reaction: ReactionId, event: &Event) -> (ReactionId, Option<EntityId>) {
     (reaction, event.who.filter(|_| scene.reaction(reaction).is_per_subject()))
-}
-
-/// Ends those runs of a reaction whose event is one of these.
-pub(super) fn stop(
-    state: &mut State,
-    entries: &mut Vec<Entry>,
-    reaction: ReactionId,
-    ends: impl Fn(&Event) -> bool,
-) {
-    let time = state.now;
-    state.runs.retain(|_, run| {
-        let over = run.reaction == reaction && ends(&run.event);
-        if over {
-            entries.push(Entry::Stopped { time, reaction, who: run.event.who });
-        }
-        !over
-    });
-    state.queues.retain(|(queued, _), queue| {
-        if *queued == reaction {
-            queue.retain(|(event, _)| !ends(event));
-        }
-        !queue.is_empty()
-    });
-    state.queued = state.queues.values().map(VecDeque::len).sum();
 }

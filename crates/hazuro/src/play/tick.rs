@@ -6,8 +6,8 @@ use crate::scene::{Detector, EventKind, RouteOrder};
 use crate::state::{Cause, Event, Input, Item, Target};
 use crate::why::Witness;
 
+use super::ending::stop;
 use super::entry::{By, Problem};
-use super::running::stop;
 use super::{Play, intents};
 
 impl Play {

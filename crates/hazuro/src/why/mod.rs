@@ -9,6 +9,7 @@ mod coverage;
 mod evidence;
 mod gate;
 mod notebook;
+mod words;
 
 use crate::scene::EntityId;
 

@@ -1,0 +1,123 @@
+//! Something wrong or suspicious in a file: what, where, and the cure.
+
+use std::fmt::{self, Display};
+use std::ops::Range;
+
+use crate::source::Source;
+
+/// A text of several lines as it can be shown.
+fn harmless(text: &str) -> String {
+    let lines: Vec<_> = text.split('\n').map(hazuro::shown).collect();
+    lines.join("\n")
+}
+
+/// How bad a finding is.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Severity {
+    /// It may be meant so, but is worth a look.
+    Hint,
+    /// It can be played, but probably does not do what was meant.
+    Warning,
+    /// It cannot be played.
+    Error,
+}
+
+impl Severity {
+    /// The word for it.
+    pub fn word(self) -> &'static str {
+        match self {
+            Self::Error => "error",
+            Self::Warning => "warning",
+            Self::Hint => "hint",
+        }
+    }
+}
+
+/// Something wrong or suspicious in a file.
+///
+/// ```
+/// use hazuro_format::{Source, read_scene};
+/// let source = Source::new("yard.toml", "[[entity]]\nname = \"gate\"\nparent = \"wal\"\n");
+/// let findings = read_scene(&source).unwrap_err();
+/// assert_eq!(findings[0].code(), "unknown-name");
+/// assert_eq!(findings[0].place().as_deref(), Some("yard.toml:3:10"));
+/// ```
+#[derive(Clone, Debug)]
+pub struct Finding {
+    severity: Severity,
+    code: &'static str,
+    message: String,
+    help: Option<String>,
+    at: Option<(Source, Range<usize>)>,
+}
+
+impl Finding {
+    /// A finding without a place.
+    pub fn new(severity: Severity, code: &'static str, message: impl Into<String>) -> Self {
+        let message = harmless(&message.into());
+        Self { severity, code, message, help: None, at: None }
+    }
+
+    /// With how to cure it.
+    #[must_use]
+    pub fn with_help(self, help: impl Into<String>) -> Self {
+        Self { help: Some(harmless(&help.into())), ..self }
+    }
+
+    /// With the bytes of the text that it is about.
+    #[must_use]
+    pub fn at(self, source: &Source, span: Range<usize>) -> Self {
+        Self { at: Some((source.clone(), span)), ..self }
+    }
+
+    /// How bad it is.
+    pub fn severity(&self) -> Severity {
+        self.severity
+    }
+
+    /// A short name that stays the same from version to version.
+    pub fn code(&self) -> &'static str {
+        self.code
+    }
+
+    /// What is wrong.
+    pub fn message(&self) -> &str {
+        &self.message
+    }
+
+    /// The cure, if it can be said.
+    pub fn help(&self) -> Option<&str> {
+        self.help.as_deref()
+    }
+
+    /// `file:line:column`, if it has a place.
+    pub fn place(&self) -> Option<String> {
+        let (source, span) = self.at.as_ref()?;
+        let (line, column) = source.line_and_column(span.start);
+        Some(format!("{}:{line}:{column}", source.name()))
+    }
+
+    /// In one line: the place, the code, and what is wrong.
+    pub fn line(&self) -> String {
+        let place = self.place().map_or(String::new(), |place| format!("{place}: "));
+        format!("{place}{}: {}", self.code, self.message)
+    }
+
+    /// The text it is about, and which bytes of it.
+    pub fn at_text(&self) -> Option<(&Source, &Range<usize>)> {
+        self.at.as_ref().map(|(source, span)| (source, span))
+    }
+
+    /// Where in its text it starts.
+    pub fn start(&self) -> usize {
+        self.at.as_ref().map_or(0, |(_, span)| span.start)
+    }
+}
+
+impl Display for Finding {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(&self.message)
+    }
+}
+
+impl std::error::Error for Finding {}

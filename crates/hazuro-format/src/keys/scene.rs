@@ -1,0 +1,316 @@
+//! The structure of a scene file. Its schema is made from these types.
+
+use std::collections::BTreeMap;
+
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use crate::keys::number::{EffectKeys, PickupKeys, StatKeys};
+use crate::keys::one_or_many::TextKeys;
+use crate::keys::reaction::ReactionKeys;
+use crate::keys::shape::shaped;
+
+shaped! {
+    /// A shape that detects and blocks nothing.
+    ZoneKeys {
+        /// Report `inside` each time a subject has stayed for another so many seconds.
+        inside_every: Option<f64>,
+    }
+}
+
+shaped! {
+    /// A shape that blocks bodies and stops rays.
+    SolidKeys {}
+}
+
+shaped! {
+    /// What makes an entity move by itself and be detected: one shape, or named parts.
+    BodyKeys {
+        /// Several named shapes instead of one.
+        parts: Option<Vec<PartKeys>>,
+        /// A walker's speed in metres a second; without it the body is driven.
+        walk: Option<f64>,
+        /// How high a walker jumps, in metres; it cannot unless said otherwise.
+        jump: Option<f64>,
+        /// How high a step a walker goes up and down, in metres; 0.3 unless said otherwise.
+        step: Option<f64>,
+        /// The steepest slope a walker walks on, in degrees; 50 unless said otherwise.
+        slope: Option<f64>,
+        /// Whether it is in the way of walkers and of what falls; not unless said otherwise, but
+        /// for what can be carried.
+        blocks: Option<bool>,
+    }
+}
+
+shaped! {
+    /// A named shape of a body.
+    PartKeys {
+        /// Its name; needed.
+        name: Option<String>,
+        /// Its centre, from the body's origin.
+        at: Option<[f64; 3]>,
+        /// Degrees about Y, counter-clockwise from above.
+        turn: Option<f64>,
+        /// A quaternion, as in glTF.
+        rotation: Option<[f64; 4]>,
+    }
+}
+
+/// Who may set off a detector. A list is met by any of its words; every list must be met.
+#[derive(Clone, Debug, Default, Deserialize, Serialize, JsonSchema)]
+#[serde(deny_unknown_fields, default)]
+pub(crate) struct AdmitKeys {
+    /// Has one of these tags.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub tags: Vec<String>,
+    /// Is of one of these kinds.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub kinds: Vec<String>,
+    /// Has one of these names.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub names: Vec<String>,
+    /// Is in one of these layers.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub layers: Vec<String>,
+    /// Players only.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub players: Option<bool>,
+    /// An expression over `who`, `on`, `count` and `time`, tested when somebody would be detected
+    /// and after each action.
+    #[serde(rename = "if", skip_serializing_if = "Option::is_none")]
+    pub condition: Option<String>,
+    /// But not who meets any of these lists.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub not: Option<RefuseKeys>,
+}
+
+/// Who may not set off a detector: who meets any of these lists.
+#[derive(Clone, Debug, Default, Deserialize, Serialize, JsonSchema)]
+#[serde(deny_unknown_fields, default)]
+pub(crate) struct RefuseKeys {
+    /// Has one of these tags.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub tags: Vec<String>,
+    /// Is of one of these kinds.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub kinds: Vec<String>,
+    /// Has one of these names.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub names: Vec<String>,
+    /// Is in one of these layers.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub layers: Vec<String>,
+}
+
+/// A table with some keys of its own and those that kinds and entities share.
+macro_rules! featured {
+    ($(#[$about:meta])* $name:ident { $($(#[$doc:meta])* $field:ident: $type:ty,)* }) => {
+        $(#[$about])*
+        #[derive(Clone, Debug, Default, Deserialize, Serialize, JsonSchema)]
+        #[serde(deny_unknown_fields)]
+        pub(crate) struct $name {
+            $($(#[$doc])* pub $field: $type,)*
+            /// Words on it.
+            #[serde(default, skip_serializing_if = "Vec::is_empty")]
+            pub tags: Vec<String>,
+            /// The layers it is in, of at most 64; `default` if none are given.
+            #[serde(default, skip_serializing_if = "Vec::is_empty")]
+            pub layers: Vec<String>,
+            /// How many times as large its shapes are, from 0.001 to 1000.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub scale: Option<f64>,
+            /// Whether it is on to begin with; true unless said otherwise.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub enabled: Option<bool>,
+            /// Whether it is shown to begin with; true unless said otherwise.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub visible: Option<bool>,
+            /// A shape that detects.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub zone: Option<ZoneKeys>,
+            /// Who may set off its detectors; everybody unless said otherwise.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub admit: Option<AdmitKeys>,
+            /// A shape that blocks.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub solid: Option<SolidKeys>,
+            /// What makes it move by itself and be detected.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub body: Option<BodyKeys>,
+            /// Who touches it.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub touch: Option<$crate::keys::detector::TouchKeys>,
+            /// What players do with a pointer.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub pointer: Option<$crate::keys::detector::PointerKeys>,
+            /// The offer to use it.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub prompt: Option<$crate::keys::detector::PromptKeys>,
+            /// Used without an offer.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub interact: Option<$crate::keys::detector::PromptKeys>,
+            /// A ray asked again and again.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub probe: Option<$crate::keys::detector::ProbeKeys>,
+            /// What it stands on.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub footing: Option<$crate::keys::detector::FootingKeys>,
+            /// A field of view.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub sight: Option<$crate::keys::detector::SightKeys>,
+            /// Keeps a target.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub seeker: Option<$crate::keys::detector::SeekerKeys>,
+            /// Through which the pointer of the player it belongs to points.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub camera: Option<$crate::keys::detector::CameraKeys>,
+            /// Seconds in which its detectors do not act again for the same subject.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub cooldown: Option<f64>,
+            /// The cooldown is one for all; each subject has its own unless said otherwise.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub cooldown_shared: Option<bool>,
+            /// Its detectors act only once.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub once: Option<bool>,
+            /// So often each of its detectors acts; for ever unless said otherwise.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub limit: Option<u64>,
+            /// Prompts are offered to it, and it points and presses.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub player: Option<bool>,
+            /// Numbers on it, by name.
+            #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+            pub stats: BTreeMap<String, StatKeys>,
+            /// What whoever comes into its zone collects.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub pickup: Option<PickupKeys>,
+            /// Makes it something to carry.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub carry: Option<$crate::keys::motion::CarryKeys>,
+            /// The stops that it travels to.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub route: Option<$crate::keys::motion::RouteKeys>,
+            /// Keeps so many of a kind about.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub spawner: Option<$crate::keys::motion::SpawnerKeys>,
+            /// What to highlight when it or something below it is offered.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub highlight: Option<bool>,
+        }
+    };
+}
+
+featured! {
+    /// What entities of one sort share.
+    KindKeys {
+        /// How many more of it are kept ready to be spawned.
+        #[serde(skip_serializing_if = "Option::is_none")]
+        stock: Option<u32>,
+        /// Findings of `check` that are no mistake here: by code, why not.
+        #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+        allow: BTreeMap<String, String>,
+    }
+}
+
+featured! {
+    /// Anything in a scene.
+    EntityKeys {
+        /// Its name, which no other entity has.
+        name: String,
+        /// The kind it is of.
+        #[serde(skip_serializing_if = "Option::is_none")]
+        kind: Option<String>,
+        /// The entity it moves along with.
+        #[serde(skip_serializing_if = "Option::is_none")]
+        parent: Option<String>,
+        /// Its place in its parent's frame, in metres; Y is up.
+        #[serde(skip_serializing_if = "Option::is_none")]
+        at: Option<[f64; 3]>,
+        /// Degrees about Y, counter-clockwise from above.
+        #[serde(skip_serializing_if = "Option::is_none")]
+        turn: Option<f64>,
+        /// A quaternion, as in glTF.
+        #[serde(skip_serializing_if = "Option::is_none")]
+        rotation: Option<[f64; 4]>,
+        /// Findings of `check` that are no mistake here: by code, why not.
+        #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+        allow: BTreeMap<String, String>,
+    }
+}
+
+/// The level ground below everything.
+#[derive(Clone, Copy, Debug, Deserialize, Serialize, JsonSchema)]
+#[serde(untagged, expecting = "a height, or false")]
+pub(crate) enum FloorKeys {
+    /// So high, in metres.
+    Height(f64),
+    /// Whether there is one.
+    There(bool),
+}
+
+/// What holds for the whole scene.
+#[derive(Clone, Debug, Default, Deserialize, Serialize, JsonSchema)]
+#[serde(deny_unknown_fields, default)]
+pub(crate) struct HeadKeys {
+    /// The scene's title.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub name: Option<String>,
+    /// Ticks a second, from 1 to 10000; 60 unless said otherwise.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub rate: Option<u32>,
+    /// The number that all chance comes from; 1 unless said otherwise.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub seed: Option<u64>,
+    /// How fast what falls gathers speed, in metres a second squared; 9.81 unless said otherwise.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub gravity: Option<f64>,
+    /// The height of the level ground below everything, or `false` for none; as low as anything to
+    /// stand on lies unless said otherwise, at 0 at the highest.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub floor: Option<FloorKeys>,
+    /// Counts that do not start at 0, or that no action changes.
+    #[serde(skip_serializing_if = "BTreeMap::is_empty")]
+    pub counts: BTreeMap<String, i64>,
+    /// Flags that are up to begin with, or that no action changes.
+    #[serde(skip_serializing_if = "BTreeMap::is_empty")]
+    pub flags: BTreeMap<String, bool>,
+    /// The language of texts that name none; `en` unless said otherwise.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub language: Option<String>,
+    /// Files of script functions, from the folder of this one.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub scripts: Vec<String>,
+    /// Findings of `check` that are no mistake anywhere in this scene: by code, why not.
+    #[serde(skip_serializing_if = "BTreeMap::is_empty")]
+    pub allow: BTreeMap<String, String>,
+}
+
+/// A scene: entities, kinds, reactions and texts.
+#[derive(Clone, Debug, Default, Deserialize, Serialize, JsonSchema)]
+#[serde(deny_unknown_fields, default)]
+pub(crate) struct SceneKeys {
+    /// What holds for the whole scene.
+    pub scene: HeadKeys,
+    /// What entities of one sort share, by name.
+    #[serde(skip_serializing_if = "BTreeMap::is_empty")]
+    pub kind: BTreeMap<String, KindKeys>,
+    /// The entities; events of one instant are in this order.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub entity: Vec<EntityKeys>,
+    /// The reactions; those to one event happen in this order.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub reaction: Vec<ReactionKeys>,
+    /// Changes to stats that end by themselves, by name.
+    #[serde(skip_serializing_if = "BTreeMap::is_empty")]
+    pub effect: BTreeMap<String, EffectKeys>,
+    /// Texts by key, each a text or a table of texts by language. `{who}` and `{on}` stand for
+    /// the names of subject and detector.
+    #[serde(skip_serializing_if = "BTreeMap::is_empty")]
+    pub texts: BTreeMap<String, TextKeys>,
+}
+
+/// The JSON Schema of scene files.
+pub fn scene_schema() -> serde_json::Value {
+    schemars::schema_for!(SceneKeys).to_value()
+}

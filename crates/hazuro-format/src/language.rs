@@ -1,0 +1,209 @@
+//! What the texts of conditions and scripts are written in. Reading a scene needs it, but this crate
+//! has none of its own: a program that loads scenes without conditions does without.
+
+use std::collections::BTreeSet;
+use std::ops::Range;
+
+use hazuro::Scene;
+use hazuro::scene::{Condition, Field, Score};
+
+use crate::finding::{Finding, Severity};
+use crate::source::Source;
+use crate::spans::Spans;
+
+/// A language for conditions and scripts.
+///
+/// `hazuro-script` has one. Another has to read its conditions and scores, and the scripts of a scene.
+///
+/// ```
+/// use hazuro::scene::{Condition, Score};
+/// use hazuro::{Facts, Scene};
+/// use hazuro_format::{BadExpression, Finding, Known, Language, Source, read_scene_with};
+///
+/// /// Knows `day` and `night`: before noon, and after.
+/// struct Clock;
+///
+/// impl Language for Clock {
+///     fn condition(&self, text: &str, _: &Known) -> Result<Condition, BadExpression> {
+///         match text {
+///             "day" => Ok(Condition::new("day", |facts| facts.time().secs() < 12.0)),
+///             "night" => Ok(Condition::new("night", |facts| facts.time().secs() >= 12.0)),
+///             _ => Err(BadExpression::new("neither `day` nor `night`")),
+///         }
+///     }
+///     fn score(&self, _: &str, _: &Known) -> Result<Score, BadExpression> {
+///         Err(BadExpression::new("a clock has no scores"))
+///     }
+///     fn scripts(&mut self, _: Vec<Source>) -> Result<Vec<String>, Vec<Finding>> {
+///         Ok(Vec::new())
+///     }
+///     fn complete(&mut self, _: &Scene) -> Result<(), Vec<Finding>> {
+///         Ok(())
+///     }
+/// }
+///
+/// let source = Source::new("yard.toml", "[[reaction]]\non = { cue = \"bell\" }\nif = \"dya\"\ndo = [{ say = \"a\" }]\n");
+/// let file = |path: &std::path::Path| Source::read(path);
+/// let findings = read_scene_with(&source, &mut Clock, &file).unwrap_err();
+/// assert_eq!(findings[0].place().as_deref(), Some("yard.toml:3:7"));
+/// ```
+pub trait Language {
+    /// Reads a condition that may name what is known.
+    ///
+    /// # Errors
+    /// If it is none, or names something else.
+    fn condition(&self, text: &str, known: &Known) -> Result<Condition, BadExpression>;
+
+    /// Reads the score of a seeker that may name what is known.
+    ///
+    /// # Errors
+    /// If it is none, or names something else.
+    fn score(&self, text: &str, known: &Known) -> Result<Score, BadExpression>;
+
+    /// Takes the scripts of a scene that is about to be read: the functions that reactions may call.
+    ///
+    /// # Errors
+    /// Everything that is wrong with them: at least one finding.
+    fn scripts(&mut self, sources: Vec<Source>) -> Result<Vec<String>, Vec<Finding>>;
+
+    /// Holds its scripts against the scene, once that is read.
+    ///
+    /// # Errors
+    /// Everything in them that does not fit: at least one finding.
+    fn complete(&mut self, scene: &Scene) -> Result<(), Vec<Finding>>;
+}
+
+/// No language: conditions, scores and scripts are refused.
+///
+/// ```
+/// use hazuro_format::{NoLanguage, Source, read_scene_with};
+/// let source = Source::new("yard.toml", "[scene]\nscripts = [\"yard.rhai\"]\n");
+/// let file = |path: &std::path::Path| Ok(Source::new(path.to_string_lossy(), "fn ring() {}"));
+/// let findings = read_scene_with(&source, &mut NoLanguage, &file).unwrap_err();
+/// assert_eq!(findings[0].code(), "no-language");
+/// ```
+#[derive(Clone, Copy, Debug, Default)]
+pub struct NoLanguage;
+
+/// What there is no language for, and the cure.
+const NONE: &str = "this program reads no conditions, scores or scripts";
+const NONE_HELP: &str = "leave them out, or load the scene with the crate `hazuro-script`";
+
+impl Language for NoLanguage {
+    fn condition(&self, _: &str, _: &Known) -> Result<Condition, BadExpression> {
+        Err(BadExpression::new(NONE).with_help(NONE_HELP))
+    }
+
+    fn score(&self, _: &str, _: &Known) -> Result<Score, BadExpression> {
+        Err(BadExpression::new(NONE).with_help(NONE_HELP))
+    }
+
+    fn scripts(&mut self, sources: Vec<Source>) -> Result<Vec<String>, Vec<Finding>> {
+        let refused = |source: &Source| {
+            let finding = Finding::new(Severity::Error, "no-language", NONE);
+            finding.at(source, 0..0).with_help(NONE_HELP)
+        };
+        let findings: Vec<_> = sources.iter().map(refused).collect();
+        if findings.is_empty() { Ok(Vec::new()) } else { Err(findings) }
+    }
+
+    fn complete(&mut self, _: &Scene) -> Result<(), Vec<Finding>> {
+        Ok(())
+    }
+}
+
+/// The counts, flags and stats that an expression may name.
+///
+/// ```
+/// use hazuro::Scene;
+/// use hazuro_format::Known;
+/// let scene = Scene::builder("Yard").count("rings", 0).build()?;
+/// assert!(Known::of_scene(&scene).counts.contains("rings"));
+/// # Ok::<(), hazuro::scene::SceneErrors>(())
+/// ```
+#[derive(Clone, Debug, Default)]
+pub struct Known {
+    /// The counts.
+    pub counts: BTreeSet<String>,
+    /// The flags.
+    pub flags: BTreeSet<String>,
+    /// The stats.
+    pub stats: BTreeSet<String>,
+}
+
+impl Known {
+    /// What a scene names.
+    pub fn of_scene(scene: &Scene) -> Self {
+        Self {
+            counts: scene.count_names().map(Into::into).collect(),
+            flags: scene.flag_names().map(Into::into).collect(),
+            stats: scene.stat_names().iter().cloned().collect(),
+        }
+    }
+}
+
+/// An expression that cannot be used.
+///
+/// ```
+/// use hazuro_format::BadExpression;
+/// let bad = BadExpression::new("there is no count named `rigns`").at(6).with_help("did you mean `rings`?");
+/// assert_eq!((bad.message.as_str(), bad.column), ("there is no count named `rigns`", 6));
+/// ```
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct BadExpression {
+    /// What is wrong.
+    pub message: String,
+    /// Where in it, in characters from 0.
+    pub column: usize,
+    /// The cure, if it can be said.
+    pub help: Option<String>,
+}
+
+impl BadExpression {
+    /// With a message, about its start.
+    pub fn new(message: impl Into<String>) -> Self {
+        Self { message: message.into(), column: 0, help: None }
+    }
+
+    /// At another column, in characters from 0.
+    #[must_use]
+    pub fn at(self, column: usize) -> Self {
+        Self { column, ..self }
+    }
+
+    /// With how to cure it.
+    #[must_use]
+    pub fn with_help(self, help: impl Into<String>) -> Self {
+        Self { help: Some(help.into()), ..self }
+    }
+
+    /// The finding about it, at its place in a file that has the expression `text` in a field.
+    pub fn finding(
+        &self,
+        source: &Source,
+        spans: Option<&Spans>,
+        field: &Field,
+        text: &str,
+    ) -> Finding {
+        let span = spans.map_or(0..0, |spans| spans.find(field));
+        let usual = "a condition is an expression, as in count.tokens >= 4";
+        Finding::new(Severity::Error, "bad-expression", &self.message)
+            .at(source, within(source.text(), span, text, self.column))
+            .with_help(self.help.as_deref().unwrap_or(usual))
+    }
+}
+
+/// The bytes of what stands at a column of an expression, if the file has the expression as it
+/// is, without escapes; else the whole expression.
+fn within(whole: &str, span: Range<usize>, text: &str, column: usize) -> Range<usize> {
+    let Some(start) = whole.get(span.clone()).and_then(|quoted| quoted.find(text)) else {
+        return span;
+    };
+    let start = span.start + start;
+    let Some((offset, _)) = text.char_indices().nth(column) else {
+        return start..start + text.len();
+    };
+    let word = text[offset..].chars().take_while(|c| c.is_alphanumeric() || *c == '_');
+    let length = word.map(char::len_utf8).sum::<usize>().max(1);
+    start + offset..start + offset + length
+}

@@ -1,0 +1,44 @@
+//! The files of Hazuro: scenes are read and written, logs are written.
+//!
+//! Nothing here panics on bad input. What is wrong is a [`Finding`]: what, where (file, line,
+//! column) and the cure. With the feature `draw` a finding is drawn with the lines it is about.
+//!
+//! Conditions and scripts are texts in some [`Language`]. This crate has none, so that a program whose
+//! scenes have neither needs none; `hazuro-script` has one.
+//!
+//! ```
+//! use hazuro_format::{Source, read_scene};
+//! let source = Source::new("yard.toml", r#"
+//! [[entity]]
+//! name = "ball"
+//! body = { sphere = { radius = 0.5 } }
+//! "#);
+//! let scene = read_scene(&source).unwrap();
+//! assert_eq!(scene.len(), 1);
+//! ```
+
+mod access;
+#[cfg(feature = "draw")]
+mod draw;
+mod finding;
+mod keys;
+mod language;
+mod log;
+mod nesting;
+mod parse;
+mod read;
+mod source;
+mod spans;
+mod write;
+
+pub use access::{FileAccess, folder_of, path_from};
+pub use finding::{Finding, Severity};
+pub use keys::literal::Literal;
+pub use keys::scene::scene_schema;
+pub use language::{BadExpression, Known, Language, NoLanguage};
+pub use log::{Level, write_cut_short, write_log};
+pub use parse::parse;
+pub use read::{read_action, read_scene, read_scene_with, read_shape, read_triggers};
+pub use source::{Format, Source};
+pub use spans::Spans;
+pub use write::write_scene;

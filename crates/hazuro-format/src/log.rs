@@ -1,0 +1,252 @@
+//! The log: JSON Lines, one header, then one object an event.
+
+use std::io::{self, Write};
+
+use hazuro::scene::{Action, Destination, EventKind, Move, Turn};
+use hazuro::{By, EntityId, Entry, Event, Play, Scene, Time};
+use serde::Serialize;
+
+/// The version of the format, in the header.
+const VERSION: u32 = 1;
+
+#[derive(Serialize)]
+struct Header<'a> {
+    hazuro_log: u32,
+    scene: &'a str,
+    rate: u32,
+    seed: u64,
+}
+
+#[derive(Serialize)]
+struct Line<'a> {
+    t: f64,
+    tick: u64,
+    event: &'static str,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    on: Option<&'a str>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    who: Option<&'a str>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    part: Option<&'a str>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    cause: Option<&'static str>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    at: Option<[f64; 3]>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    cue: Option<&'a str>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    was: Option<&'a str>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    need: Option<&'a str>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    point: Option<[f64; 3]>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    normal: Option<[f64; 3]>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    speed: Option<f64>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    stat: Option<&'a str>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    from: Option<f64>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    value: Option<f64>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    first: Option<bool>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    last: Option<bool>,
+}
+
+/// Marks a log as that of a play that was stopped at this time.
+///
+/// # Errors
+/// If it cannot be written.
+pub fn write_cut_short(to: &mut (impl Write + ?Sized), at: Time) -> io::Result<()> {
+    writeln!(to, "{{\"t\":{:.6},\"cut_short\":true}}", at.secs())
+}
+
+/// How much a log tells.
+///
+/// ```
+/// use hazuro::{Play, Scene, Time};
+/// use hazuro_format::{Level, write_log};
+/// let mut play = Play::new(Scene::builder("Yard").build().unwrap());
+/// let entries = play.advance(Time::from_secs(1.0)).to_vec();
+/// let mut log = Vec::new();
+/// write_log(&mut log, &play, &entries, Level::All).unwrap();
+/// assert_eq!(log.iter().filter(|byte| **byte == b'\n').count(), 2);
+/// ```
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Level {
+    /// Events.
+    #[default]
+    Events,
+    /// And what was done about them: `did`, `said`, `stopped`.
+    Actions,
+    /// And what was not done, and what went wrong: `refused`, `halted`, `problem`.
+    All,
+}
+
+/// Something done, said, stopped or refused, or that went wrong: under the key of what it is.
+#[derive(Serialize)]
+struct Deed<'a> {
+    t: f64,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    did: Option<&'static str>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    said: Option<&'a str>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    stopped: Option<String>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    halted: Option<&'a str>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    refused: Option<&'static str>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    problem: Option<String>,
+    /// To whom or what.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    what: Option<&'a str>,
+    /// With what: a name or an entity beside it.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    with: Option<&'a str>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    text: Option<&'a str>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    why: Option<String>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    by: Option<String>,
+}
+
+/// Writes the log of a play: a header, then one line an event, and one a deed if the level asks
+/// for them. Times are exact to a microsecond, places to a micrometre.
+///
+/// # Errors
+/// What `out` reports.
+pub fn write_log(
+    out: &mut (impl Write + ?Sized),
+    play: &Play,
+    entries: &[Entry],
+    level: Level,
+) -> io::Result<()> {
+    let scene = play.scene();
+    let header =
+        Header { hazuro_log: VERSION, scene: scene.title(), rate: play.rate(), seed: scene.seed() };
+    serde_json::to_writer(&mut *out, &header)?;
+    writeln!(out)?;
+    for entry in entries {
+        match entry {
+            Entry::Event(event) => serde_json::to_writer(&mut *out, &line(play, event))?,
+            entry if level_of(entry) <= level => {
+                serde_json::to_writer(&mut *out, &deed(scene, entry))?;
+            }
+            _ => continue,
+        }
+        writeln!(out)?;
+    }
+    Ok(())
+}
+
+fn level_of(entry: &Entry) -> Level {
+    match entry {
+        Entry::Event(_) => Level::Events,
+        Entry::Did { .. } | Entry::Said { .. } | Entry::Stopped { .. } => Level::Actions,
+        Entry::Refused { .. } | Entry::Problem { .. } | Entry::Halted { .. } => Level::All,
+    }
+}
+
+fn deed<'a>(scene: &'a Scene, entry: &'a Entry) -> Deed<'a> {
+    let t = micros(entry.time().secs());
+    let (did, said, stopped, halted, refused, problem) = (None, None, None, None, None, None);
+    let (what, with, text, why, by) = (None, None, None, None, None);
+    let none = Deed { t, did, said, stopped, halted, refused, problem, what, with, text, why, by };
+    let done_by = |by: &By| Some(by.describe(scene));
+    match entry {
+        Entry::Did { by, action, .. } => {
+            let (what, with) = objects(scene, action);
+            Deed { did: Some(action.word()), what, with, by: done_by(by), ..none }
+        }
+        Entry::Said { by, key, text, .. } => {
+            Deed { said: Some(key), text: Some(text), by: done_by(by), ..none }
+        }
+        Entry::Stopped { reaction, who, .. } => {
+            let what = who.map(|who| scene.name(who));
+            Deed { stopped: done_by(&By::Reaction(*reaction)), what, ..none }
+        }
+        Entry::Halted { who, by, .. } => {
+            let what = by.map(|by| scene.name(by));
+            Deed { halted: Some(scene.name(*who)), what, ..none }
+        }
+        Entry::Refused { by, action, why, .. } => {
+            let (what, with) = objects(scene, action);
+            let why = Some(why.words());
+            Deed { refused: Some(action.word()), what, with, why, by: done_by(by), ..none }
+        }
+        Entry::Problem { by, problem, .. } => {
+            Deed { problem: Some(problem.describe(scene)), by: done_by(by), ..none }
+        }
+        Entry::Event(_) => none,
+    }
+}
+
+/// To whom or what an action is done, and with what.
+fn objects<'a>(
+    scene: &'a Scene,
+    action: &'a Action<EntityId>,
+) -> (Option<&'a str>, Option<&'a str>) {
+    let what = action.target().map(|(target, _)| scene.name(*target));
+    let with = match action {
+        Action::Move(Move { to: Destination::Entity(to), .. })
+        | Action::Turn(Turn { towards: Some(to), .. })
+        | Action::Walk { to, .. }
+        | Action::Grab { to, .. }
+        | Action::Collect { to, .. }
+        | Action::Attach { to, .. } => Some(scene.name(*to)),
+        Action::Teleport(teleport) => teleport.to.first().map(|to| scene.name(*to)),
+        Action::Lead(lead) => lead.through.last().map(|to| scene.name(*to)),
+        Action::Move(Move { to: Destination::Home, .. }) => Some("home"),
+        Action::Tag { tag: name, .. }
+        | Action::Untag { tag: name, .. }
+        | Action::Count { name, .. }
+        | Action::Flag { name, .. }
+        | Action::Stat { name, .. }
+        | Action::Effect { name, .. }
+        | Action::EndEffect { name, .. }
+        | Action::Spawn { kind: name, .. }
+        | Action::Stop { name, .. }
+        | Action::Cue(name)
+        | Action::Call(name) => Some(name.as_str()),
+        Action::Send { event, .. } => Some(event.word()),
+        _ => None,
+    };
+    (what, with)
+}
+
+fn micros(number: f64) -> f64 {
+    (number * 1e6).round() / 1e6 + 0.0
+}
+
+fn line<'a>(play: &'a Play, event: &'a Event) -> Line<'a> {
+    let scene = play.scene();
+    let meeting = event.meeting.filter(|meeting| meeting.normal.length_squared() > 0.0);
+    let moves = meeting.filter(|_| matches!(event.kind, EventKind::Touch | EventKind::Land));
+    Line {
+        t: micros(event.time.secs()),
+        tick: event.tick,
+        event: event.kind.word(),
+        on: event.on.map(|on| scene.name(on)),
+        who: event.who.map(|who| scene.name(who)),
+        part: event.who.zip(event.part).and_then(|(who, part)| scene.part_name(who, part)),
+        cause: event.cause.map(hazuro::Cause::word),
+        at: event.at.map(|at| at.to_array().map(micros)),
+        cue: event.cue.as_deref(),
+        was: event.was.map(|was| scene.name(was)),
+        need: event.need.as_deref(),
+        point: event.meeting.map(|meeting| meeting.point.to_array().map(micros)),
+        normal: meeting.map(|meeting| meeting.normal.to_array().map(micros)),
+        speed: moves.map(|meeting| micros(meeting.speed)),
+        stat: event.reading.map(|reading| scene.stat_name(reading.stat)),
+        from: event.reading.map(|reading| micros(reading.was)),
+        value: event.reading.map(|reading| micros(reading.is)),
+        first: (event.edge && event.kind.is_opening()).then_some(true),
+        last: (event.edge && !event.kind.is_opening()).then_some(true),
+    }
+}

@@ -1,0 +1,228 @@
+//! From the keys of a reaction to its description.
+
+use hazuro::scene::{Action, Again, Field, Reaction, Selector, Trigger, nearest};
+
+use crate::keys::one_or_many::OneOrMany;
+use crate::keys::reaction::{ActionKeys, ReactionKeys, TriggerKeys};
+use crate::read::action::{BadAction, read_action};
+use crate::read::reader::Reader;
+
+impl Reader<'_> {
+    pub(crate) fn reaction(&mut self, keys: &ReactionKeys, field: &Field) -> Option<Reaction> {
+        let triggers = self.triggers(&keys.on, &field.key("on"));
+        let reported = self.findings.len();
+        let first = triggers.first().cloned();
+        let mut reaction = Reaction::on(first.clone().unwrap_or(Trigger::Start))
+            .after(keys.after.unwrap_or_default())
+            .cooldown(keys.cooldown.unwrap_or_default())
+            .order(keys.order.unwrap_or_default());
+        reaction = triggers.into_iter().skip(1).fold(reaction, Reaction::or);
+        if let Some(name) = &keys.name {
+            reaction = reaction.named(name);
+        }
+        if let Some(name) = &keys.instead_of {
+            reaction = reaction.instead_of(name);
+        }
+        if let Some(condition) = self.condition(keys.condition.as_ref(), &field.key("if")) {
+            reaction = reaction.when(condition);
+        }
+        if let Some(condition) = self.condition(keys.until_if.as_ref(), &field.key("until_if")) {
+            reaction = reaction.until_holds(condition);
+        }
+        if let Some(until) = &keys.until {
+            let until = self.triggers(until, &field.key("until"));
+            reaction = until.into_iter().fold(reaction, Reaction::until);
+        }
+        reaction = self.how_often(reaction, keys, field);
+        reaction = self.sequences(reaction, keys, field);
+        let whole = first.is_some() || self.findings.len() > reported;
+        whole.then_some(reaction).filter(|_| first.is_some())
+    }
+
+    fn how_often(
+        &mut self,
+        mut reaction: Reaction,
+        keys: &ReactionKeys,
+        field: &Field,
+    ) -> Reaction {
+        if let Some(seconds) = keys.every {
+            reaction = reaction.every(seconds);
+        }
+        if let Some(times) = keys.times {
+            reaction = reaction.times(times);
+        }
+        for (key, there) in [
+            ("times", keys.times.is_some() && keys.every.is_none()),
+            ("else", !keys.otherwise.is_empty() && keys.condition.is_none()),
+        ] {
+            if there {
+                let partner = if key == "times" { "every" } else { "if" };
+                let message = format!("`{key}` goes with `{partner}`, which is missing");
+                self.error(&field.key(key), "no-partner", &message, "add it, or take this away");
+            }
+        }
+        if let Some(limit) = keys.limit {
+            reaction = reaction.limit(limit);
+        }
+        if keys.once == Some(true) {
+            reaction = reaction.once();
+        }
+        if keys.per_subject == Some(true) {
+            reaction = reaction.per_subject();
+        }
+        if keys.pass_on == Some(true) {
+            reaction = reaction.pass_on();
+        }
+        if let Some(word) = &keys.again {
+            if let Some(again) = Again::ALL.into_iter().find(|again| again.word() == word) {
+                reaction = reaction.again(again);
+            } else {
+                let words = Again::ALL.map(Again::word);
+                self.unknown_word(&field.key("again"), word, &words);
+            }
+        }
+        reaction
+    }
+
+    fn sequences(
+        &mut self,
+        mut reaction: Reaction,
+        keys: &ReactionKeys,
+        field: &Field,
+    ) -> Reaction {
+        let done = field.key("do");
+        if keys.actions.is_empty() {
+            let help = "add an action, as in do = [{ say = \"hello\" }]";
+            self.error(&done, "does-nothing", "this reaction does nothing", help);
+        }
+        let lists = keys.actions.iter().filter(|item| item.is_list()).count();
+        if lists > 0 && lists < keys.actions.len() {
+            let message = "here actions stand beside lists of actions";
+            let help = "put each sequence into a list of its own: do = [[...], [...]]";
+            self.error(&done, "mixed-sequences", message, help);
+        }
+        for (number, item) in keys.actions.iter().enumerate() {
+            if lists > 0 && number > 0 {
+                reaction = reaction.meanwhile();
+            }
+            for (place, action) in item.all().iter().enumerate() {
+                let at = done.item(number);
+                let at = if item.is_list() { at.item(place) } else { at };
+                reaction = reaction.then(self.action(action, &at));
+            }
+        }
+        for (place, action) in keys.otherwise.iter().enumerate() {
+            let action = self.action(action, &field.key("else").item(place));
+            reaction = reaction.otherwise(action);
+        }
+        reaction
+    }
+
+    /// An action. Where it cannot be read, one that keeps the numbers of those after it in step
+    /// with the file.
+    fn action(&mut self, keys: &ActionKeys, field: &Field) -> Action {
+        let action = match read_action(keys) {
+            Ok(action) => action,
+            Err(all) => {
+                for bad in all {
+                    let field = if bad.key.is_empty() { field.clone() } else { field.key(bad.key) };
+                    self.error(&field, bad.code, &bad.message, &bad.help);
+                }
+                return Action::set("nothing", 0);
+            }
+        };
+        if let Action::Call(name) = &action
+            && !self.functions.contains(name)
+        {
+            let known = self.functions.iter().map(String::as_str);
+            let help = match nearest(name, known) {
+                Some(nearest) => format!("did you mean `{nearest}`?"),
+                None if self.functions.is_empty() => {
+                    "write it in a script: [scene] scripts = [\"...\"]".into()
+                }
+                None => format!("there are {}", self.functions.join(", ")),
+            };
+            let message = format!("there is no function named `{name}` to call");
+            self.error(&field.key("call"), "unknown-name", &message, &help);
+        }
+        action
+    }
+
+    fn triggers(&mut self, keys: &OneOrMany<TriggerKeys>, field: &Field) -> Vec<Trigger> {
+        let all = keys.all();
+        if all.is_empty() {
+            self.no_event(field, "no event is named here");
+        }
+        let mut triggers = Vec::new();
+        for (index, one) in all.iter().enumerate() {
+            let field = if keys.is_list() { field.item(index) } else { field.clone() };
+            triggers.extend(self.trigger(one, &field));
+        }
+        triggers
+    }
+
+    fn no_event(&mut self, field: &Field, message: &str) {
+        self.error(field, "one-event", message, EVENTS);
+    }
+
+    /// The triggers of a table: one for each detector it names.
+    fn trigger(&mut self, keys: &TriggerKeys, field: &Field) -> Vec<Trigger> {
+        read_trigger(keys).unwrap_or_else(|bad| {
+            let field = if bad.key.is_empty() { field.clone() } else { field.key(bad.key) };
+            self.error(&field, bad.code, &bad.message, &bad.help);
+            Vec::new()
+        })
+    }
+}
+
+/// What one can wait for.
+const EVENTS: &str = "give one of: start, enter, exit, inside, touch, untouch, hover, click, \
+                      offer, accept, interact, hit, clear, land, lift_off, spot, lose, retarget, \
+                      collect, respawn, stat, empty, full, cue and so on";
+
+/// Reads what is waited for: one event of one or several detectors.
+///
+/// # Errors
+/// What is wrong with it.
+pub(crate) fn read_trigger(keys: &TriggerKeys) -> Result<Vec<Trigger>, BadAction> {
+    let TriggerKeys { start, cue, of, first, last, .. } = keys;
+    let bad = |key, code, message: &str, help: &str| {
+        Err(BadAction { key, code, message: message.into(), help: help.into() })
+    };
+    let edge = first.or(*last).unwrap_or_default();
+    let detected = keys.events().map(|(event, names)| {
+        let on = names.all().iter().map(|on| Selector::from(on.as_str()));
+        on.map(|on| Trigger::Detected { event, on, edge, of: of.clone() }).collect()
+    });
+    let others = [start.map(|_| Trigger::Start), cue.as_ref().map(Trigger::cue)];
+    let others = others.into_iter().flatten().map(|trigger| vec![trigger]);
+    let given: Vec<Vec<Trigger>> = detected.chain(others).collect();
+    let [triggers] = given.as_slice() else {
+        let message = if given.is_empty() {
+            "no event is named here"
+        } else {
+            "one event too many: several events are a list of tables"
+        };
+        return bad("", "one-event", message, EVENTS);
+    };
+    let Some(event) = triggers.first().map(Trigger::event) else {
+        return bad("", "one-event", "no detector is named here", EVENTS);
+    };
+    if *start == Some(false) {
+        return bad(
+            "start",
+            "one-event",
+            "`start = false` waits for nothing",
+            "write start = true",
+        );
+    }
+    if first.is_some() && !event.is_opening() {
+        let message = "`first` goes with an event that begins a detection, as `enter`";
+        return bad("first", "no-partner", message, "did you mean `last`?");
+    }
+    if last.is_some() && !event.is_closing() {
+        let message = "`last` goes with an event that ends a detection, as `exit`";
+        return bad("last", "no-partner", message, "did you mean `first`?");
+    }
+    Ok(triggers.clone())
+}

@@ -1,0 +1,71 @@
+//! From the keys of shapes and poses to shapes and poses.
+
+use hazuro::geometry::{Pose, Posed, Shape};
+use hazuro::glam::DQuat;
+use hazuro::scene::Field;
+
+use crate::keys::shape::Given;
+use crate::read::reader::Reader;
+
+impl Reader<'_> {
+    pub(crate) fn shape(&mut self, given: Given<'_>, field: &Field) -> Option<Shape> {
+        let mut shapes: Vec<Shape> = given.simple().collect();
+        if let Some(any) = given.any {
+            let posed = any.iter().enumerate().map(|(index, keys)| {
+                let field = field.key("any").item(index);
+                let pose = self.pose((keys.at, keys.turn, keys.rotation), &field);
+                let shape = self.shape(keys.given(), &field)?;
+                Some(Posed { shape, pose })
+            });
+            // All are read, so that each mistake is found.
+            let posed: Vec<Option<Posed>> = posed.collect();
+            shapes.push(Shape::Any { shapes: posed.into_iter().collect::<Option<_>>()? });
+        }
+        if shapes.len() == 1 {
+            return shapes.pop();
+        }
+        let message =
+            if shapes.is_empty() { "a shape is missing here" } else { "one shape too many" };
+        let help = "give one of: box = [x, y, z], sphere = { radius = r }, capsule, cylinder or \
+                    cone = { radius = r, height = h }, hull = [[x, y, z], ...], half_space = true, \
+                    heights = { spacing = s, rows = [...] }, mesh = { points = [...], triangles = \
+                    [...] }, any = [{ box = ..., at = [x, y, z] }, ...]";
+        self.error(field, "one-shape", message, help);
+        None
+    }
+
+    pub(crate) fn pose(
+        &mut self,
+        (at, turn, rotation): (Option<[f64; 3]>, Option<f64>, Option<[f64; 4]>),
+        field: &Field,
+    ) -> Pose {
+        let pose = Pose::from(at.unwrap_or_default());
+        match (turn, rotation) {
+            (Some(_), Some(_)) => {
+                let message = "`turn` and `rotation` both say how it is turned";
+                self.error(&field.key("rotation"), "two-rotations", message, "keep one of them");
+                pose
+            }
+            (Some(degrees), None) => {
+                if !degrees.is_finite() {
+                    let help = "give degrees about Y, counter-clockwise from above";
+                    self.error(&field.key("turn"), "bad-number", "this is no angle", help);
+                    return pose;
+                }
+                pose.turned(degrees.to_radians())
+            }
+            (None, Some(numbers)) => {
+                let rotation = DQuat::from_array(numbers);
+                // What is a unit quaternion up to the digits written is meant to be one.
+                let length = rotation.length();
+                let rotation = if (length - 1.0).abs() < 1e-3 && (length - 1.0).abs() > 1e-12 {
+                    rotation.normalize()
+                } else {
+                    rotation
+                };
+                Pose { rotation, ..pose }
+            }
+            (None, None) => pose,
+        }
+    }
+}

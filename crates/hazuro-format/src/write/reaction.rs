@@ -1,0 +1,215 @@
+//! From a reaction back to its keys.
+
+use std::collections::BTreeMap;
+
+use hazuro::motion::Easing;
+use hazuro::scene::{
+    Action, Again, Change, Choose, Destination, HEALTH, Lead, Move, Pace, Reaction, RouteOrder,
+    Switch, Teleport, Throw, Trigger, Turn, Wait,
+};
+
+use super::{degrees, number};
+use crate::keys::literal::Literal;
+use crate::keys::one_or_many::{Names, OneOrMany};
+use crate::keys::reaction::{ActionKeys, ByKeys, ReactionKeys, TriggerKeys};
+
+pub(crate) fn reaction(reaction: &Reaction) -> ReactionKeys {
+    let seconds = |seconds: f64| (seconds != 0.0).then_some(seconds);
+    let (every, times) = reaction.repetition();
+    let triggers = |all: &[Trigger]| OneOrMany::of(all.iter().map(trigger).collect());
+    let sequence = |actions: &[Action]| actions.iter().map(action).collect::<Vec<_>>();
+    let actions = match reaction.sequences() {
+        [one] => sequence(one).into_iter().map(OneOrMany::One).collect(),
+        many => many.iter().map(|one| OneOrMany::Many(sequence(one))).collect(),
+    };
+    let again = reaction.when_again();
+    ReactionKeys {
+        name: reaction.name().map(Into::into),
+        allow: BTreeMap::new(),
+        on: triggers(reaction.triggers()),
+        instead_of: reaction.replaces().map(Into::into),
+        order: (reaction.place() != 0).then(|| reaction.place()),
+        condition: reaction.condition().map(|condition| condition.text().into()),
+        after: seconds(reaction.delay()),
+        every,
+        times,
+        until: (!reaction.enders().is_empty()).then(|| triggers(reaction.enders())),
+        until_if: reaction.ending().map(|condition| condition.text().into()),
+        once: None,
+        limit: reaction.most_times(),
+        cooldown: seconds(reaction.cooldown_seconds()),
+        per_subject: reaction.is_per_subject().then_some(true),
+        again: (again != Again::default()).then(|| again.word().into()),
+        pass_on: reaction.passes_on().then_some(true),
+        actions,
+        otherwise: sequence(reaction.alternative()),
+    }
+}
+
+fn trigger(trigger: &Trigger) -> TriggerKeys {
+    let none = TriggerKeys::default();
+    match trigger {
+        Trigger::Start => TriggerKeys { start: Some(true), ..none },
+        Trigger::Detected { event, on, edge, of } => {
+            let first = (*edge && event.is_opening()).then_some(true);
+            let last = (*edge && !event.is_opening()).then_some(true);
+            let mut keys = TriggerKeys { first, last, of: of.clone(), ..none };
+            if let Some(key) = keys.event_mut(*event) {
+                *key = Some(on.to_string().into());
+            }
+            keys
+        }
+        Trigger::Cue(name) => TriggerKeys { cue: Some(name.clone()), ..none },
+    }
+}
+
+fn action(action: &Action) -> ActionKeys {
+    let none = ActionKeys::default();
+    let seconds = |seconds: f64| (seconds != 0.0).then_some(seconds);
+    let eased = |ease: Easing| (ease != Easing::Linear).then(|| ease.to_string());
+    match action.clone() {
+        Action::Move(Move { what, to, over, ease }) => {
+            let (to, by) = match to {
+                Destination::Home => (Some("home".to_owned().into()), None),
+                Destination::Point => (Some("point".to_owned().into()), None),
+                Destination::Entity(name) => (Some(name.into()), None),
+                Destination::By(way) => (None, Some(ByKeys::Way(way))),
+            };
+            let moved = Some(what);
+            ActionKeys { moved, to, by, over: seconds(over), ease: eased(ease), ..none }
+        }
+        Action::Turn(Turn { what, towards, by, pace, ease }) => {
+            let (over, rate) = match pace {
+                Pace::Over(over) => (seconds(over), None),
+                Pace::Rate(rate) => (None, Some(degrees(rate))),
+            };
+            let keys = ActionKeys { over, rate, ease: eased(ease), ..none };
+            if towards.is_some() {
+                return ActionKeys { face: Some(what), to: towards.map(Into::into), ..keys };
+            }
+            let by = Some(ByKeys::Number(degrees(by)));
+            ActionKeys { turn: Some(what), by, ..keys }
+        }
+        Action::Switch { what, switch, to } => switched(what, switch, to),
+        Action::Tag { what, tag } => ActionKeys { tag: Some(what), with: Some(tag), ..none },
+        Action::Untag { what, tag } => ActionKeys { untag: Some(what), with: Some(tag), ..none },
+        Action::Count { name, of, change } => {
+            let (add, set) = match change {
+                Change::Add(amount) => (Some(Literal::Whole(amount)), None),
+                Change::Set(value) => (None, Some(Literal::Whole(value))),
+            };
+            ActionKeys { count: Some(name), of, add, set, ..none }
+        }
+        Action::Flag { name, of, to } => {
+            ActionKeys { flag: Some(name), of, set: to.map(Literal::Flag), ..none }
+        }
+        Action::Stat { name, of, change: Change::Add(amount) } if name == HEALTH => {
+            let by = Some(ByKeys::Number(amount.abs()));
+            if amount < 0.0 {
+                ActionKeys { hurt: Some(of), by, ..none }
+            } else {
+                ActionKeys { heal: Some(of), by, ..none }
+            }
+        }
+        Action::Stat { name, of, change } => {
+            let (add, set) = match change {
+                Change::Add(amount) => (Some(Literal::Number(amount)), None),
+                Change::Set(value) => (None, Some(Literal::Number(value))),
+            };
+            ActionKeys { stat: Some(name), of: Some(of), add, set, ..none }
+        }
+        Action::Effect { name, of } => ActionKeys { effect: Some(name), of: Some(of), ..none },
+        Action::EndEffect { name, of } => {
+            ActionKeys { end_effect: Some(name), of: Some(of), ..none }
+        }
+        Action::Grant { grant, to } => {
+            let grant = Some(number::grant(&grant));
+            ActionKeys { grant, to: Some(to.into()), ..none }
+        }
+        Action::Collect { what, to } => {
+            ActionKeys { collect: Some(what), to: Some(to.into()), ..none }
+        }
+        Action::Say(key) => ActionKeys { say: Some(key), ..none },
+        Action::Cue(name) => ActionKeys { cue: Some(name), ..none },
+        Action::Send { event, on, who } => {
+            ActionKeys { send: Some(event.word().into()), on: Some(on), who, ..none }
+        }
+        Action::Spawn { kind, at } => ActionKeys { spawn: Some(kind), at: Some(at), ..none },
+        Action::Remove(what) => ActionKeys { remove: Some(what), ..none },
+        Action::Reset(what) => ActionKeys { reset: Some(what), ..none },
+        Action::Attach { what, to } => {
+            ActionKeys { attach: Some(what), to: Some(to.into()), ..none }
+        }
+        Action::Detach(what) => ActionKeys { detach: Some(what), ..none },
+        Action::Call(name) => ActionKeys { call: Some(name), ..none },
+        Action::Stop { name, of } => ActionKeys { stop: Some(name), of, ..none },
+        Action::Wait(Wait::Seconds(seconds)) => {
+            ActionKeys { wait: Some(Literal::Number(seconds)), ..none }
+        }
+        Action::Wait(Wait::Arrival(what)) => ActionKeys { wait: Some(Literal::Text(what)), ..none },
+        other => motion(other),
+    }
+}
+
+/// Those that move somebody otherwise than straight.
+fn motion(action: Action) -> ActionKeys {
+    let none = ActionKeys::default();
+    match action {
+        Action::Teleport(told) => teleport(told),
+        Action::Walk { what, to } => ActionKeys { walk: Some(what), to: Some(to.into()), ..none },
+        Action::Halt(what) => ActionKeys { halt: Some(what), ..none },
+        Action::Jump(what) => ActionKeys { jump: Some(what), ..none },
+        Action::Route { what, order: RouteOrder::Run } => ActionKeys { run: Some(what), ..none },
+        Action::Route { what, order: RouteOrder::Reverse } => {
+            ActionKeys { reverse: Some(what), ..none }
+        }
+        Action::Lead(Lead { what, through, pace, ease }) => {
+            let (over, rate) = match pace {
+                Pace::Over(over) => (Some(over), None),
+                Pace::Rate(rate) => (None, Some(rate)),
+            };
+            let (lead, through) = (Some(what), Some(through));
+            let ease = (ease != Easing::Linear).then(|| ease.to_string());
+            ActionKeys { lead, through, over, rate, ease, ..none }
+        }
+        Action::Grab { what, to } => ActionKeys { grab: Some(what), to: Some(to.into()), ..none },
+        Action::Drop(what) => ActionKeys { drop: Some(what), ..none },
+        Action::Throw(Throw { what, velocity, spin }) => {
+            let spin = (spin != 0.0).then(|| degrees(spin));
+            ActionKeys { throw: Some(what), speed: Some(velocity), spin, ..none }
+        }
+        _ => none,
+    }
+}
+
+fn teleport(told: Teleport) -> ActionKeys {
+    let mut to = told.to;
+    let keep =
+        [(told.keep_facing, "facing"), (told.keep_speed, "speed"), (told.keep_offset, "offset")];
+    let keep: Vec<String> =
+        keep.into_iter().filter(|(kept, _)| *kept).map(|(_, word)| word.to_owned()).collect();
+    let to = if to.len() == 1 { to.remove(0).into() } else { Names::Many(to) };
+    ActionKeys {
+        teleport: Some(told.what),
+        to: Some(to),
+        choose: (told.choose != Choose::First).then(|| told.choose.word().into()),
+        keep: (!keep.is_empty()).then_some(Names::Many(keep)),
+        free: told.free.then_some(true),
+        stand: told.stand.then_some(true),
+        ..ActionKeys::default()
+    }
+}
+
+fn switched(what: String, switch: Switch, to: Option<bool>) -> ActionKeys {
+    let none = ActionKeys::default();
+    let (set, what) = (to.map(Literal::Flag), Some(what));
+    match (switch, to) {
+        (Switch::Enabled, Some(true)) => ActionKeys { enable: what, ..none },
+        (Switch::Enabled, Some(false)) => ActionKeys { disable: what, ..none },
+        (Switch::Enabled, None) => ActionKeys { toggle: what, ..none },
+        (Switch::Visible, Some(false)) => ActionKeys { hide: what, ..none },
+        (Switch::Visible, _) => ActionKeys { show: what, ..none },
+        (Switch::Solid, _) => ActionKeys { solid: what, set, ..none },
+        (Switch::Detect, _) => ActionKeys { detect: what, set, ..none },
+    }
+}

@@ -1,0 +1,201 @@
+//! From a scene back to a scene file.
+
+use std::collections::BTreeMap;
+
+use hazuro::Scene;
+use hazuro::scene::{Admit, Body, Detectors, Entity, Field, Floor, Kind, Part, SceneBuilder, Text};
+
+use super::{detector, motion, number, reaction};
+use crate::keys::detector::PromptKeys;
+use crate::keys::one_or_many::TextKeys;
+use crate::keys::reaction::ReactionKeys;
+use crate::keys::scene::{
+    AdmitKeys, BodyKeys, EntityKeys, FloorKeys, HeadKeys, KindKeys, PartKeys, RefuseKeys,
+    SceneKeys, SolidKeys, ZoneKeys,
+};
+use crate::keys::shape::pose_keys;
+
+/// The text of a scene file, in TOML, that reads as this scene.
+///
+/// Conditions are written as their text, so only those that were read from a file can be read
+/// back. Scripts are only named.
+///
+/// ```
+/// use hazuro_format::{Source, read_scene, write_scene};
+/// let source = Source::new("yard.toml", "[[entity]]\nname = \"gate\"\nat = [0, 1, 0]\n");
+/// let scene = read_scene(&source).unwrap();
+/// let again = read_scene(&Source::new("again.toml", write_scene(&scene))).unwrap();
+/// assert_eq!(scene, again);
+/// ```
+///
+/// # Panics
+/// Never: every scene can be written.
+pub fn write_scene(scene: &Scene) -> String {
+    let keys = SceneKeys {
+        scene: HeadKeys {
+            name: Some(scene.title().into()),
+            rate: Some(scene.rate()),
+            seed: Some(scene.seed()),
+            gravity: (scene.gravity().to_bits() != SceneBuilder::GRAVITY.to_bits())
+                .then(|| scene.gravity()),
+            floor: match scene.floor() {
+                Floor::Lowest => None,
+                Floor::At(height) => Some(FloorKeys::Height(height)),
+                Floor::Missing => Some(FloorKeys::There(false)),
+            },
+            counts: scene.counts().clone(),
+            flags: scene.flags().clone(),
+            language: (scene.language() != SceneBuilder::LANGUAGE).then(|| scene.language().into()),
+            scripts: scene.scripts().to_vec(),
+            allow: allowed(scene, &Field::ROOT),
+        },
+        kind: scene
+            .kinds()
+            .iter()
+            .map(|kind| {
+                let allow = allowed(scene, &Field::ROOT.key("kind").key(kind.name()));
+                (kind.name().to_owned(), KindKeys { allow, ..write_kind(kind) })
+            })
+            .collect(),
+        entity: scene
+            .described()
+            .map(|id| {
+                let allow = allowed(scene, &Field::ROOT.key("entity").item(id.index()));
+                EntityKeys { allow, ..write_entity(scene.entity(id)) }
+            })
+            .collect(),
+        reaction: scene
+            .reactions()
+            .iter()
+            .enumerate()
+            .map(|(index, reaction)| {
+                let allow = allowed(scene, &Field::ROOT.key("reaction").item(index));
+                ReactionKeys { allow, ..reaction::reaction(reaction) }
+            })
+            .collect(),
+        effect: scene
+            .effects()
+            .iter()
+            .map(|effect| (effect.name().to_owned(), number::effect(effect)))
+            .collect(),
+        texts: scene.texts().iter().map(|(key, text)| (key.clone(), write_text(text))).collect(),
+    };
+    toml::to_string(&keys).expect("a scene is tables of text keys and plain values")
+}
+
+/// The findings allowed at a field: by code, why.
+fn allowed(scene: &Scene, field: &Field) -> BTreeMap<String, String> {
+    let here = scene.allowances().iter().filter(|it| it.field == *field);
+    here.map(|it| (it.finding.clone(), it.because.clone())).collect()
+}
+
+fn write_text(text: &Text) -> TextKeys {
+    let mut languages = text.languages();
+    match (languages.next(), languages.next()) {
+        (Some(("", text)), None) => TextKeys::Plain(text.into()),
+        _ => TextKeys::ByLanguage(
+            text.languages().map(|(language, text)| (language.into(), text.into())).collect(),
+        ),
+    }
+}
+
+/// The table of a kind or an entity, with the features that it has.
+macro_rules! with_features {
+    ($owner:ident, $keys:ident { $($own:tt)* }) => {
+        $keys {
+            allow: BTreeMap::new(),
+            tags: $owner.own_tags().to_vec(),
+            layers: $owner.own_layers().to_vec(),
+            scale: $owner.own_scale(),
+            enabled: $owner.own_enabled(),
+            visible: $owner.own_visible(),
+            zone: $owner.own_zone().map(|zone| ZoneKeys {
+                inside_every: zone.inside_interval(),
+                ..ZoneKeys::shaped(zone.shape())
+            }),
+            admit: $owner.own_admit().map(write_admit),
+            solid: $owner.own_solid().map(SolidKeys::shaped),
+            body: $owner.own_body().map(write_body),
+            touch: $owner.own_detectors().touch.as_ref().map(detector::touch),
+            pointer: $owner.own_detectors().pointer.as_ref().map(detector::pointer),
+            prompt: prompt($owner.own_detectors(), false),
+            interact: prompt($owner.own_detectors(), true),
+            probe: $owner.own_detectors().probe.as_ref().map(detector::probe),
+            footing: $owner.own_detectors().footing.as_ref().map(detector::footing),
+            sight: $owner.own_detectors().sight.as_ref().map(detector::sight),
+            seeker: $owner.own_detectors().seeker.as_ref().map(detector::seeker),
+            camera: $owner.own_camera().map(detector::camera),
+            cooldown: $owner.own_limits().map(|limits| limits.cooldown).filter(|it| *it != 0.0),
+            cooldown_shared: $owner.own_limits().and_then(|limits| limits.shared.then_some(true)),
+            once: None,
+            limit: $owner.own_limits().and_then(|limits| limits.limit),
+            player: $owner.own_player(),
+            highlight: $owner.own_highlight(),
+            stats: $owner
+                .own_stats()
+                .iter()
+                .map(|(name, stat)| (name.clone(), number::stat(stat)))
+                .collect(),
+            pickup: $owner.own_pickup().map(number::pickup),
+            carry: $owner.own_carry().map(motion::carry),
+            route: $owner.own_route().map(motion::route),
+            spawner: $owner.own_spawner().map(motion::spawner),
+            $($own)*
+        }
+    };
+}
+
+/// The keys of a prompt that makes offers, or of one that makes none.
+fn prompt(detectors: &Detectors, quiet: bool) -> Option<PromptKeys> {
+    detectors.prompt.as_ref().filter(|told| told.quiet == quiet).map(detector::prompt)
+}
+
+fn write_kind(kind: &Kind) -> KindKeys {
+    with_features!(kind, KindKeys { stock: (kind.stock_size() > 0).then(|| kind.stock_size()) })
+}
+
+fn write_entity(entity: &Entity) -> EntityKeys {
+    let (at, turn, rotation) = pose_keys(&entity.pose());
+    with_features!(
+        entity,
+        EntityKeys {
+            name: entity.name().into(),
+            kind: entity.kind_name().map(Into::into),
+            parent: entity.parent_name().map(Into::into),
+            at,
+            turn,
+            rotation,
+        }
+    )
+}
+
+fn write_admit(admit: &Admit) -> AdmitKeys {
+    let [tags, kinds, names] = admit.admitted().map(<[String]>::to_vec);
+    let [layers, not_layers] = admit.layer_lists().map(<[String]>::to_vec);
+    let refused = admit.refused();
+    let refuses = refused.iter().any(|list| !list.is_empty()) || !not_layers.is_empty();
+    let not = refuses.then(|| {
+        let [tags, kinds, names] = refused.map(<[String]>::to_vec);
+        RefuseKeys { tags, kinds, names, layers: not_layers }
+    });
+    let players = admit.is_for_players().then_some(true);
+    let condition = admit.condition().map(|condition| condition.text().into());
+    AdmitKeys { tags, kinds, names, layers, players, condition, not }
+}
+
+fn write_body(body: &Body) -> BodyKeys {
+    let keys = match body.shape() {
+        Some(shape) => BodyKeys::shaped(shape),
+        None => BodyKeys {
+            parts: Some(body.parts().iter().map(write_part).collect()),
+            ..BodyKeys::default()
+        },
+    };
+    motion::legs(body, keys)
+}
+
+fn write_part(part: &Part) -> PartKeys {
+    let (at, turn, rotation) = pose_keys(&part.pose());
+    let name = Some(part.name().to_owned());
+    PartKeys { name, at, turn, rotation, ..PartKeys::shaped(part.shape()) }
+}

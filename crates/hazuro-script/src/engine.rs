@@ -1,0 +1,417 @@
+//! What scripts can call and ask.
+
+use std::cell::RefCell;
+use std::sync::OnceLock;
+
+use hazuro::geometry::{Pose, Ray, Shape};
+use hazuro::glam::DVec3;
+use hazuro::scene::{Facts, Trigger};
+use hazuro::{Act, EntityId, Event, Filter, Hit, Lent};
+use hazuro_format::{read_action, read_shape, read_triggers};
+use rhai::packages::{
+    BasicFnPackage, BasicIteratorPackage, BasicMapPackage, BasicStringPackage, Package,
+};
+use rhai::{
+    AST, Dynamic, Engine, EvalAltResult, FnPtr, ImmutableString, Map, NativeCallContext, Position,
+    Token,
+};
+use serde_json::Value;
+
+use crate::expression::bounded;
+use crate::properties::{PROPERTIES, Values, property};
+
+/// The most steps that one call of a function may take.
+pub(crate) const MAX_STEPS: u64 = 100_000;
+const MAX_DEPTH: usize = 24;
+const MAX_TEXT: usize = 64 * 1024;
+/// Of lists within lists all items count, so that none is nested deeper than a call can go.
+const MAX_LIST: usize = 1000;
+
+type Outcome<T> = Result<T, Box<EvalAltResult>>;
+
+thread_local! {
+    /// What the script that runs now acts with, lent for the time of the call.
+    static LENT: RefCell<Option<Box<Lent>>> = const { RefCell::new(None) };
+    /// The handlers of a script that registers them now.
+    static REGISTERED: RefCell<Option<Vec<Registered>>> = const { RefCell::new(None) };
+}
+
+/// A handler that a script registers.
+#[derive(Clone, Debug)]
+pub(crate) struct Registered {
+    pub triggers: Vec<Trigger>,
+    pub run: FnPtr,
+    pub place: Position,
+}
+
+/// An entity, as a script holds it.
+#[derive(Clone, Copy, Debug, PartialEq)]
+struct Handle(EntityId);
+
+/// An event, as a script sees it.
+#[derive(Clone, Debug)]
+pub(crate) struct Happening(Box<Event>);
+
+impl Happening {
+    pub fn of(event: &Event) -> Self {
+        Self(Box::new(event.clone()))
+    }
+}
+
+/// Runs something to which everything is lent meanwhile.
+pub(crate) fn lent_to<T>(lent: Lent, run: impl FnOnce() -> T) -> (Lent, T) {
+    let before = LENT.replace(Some(Box::new(lent)));
+    let outcome = run();
+    let lent = LENT.replace(before);
+    // Only whoever put it there takes it away; `acting` always puts it back.
+    (*lent.expect("what is lent is put back"), outcome)
+}
+
+/// Acts with what is lent.
+fn acting<T>(run: impl FnOnce(&mut Act<'_>) -> Outcome<T>) -> Outcome<T> {
+    // Taken out meanwhile, since an action may call another script.
+    let Some(mut lent) = LENT.take() else {
+        return Err("this can only be done while playing, inside a function".into());
+    };
+    let outcome = run(&mut lent.act());
+    LENT.set(Some(lent));
+    outcome
+}
+
+/// Does with what is lent what cannot fail.
+fn doing(run: impl FnOnce(&mut Act<'_>)) -> Outcome<()> {
+    acting(|act| {
+        run(act);
+        Ok(())
+    })
+}
+
+/// Runs a script from top to bottom and collects the handlers it registers.
+pub(crate) fn registered_by(tree: &AST) -> Outcome<Vec<Registered>> {
+    REGISTERED.set(Some(Vec::new()));
+    let outcome = engine().run_ast(tree);
+    let registered = REGISTERED.take().unwrap_or_default();
+    outcome.map(|()| registered)
+}
+
+/// One engine for all scripts; it holds no state of any play.
+pub(crate) fn engine() -> &'static Engine {
+    static ENGINE: OnceLock<Engine> = OnceLock::new();
+    ENGINE.get_or_init(|| {
+        let mut engine = bounded(MAX_STEPS);
+        for module in [
+            BasicIteratorPackage::new().as_shared_module(),
+            BasicFnPackage::new().as_shared_module(),
+            BasicMapPackage::new().as_shared_module(),
+            BasicStringPackage::new().as_shared_module(),
+        ] {
+            engine.register_global_module(module);
+        }
+        engine
+            .set_max_call_levels(MAX_DEPTH)
+            .set_max_string_size(MAX_TEXT)
+            .set_max_array_size(MAX_LIST)
+            .set_max_map_size(MAX_LIST)
+            .set_fail_on_invalid_map_property(true);
+        allow_words(&mut engine);
+        happenings(&mut engine);
+        entities(&mut engine);
+        actions(&mut engine);
+        questions(&mut engine);
+        engine
+    })
+}
+
+/// Lets the words of scene files be keys, though the language keeps some of them for later.
+#[expect(deprecated, reason = "not deprecated, but marked so because it may still change")]
+fn allow_words(engine: &mut Engine) {
+    engine.on_parse_token(|token, _, _| match token {
+        Token::Reserved(word) if ["spawn", "with", "exit", "call"].contains(&word.as_str()) => {
+            Token::Identifier(word)
+        }
+        token => token,
+    });
+}
+
+fn happenings(engine: &mut Engine) {
+    fn named(id: Option<EntityId>) -> Dynamic {
+        id.map_or(Dynamic::UNIT, |id| Dynamic::from(Handle(id)))
+    }
+    fn text(text: Option<&str>) -> Dynamic {
+        text.map_or(Dynamic::UNIT, |text| text.to_owned().into())
+    }
+    engine
+        .register_type_with_name::<Happening>("event")
+        .register_get("kind", |it: &mut Happening| it.0.kind.word().to_owned())
+        .register_get("time", |it: &mut Happening| it.0.time.secs())
+        .register_get("on", |it: &mut Happening| named(it.0.on))
+        .register_get("who", |it: &mut Happening| named(it.0.who))
+        .register_get("was", |it: &mut Happening| named(it.0.was))
+        .register_get("cue", |it: &mut Happening| text(it.0.cue.as_deref()))
+        .register_get("need", |it: &mut Happening| text(it.0.need.as_deref()))
+        .register_get("cause", |it: &mut Happening| text(it.0.cause.map(hazuro::Cause::word)))
+        .register_get("edge", |it: &mut Happening| it.0.edge)
+        .register_get("at", |it: &mut Happening| it.0.at.map_or(Dynamic::UNIT, place_of))
+        .register_get("value", |it: &mut Happening| {
+            it.0.reading.map_or(Dynamic::UNIT, |reading| reading.is.into())
+        })
+        .register_get("before", |it: &mut Happening| {
+            it.0.reading.map_or(Dynamic::UNIT, |reading| reading.was.into())
+        });
+}
+
+fn entities(engine: &mut Engine) {
+    engine.register_type_with_name::<Handle>("entity");
+    for name in PROPERTIES {
+        engine.register_get(name, move |it: &mut Handle| {
+            acting(|act| Ok(property(&act.facts(), it.0, name)))
+        });
+    }
+    engine
+        .register_fn("==", |one: Handle, other: Handle| one == other)
+        .register_fn("!=", |one: Handle, other: Handle| one != other)
+        .register_fn("to_string", |it: &mut Handle| {
+            acting(|act| Ok(act.scene().name(it.0).to_owned()))
+        })
+        .register_fn("entity", |name: &str| {
+            acting(|act| Ok(Handle(act.scene().entity_id(name).map_err(words)?)))
+        })
+        .register_fn("distance", |one: Handle, other: Handle| {
+            acting(|act| Ok(act.facts().position(one.0).distance(act.facts().position(other.0))))
+        });
+}
+
+fn actions(engine: &mut Engine) {
+    engine
+        .register_fn("act", |keys: Map| {
+            let keys = Dynamic::from(keys);
+            acting(|act| perform(act, &keys))
+        })
+        .register_fn("say", |key: &str| doing(|act| act.say(key)))
+        .register_fn("cue", |name: &str| doing(|act| act.cue(name)))
+        .register_fn("add", |count: &str, amount: i64| doing(|act| act.add(count, amount)))
+        .register_fn("set", |count: &str, value: i64| doing(|act| act.set(count, value)))
+        .register_fn("count", |name: &str| acting(|act| Ok(act.count(name))))
+        .register_fn("counts", || acting(|act| Ok(Values::counts(&act.facts(), None))))
+        .register_fn("flag", |name: &str| acting(|act| Ok(act.facts().flag(name))))
+        .register_fn("flag", |name: &str, up: bool| doing(|act| act.flag(name, up)))
+        .register_fn("time", || acting(|act| Ok(act.time().secs())))
+        .register_fn("pass_on", || {
+            acting(|act| {
+                act.pass_on();
+                Ok(())
+            })
+        })
+        .register_fn("on", register);
+}
+
+/// Registers a handler, as long as the script is run from top to bottom.
+#[expect(clippy::needless_pass_by_value, reason = "as the engine gives it")]
+fn register(context: NativeCallContext<'_>, keys: Map, run: FnPtr) -> Outcome<()> {
+    let triggers = read_triggers(written(&Dynamic::from(keys), &nobody)?)?;
+    let place = context.call_position();
+    REGISTERED.with_borrow_mut(|registered| {
+        let all = registered.as_mut();
+        let all =
+            all.ok_or_else(|| Box::<EvalAltResult>::from("`on` stands outside of functions"))?;
+        all.push(Registered { triggers, run, place });
+        Ok(())
+    })
+}
+
+/// Does an action that is written as in a scene file.
+fn perform(act: &mut Act<'_>, keys: &Dynamic) -> Outcome<bool> {
+    let name = |entity: EntityId| act.scene().name(entity).to_owned();
+    let action = read_action(written(keys, &name)?)?;
+    act.run(action).map_err(words)
+}
+
+/// A value as it would stand in a scene file: each entity by its name.
+fn written(value: &Dynamic, name: &dyn Fn(EntityId) -> String) -> Outcome<Value> {
+    if let Some(handle) = value.clone().try_cast::<Handle>() {
+        return Ok(name(handle.0).into());
+    }
+    if let Some(map) = value.read_lock::<Map>() {
+        let entries = map.iter().map(|(key, value)| Ok((key.to_string(), written(value, name)?)));
+        return Ok(Value::Object(entries.collect::<Outcome<_>>()?));
+    }
+    if let Some(list) = value.read_lock::<rhai::Array>() {
+        let items = list.iter().map(|value| written(value, name));
+        return Ok(Value::Array(items.collect::<Outcome<_>>()?));
+    }
+    if let Ok(whole) = value.as_int() {
+        return Ok(whole.into());
+    }
+    if let Ok(number) = value.as_float() {
+        return Ok(number.into());
+    }
+    if let Ok(flag) = value.as_bool() {
+        return Ok(flag.into());
+    }
+    let text = value.clone().into_immutable_string();
+    let odd = |kind| format!("`{kind}` cannot stand here: numbers, texts, lists, entities can");
+    text.map(|text| text.as_str().into()).map_err(|kind| odd(kind).into())
+}
+
+/// The name of nobody, where there are no entities yet.
+fn nobody(_: EntityId) -> String {
+    String::new()
+}
+
+fn questions(engine: &mut Engine) {
+    engine
+        .register_fn("ray", |from: Dynamic, to: Dynamic| ray(&from, &to, &Map::new()))
+        .register_fn("ray", |from: Dynamic, to: Dynamic, of: Map| ray(&from, &to, &of))
+        .register_fn("sweep", |shape: Map, from: Dynamic, to: Dynamic| {
+            sweep(shape, &from, &to, &Map::new())
+        })
+        .register_fn("sweep", |shape: Map, from: Dynamic, to: Dynamic, of: Map| {
+            sweep(shape, &from, &to, &of)
+        })
+        .register_fn("overlap", |shape: Map, at: Dynamic| overlap(shape, &at, &Map::new()))
+        .register_fn("overlap", |shape: Map, at: Dynamic, of: Map| overlap(shape, &at, &of))
+        .register_fn("nearest", |to: Dynamic, reach: Dynamic| closest(&to, &reach, &Map::new()))
+        .register_fn("nearest", |to: Dynamic, reach: Dynamic, of: Map| closest(&to, &reach, &of));
+}
+
+/// A question with its filter, which is written as a table: what `of` it is about (`solids`,
+/// `bodies`, `zones`), a `tag`, `layers`, and `without` whose family.
+fn asking<T>(of: &Map, ask: impl FnOnce(&mut Act<'_>, &Filter<'_>) -> Outcome<T>) -> Outcome<T> {
+    let bad = |message: String| -> Box<EvalAltResult> { message.into() };
+    acting(|act| {
+        let mut filter = Filter::solids().and_bodies();
+        let mut tag = ImmutableString::new();
+        let mut has_tag = false;
+        for (key, value) in of {
+            let words = || -> Outcome<Vec<String>> {
+                let list = value.clone().into_typed_array::<ImmutableString>();
+                let one = || value.clone().into_immutable_string().map(|word| vec![word]);
+                let words = list.or_else(|_| one());
+                let words =
+                    words.map_err(|_| bad(format!("`{key}` is a word or a list of words")))?;
+                Ok(words.iter().map(ToString::to_string).collect())
+            };
+            match key.as_str() {
+                "of" => {
+                    let words = words()?;
+                    let has = |word: &str| words.iter().any(|it| it == word);
+                    if let Some(other) = words
+                        .iter()
+                        .find(|it| !["solids", "bodies", "zones"].contains(&it.as_str()))
+                    {
+                        return Err(bad(format!("there are solids, bodies and zones, no {other}")));
+                    }
+                    filter = Filter::default();
+                    filter = if has("solids") { filter.and_solids() } else { filter };
+                    filter = if has("bodies") { filter.and_bodies() } else { filter };
+                    filter = if has("zones") { filter.and_zones() } else { filter };
+                }
+                "layers" => {
+                    let words = words()?;
+                    let layers = act.scene().layers(words.iter().map(String::as_str));
+                    filter = filter.layers(layers.map_err(self::words)?);
+                }
+                "tag" => {
+                    tag = words()?.pop().unwrap_or_default().into();
+                    has_tag = true;
+                }
+                "without" => filter = filter.without(entity_of(act, value)?),
+                key => {
+                    return Err(bad(format!("`{key}` is none of of, layers, tag, without")));
+                }
+            }
+        }
+        let filter = if has_tag { filter.tag(&tag) } else { filter };
+        ask(act, &filter)
+    })
+}
+
+fn entity_of(act: &Act<'_>, value: &Dynamic) -> Outcome<EntityId> {
+    if let Some(handle) = value.clone().try_cast::<Handle>() {
+        return Ok(handle.0);
+    }
+    let name = value.clone().into_immutable_string();
+    let name = name.map_err(|_| Box::<EvalAltResult>::from("an entity or its name is wanted"))?;
+    act.scene().entity_id(name.as_str()).map_err(words)
+}
+
+/// A place: `[x, y, z]`, or where an entity is.
+fn place(act: &Act<'_>, value: &Dynamic) -> Outcome<DVec3> {
+    if let Some(list) = value.read_lock::<rhai::Array>() {
+        let numbers: Vec<f64> = list.iter().filter_map(number).collect();
+        return match numbers.as_slice() {
+            [x, y, z] if list.len() == 3 && numbers.iter().all(|it| it.is_finite()) => {
+                Ok(DVec3::new(*x, *y, *z))
+            }
+            _ => Err("a place is [x, y, z], or an entity".into()),
+        };
+    }
+    Ok(act.facts().position(entity_of(act, value)?))
+}
+
+fn number(value: &Dynamic) -> Option<f64> {
+    value.as_float().or_else(|_| value.as_int().map(|whole| whole as f64)).ok()
+}
+
+fn place_of(place: DVec3) -> Dynamic {
+    place.to_array().map(Dynamic::from).to_vec().into()
+}
+
+fn shape_of(keys: Map) -> Outcome<Shape> {
+    let shape = read_shape(written(&Dynamic::from(keys), &nobody)?)?;
+    shape.ok_or_else(|| "a shape is wanted, as #{ box: [1, 1, 1] }".into())
+}
+
+fn hit_of(hit: Option<Hit>) -> Dynamic {
+    let Some(hit) = hit else { return Dynamic::UNIT };
+    let mut map = Map::new();
+    map.insert("entity".into(), Dynamic::from(Handle(hit.entity)));
+    map.insert("distance".into(), hit.distance.into());
+    map.insert("point".into(), place_of(hit.point));
+    map.insert("normal".into(), place_of(hit.normal));
+    map.into()
+}
+
+fn ray(from: &Dynamic, to: &Dynamic, of: &Map) -> Outcome<Dynamic> {
+    asking(of, |act, filter| {
+        let (from, to) = (place(act, from)?, place(act, to)?);
+        let ray = Ray::between(from, to).map_err(|error| error.to_string())?;
+        Ok(hit_of(act.space().ray(&ray, filter)))
+    })
+}
+
+fn sweep(shape: Map, from: &Dynamic, to: &Dynamic, of: &Map) -> Outcome<Dynamic> {
+    let shape = shape_of(shape)?;
+    asking(of, |act, filter| {
+        let (from, to) = (place(act, from)?, place(act, to)?);
+        let hit = act.space().sweep(&shape, Pose::from(from), to, filter);
+        Ok(hit_of(hit.map_err(|error| error.to_string())?))
+    })
+}
+
+fn overlap(shape: Map, at: &Dynamic, of: &Map) -> Outcome<rhai::Array> {
+    let shape = shape_of(shape)?;
+    asking(of, |act, filter| {
+        let at = place(act, at)?;
+        let found = act.space().overlap(&shape, Pose::from(at), filter);
+        let found = found.map_err(|error| error.to_string())?;
+        Ok(found.into_iter().map(|found| Dynamic::from(Handle(found.entity))).collect())
+    })
+}
+
+fn closest(to: &Dynamic, reach: &Dynamic, of: &Map) -> Outcome<Dynamic> {
+    let reach = number(reach).filter(|reach| *reach >= 0.0);
+    let reach = reach.ok_or_else(|| Box::<EvalAltResult>::from("a reach is a number from 0"))?;
+    asking(of, |act, filter| {
+        let to = place(act, to)?;
+        let found = act.space().nearest(to, reach, 1, filter);
+        Ok(found.first().map_or(Dynamic::UNIT, |found| Dynamic::from(Handle(found.entity))))
+    })
+}
+
+#[expect(clippy::needless_pass_by_value, reason = "for `map_err`")]
+#[expect(clippy::unnecessary_box_returns, reason = "the engine's errors are boxed")]
+fn words(fault: hazuro::scene::Fault) -> Box<EvalAltResult> {
+    let cure = fault.cure().map_or(String::new(), |cure| format!(": {cure}"));
+    format!("{fault}{cure}").into()
+}

@@ -1,0 +1,133 @@
+//! What expressions and scripts can ask of an entity and of the scene.
+
+use std::collections::{BTreeMap, BTreeSet};
+use std::sync::Arc;
+
+use hazuro::EntityId;
+use hazuro::scene::{Detector, Facts};
+use hazuro_format::Known;
+use rhai::{Dynamic, Engine, EvalAltResult};
+
+/// What an entity has.
+pub(crate) const PROPERTIES: [&str; 21] = [
+    "name",
+    "kind",
+    "tags",
+    "x",
+    "y",
+    "z",
+    "enabled",
+    "visible",
+    "parent",
+    "count",
+    "flag",
+    "stat",
+    "effects",
+    "occupants",
+    "touched_by",
+    "sees",
+    "target",
+    "height",
+    "grounded",
+    "ground",
+    "occupied",
+];
+
+/// The names of one sort that are known, and what one of them is called.
+pub(crate) fn sort<'a>(
+    known: &'a Known,
+    property: &str,
+) -> Option<(&'a BTreeSet<String>, &'static str)> {
+    match property {
+        "count" => Some((&known.counts, "count")),
+        "flag" => Some((&known.flags, "flag")),
+        "stat" => Some((&known.stats, "stat")),
+        _ => None,
+    }
+}
+
+/// Counts, flags or stats, by name.
+#[derive(Clone, Debug)]
+pub(crate) struct Values {
+    values: Arc<BTreeMap<String, Dynamic>>,
+    /// What stands for one that is not there; if nothing, it is a mistake to ask.
+    missing: Dynamic,
+}
+
+impl Values {
+    /// The counts of the scene or of an entity.
+    pub fn counts(facts: &dyn Facts, of: Option<EntityId>) -> Self {
+        let values = facts.counts(of).into_iter();
+        let values = values.map(|(name, value)| (name.to_owned(), Dynamic::from(value)));
+        Self { values: Arc::new(values.collect()), missing: Dynamic::from(0_i64) }
+    }
+
+    /// The flags of the scene or of an entity.
+    pub fn flags(facts: &dyn Facts, of: Option<EntityId>) -> Self {
+        let values = facts.flags(of).into_iter();
+        let values = values.map(|(name, value)| (name.to_owned(), Dynamic::from(value)));
+        Self { values: Arc::new(values.collect()), missing: Dynamic::from(false) }
+    }
+
+    /// The stats of an entity.
+    pub fn stats(facts: &dyn Facts, of: EntityId) -> Self {
+        let scene = facts.scene();
+        let values = scene.stats_of(of).filter_map(|(id, _)| {
+            let name = scene.stat_name(id);
+            Some((name.to_owned(), Dynamic::from(facts.stat(of, name)?)))
+        });
+        Self { values: Arc::new(values.collect()), missing: Dynamic::UNIT }
+    }
+
+    fn get(&self, name: &str) -> Result<Dynamic, Box<EvalAltResult>> {
+        match self.values.get(name) {
+            Some(value) => Ok(value.clone()),
+            None if self.missing.is_unit() => Err(format!("it has no stat `{name}`").into()),
+            None => Ok(self.missing.clone()),
+        }
+    }
+
+    /// Lets an engine ask for them.
+    pub fn register(engine: &mut Engine) {
+        engine
+            .register_type_with_name::<Self>("values")
+            .register_indexer_get(|values: &mut Self, name: &str| values.get(name));
+    }
+}
+
+/// What an entity's property of this name is.
+pub(crate) fn property(facts: &dyn Facts, entity: EntityId, name: &str) -> Dynamic {
+    let scene = facts.scene();
+    let named = |id: Option<EntityId>| id.map_or("", |id| scene.name(id)).to_owned().into();
+    let names = |ids: Vec<EntityId>| -> Dynamic {
+        let names = ids.into_iter().map(|id| Dynamic::from(scene.name(id).to_owned()));
+        names.collect::<Vec<Dynamic>>().into()
+    };
+    let words = |words: Vec<&str>| -> Dynamic {
+        words.into_iter().map(|word| word.to_owned().into()).collect::<Vec<Dynamic>>().into()
+    };
+    match name {
+        "name" => scene.name(entity).to_owned().into(),
+        "kind" => scene.kind_of(entity).map_or("", |kind| kind.name()).to_owned().into(),
+        "tags" => words(facts.tags(entity)),
+        "x" => facts.position(entity).x.into(),
+        "y" => facts.position(entity).y.into(),
+        "z" => facts.position(entity).z.into(),
+        "enabled" => facts.is_enabled(entity).into(),
+        "visible" => facts.is_visible(entity).into(),
+        "parent" => named(facts.parent(entity)),
+        "count" => Dynamic::from(Values::counts(facts, Some(entity))),
+        "flag" => Dynamic::from(Values::flags(facts, Some(entity))),
+        "stat" => Dynamic::from(Values::stats(facts, entity)),
+        "effects" => words(facts.effects(entity)),
+        "occupants" => names(facts.occupants(entity)),
+        "occupied" => (!facts.occupants(entity).is_empty()).into(),
+        "touched_by" => names(facts.detected(entity, Detector::Touch)),
+        "sees" => names(facts.detected(entity, Detector::Sight)),
+        "target" => named(facts.detected(entity, Detector::Seeker).first().copied()),
+        "height" => facts.ground(entity).map_or(f64::INFINITY, |ground| ground.height).into(),
+        "grounded" => facts.ground(entity).is_some_and(|ground| ground.grounded).into(),
+        "ground" => named(facts.ground(entity).and_then(|ground| ground.under)),
+        _ => Dynamic::UNIT,
+    }
+}

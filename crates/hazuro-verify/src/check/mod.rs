@@ -1,0 +1,153 @@
+//! What is suspicious about a scene that can be played.
+
+mod allow;
+mod formats;
+mod places;
+mod reach;
+mod reactions;
+mod repeats;
+mod senses;
+mod texts;
+
+pub use formats::{findings_json, findings_sarif};
+
+use std::cell::OnceCell;
+use std::sync::Arc;
+
+use hazuro::scene::{Field, Selector, Switch};
+use hazuro::{EntityId, Play, Scene};
+use hazuro_format::{Finding, Severity, Source, Spans};
+use hazuro_script::Scripts;
+
+use crate::playtest::Playtest;
+
+/// Looks for detectors that nothing in the scene can set off, and for what is likely to act
+/// otherwise than meant. `source` is the text that the scene was read from. What the scene allows
+/// with a reason is left out.
+///
+/// What scripts do is not known: they might do anything. See [`check_scene_with`].
+pub fn check_scene(source: &Source, scene: &Arc<Scene>) -> Vec<Finding> {
+    check_scene_with(source, scene, &Scripts::default())
+}
+
+/// As [`check_scene`], with the scene's scripts, which do nothing that they have no word for.
+pub fn check_scene_with(source: &Source, scene: &Arc<Scene>, scripts: &Scripts) -> Vec<Finding> {
+    let mut checker = Checker::new(source, scene, scripts);
+    reach::check(&mut checker);
+    senses::check(&mut checker);
+    reactions::check(&mut checker);
+    repeats::check(&mut checker);
+    places::check(&mut checker);
+    texts::check(&mut checker);
+    allow::settle(&mut checker);
+    checker.findings()
+}
+
+/// Looks for what a playtest does or expects too late.
+pub fn check_playtest(playtest: &Playtest) -> Vec<Finding> {
+    let mut findings = Vec::new();
+    let end = playtest.length();
+    let mut late = |span, message: String| {
+        let help = "play longer: raise `seconds`";
+        let finding = Finding::new(Severity::Warning, "too-late", message).with_help(help);
+        findings.push(finding.at(playtest.source(), span));
+    };
+    for (time, span) in &playtest.done {
+        if *time >= end {
+            late(span.clone(), format!("the play is over at {end} s, before this is done"));
+        }
+    }
+    for expectation in &playtest.expectations {
+        if expectation.what.earliest().is_some_and(|time| time >= end) {
+            let message = format!("the play is over at {end} s, before this may happen");
+            late(expectation.span.clone(), message);
+        }
+    }
+    findings
+}
+
+/// Somebody who looks for what is suspicious.
+struct Checker<'a> {
+    source: &'a Source,
+    scene: &'a Arc<Scene>,
+    scripts: &'a Scripts,
+    spans: OnceCell<Option<Spans>>,
+    play: OnceCell<Play>,
+    found: Vec<(Field, Finding)>,
+}
+
+impl<'a> Checker<'a> {
+    fn new(source: &'a Source, scene: &'a Arc<Scene>, scripts: &'a Scripts) -> Self {
+        let (spans, play) = (OnceCell::new(), OnceCell::new());
+        Self { source, scene, scripts, spans, play, found: Vec::new() }
+    }
+
+    /// The findings, in the order of the text, hints after all else.
+    fn findings(self) -> Vec<Finding> {
+        let mut findings: Vec<Finding> =
+            self.found.into_iter().map(|(_, finding)| finding).collect();
+        findings.sort_by_key(|finding| (finding.severity() == Severity::Hint, finding.start()));
+        findings
+    }
+
+    fn warn(&mut self, field: &Field, code: &'static str, message: String, help: String) {
+        self.find(Severity::Warning, field, code, message, help);
+    }
+
+    fn hint(&mut self, field: &Field, code: &'static str, message: String, help: String) {
+        self.find(Severity::Hint, field, code, message, help);
+    }
+
+    fn find(
+        &mut self,
+        severity: Severity,
+        field: &Field,
+        code: &'static str,
+        message: String,
+        help: String,
+    ) {
+        // The text is taken apart only if there is something to point at.
+        let spans = self.spans.get_or_init(|| Spans::of(self.source));
+        let span = spans.as_ref().map_or(0..0, |spans| spans.find(field));
+        let finding = Finding::new(severity, code, message).with_help(help);
+        self.found.push((field.clone(), finding.at(self.source, span)));
+    }
+
+    /// The scene as it is when a play begins, to be asked what is where.
+    fn play(&self) -> &Play {
+        self.play.get_or_init(|| Play::new(Arc::clone(self.scene)))
+    }
+
+    /// The place of a key of an entity, or else of its kind.
+    fn place(&self, id: EntityId, key: &str, own: bool) -> Field {
+        match self.scene.kind_of(id) {
+            Some(kind) if !own => Field::ROOT.key("kind").key(kind.name()).key(key),
+            _ => Field::ROOT.key("entity").item(id.index()).key(key),
+        }
+    }
+
+    /// The entities that a name in an action may mean; `who` and `on` may mean anybody.
+    fn meant(&self, name: &str) -> Option<Vec<EntityId>> {
+        if ["who", "on"].contains(&name) {
+            return None;
+        }
+        self.scene.select(&Selector::from(name)).ok()
+    }
+}
+
+/// Whether some action may switch an entity on.
+pub(crate) fn can_be_switched_on(scene: &Scene, scripts: &Scripts, entity: EntityId) -> bool {
+    use hazuro::scene::Action;
+    let called = ["enable", "toggle"].iter().any(|word| scripts.may(word));
+    scene.reactions().iter().any(|reaction| {
+        reaction.actions().any(|(.., action)| match action {
+            // `who` and `on` may mean anybody.
+            Action::Switch { what, switch: Switch::Enabled, to: Some(true) | None } => {
+                ["who", "on"].contains(&what.as_str())
+                    || scene.select(&what.as_str().into()).is_ok_and(|all| all.contains(&entity))
+            }
+            Action::Call(_) => called,
+            _ => false,
+        })
+    })
+}

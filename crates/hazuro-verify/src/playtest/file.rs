@@ -1,0 +1,161 @@
+//! The structure of a playtest file. Its schema is made from these types.
+
+use hazuro_format::Literal;
+use schemars::JsonSchema;
+use serde::Deserialize;
+
+/// What players do, and what must and must not happen.
+#[derive(Clone, Debug, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct PlaytestKeys {
+    /// The scene's file, from the folder of this one.
+    pub scene: String,
+    /// How many seconds to play.
+    pub seconds: f64,
+    /// What is done, in order of time.
+    #[serde(default)]
+    pub tape: Vec<TapeKeys>,
+    /// What must and must not happen.
+    #[serde(default)]
+    pub expect: Vec<ExpectKeys>,
+    /// A log that the play must give again, from the folder of this file. `hazuro test --update`
+    /// writes it.
+    pub log: Option<String>,
+}
+
+/// A place in the world, or the entity that is there.
+#[derive(Clone, Debug, Deserialize, JsonSchema)]
+#[serde(untagged, expecting = "a name or [x, y, z]")]
+pub(crate) enum PlaceKeys {
+    /// Where this entity is.
+    Name(String),
+    /// There, in metres.
+    Place([f64; 3]),
+}
+
+/// One thing done: `at` a time, somebody (`who`), one of the verbs.
+#[derive(Clone, Debug, Default, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct TapeKeys {
+    /// When, in seconds.
+    pub at: f64,
+    /// Who does it; not needed for a cue.
+    pub who: Option<String>,
+    /// Walk there at walking speed, around what is in the way.
+    pub walk_to: Option<PlaceKeys>,
+    /// Walk to one of these after another.
+    pub walk_along: Option<Vec<PlaceKeys>>,
+    /// Walk after this entity, `near` so many metres, until told otherwise.
+    pub follow: Option<String>,
+    /// With `follow`: how near to come, from origin to origin; 1 unless said otherwise.
+    pub near: Option<f64>,
+    /// Stop walking: `halt = true`.
+    pub halt: Option<bool>,
+    /// Jump: `jump = true`.
+    pub jump: Option<bool>,
+    /// Take this thing in one's hands.
+    pub grab: Option<String>,
+    /// Let go of what one holds: `drop = true`.
+    pub drop: Option<bool>,
+    /// Throw what one holds, so fast along one's own axes, in metres a second; one faces -Z.
+    pub throw: Option<[f64; 3]>,
+    /// Go there straight and evenly, `over` so many seconds.
+    pub drive_to: Option<PlaceKeys>,
+    /// With `drive_to` and `hold`: how many seconds it takes.
+    pub over: Option<f64>,
+    /// Be there at once.
+    pub place_at: Option<PlaceKeys>,
+    /// Turn that way at once.
+    pub face: Option<PlaceKeys>,
+    /// Make a detector fire by hand with `who` as its subject, without going there.
+    pub poke: Option<String>,
+    /// With `poke`: which of its events; the one with which it begins to detect unless said
+    /// otherwise.
+    pub event: Option<String>,
+    /// Switch this entity on; not needed: `who`.
+    pub enable: Option<String>,
+    /// Switch this entity off; not needed: `who`.
+    pub disable: Option<String>,
+    /// Press this key, as W3C UI Events name it.
+    pub press: Option<String>,
+    /// Let go of this key.
+    pub release: Option<String>,
+    /// Hold this key, `over` so many seconds.
+    pub hold: Option<String>,
+    /// Use this entity, whatever its key, as long as it takes.
+    pub interact: Option<String>,
+    /// Point there: at an entity or a point of the screen.
+    pub pointer: Option<SpotKeys>,
+    /// Press the button there.
+    pub pointer_down: Option<SpotKeys>,
+    /// Let go of the button there.
+    pub pointer_up: Option<SpotKeys>,
+    /// Press and let go of the button there.
+    pub click: Option<SpotKeys>,
+    /// Send this cue.
+    pub cue: Option<String>,
+}
+
+/// A point of the screen, or the entity that is seen there.
+#[derive(Clone, Debug, Deserialize, JsonSchema)]
+#[serde(untagged, expecting = "a name or [x, y] in pixels")]
+pub(crate) enum SpotKeys {
+    /// Where the middle of this entity is seen.
+    Name(String),
+    /// There, in pixels from the top left.
+    Pixel([f64; 2]),
+}
+
+/// What must or must not happen: an `event`, events `in_order`, the `value` of an expression, the
+/// `place` of somebody, what is `offered`, or what is `visible`.
+#[derive(Clone, Debug, Default, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub(crate) struct ExpectKeys {
+    /// The word of the event.
+    pub event: Option<String>,
+    /// Events that must happen one after another; others may come between.
+    pub in_order: Option<Vec<ExpectKeys>>,
+    /// Where `who` must be.
+    pub place: Option<PlaceKeys>,
+    /// With `place`: how far from there it may be, in metres; a centimetre unless said otherwise.
+    pub within: Option<f64>,
+    /// A prompt that must be offered to `who`.
+    pub offered: Option<String>,
+    /// An entity that must be shown, itself and its ancestors.
+    pub visible: Option<String>,
+    /// Its detector, or the name of a cue.
+    pub on: Option<String>,
+    /// Its subject. With `value`: whom `who` means in the expression.
+    pub who: Option<String>,
+    /// The word of its cause.
+    pub cause: Option<String>,
+    /// Of `refused`: the need that was lacking.
+    pub need: Option<String>,
+    /// Of `stat`, `empty` and `full`: the stat.
+    pub of: Option<String>,
+    /// Not before this many seconds.
+    pub after: Option<f64>,
+    /// At this many seconds at the latest.
+    pub by: Option<f64>,
+    /// Not before the one and not after the other, in seconds.
+    pub between: Option<[f64; 2]>,
+    /// Exactly so often; at least once unless said otherwise.
+    pub times: Option<usize>,
+    /// So often or more.
+    pub at_least: Option<usize>,
+    /// So often or less.
+    pub at_most: Option<usize>,
+    /// Not once.
+    pub never: Option<bool>,
+    /// An expression over `count` and `time`.
+    pub value: Option<String>,
+    /// With `value`: what it is. With `offered` and `visible`: whether; true unless said otherwise.
+    pub is: Option<Literal>,
+    /// With all but events: when, in seconds; at the end unless said otherwise.
+    pub at: Option<f64>,
+}
+
+/// The JSON Schema of playtest files.
+pub fn playtest_schema() -> serde_json::Value {
+    schemars::schema_for!(PlaytestKeys).to_value()
+}

@@ -1,0 +1,194 @@
+//! Playtests: what players do, and what must and must not happen.
+
+use std::ops::Range;
+use std::path::{Path, PathBuf};
+use std::sync::Arc;
+
+use hazuro::scene::{Fault, Field};
+use hazuro::{EntityId, Input, Play, Scene, Time};
+use hazuro_format::{Finding, Severity, Source, Spans, parse};
+use hazuro_script::Scripts;
+
+pub(crate) mod expect;
+pub(crate) mod file;
+mod tape;
+mod write;
+
+pub(crate) use expect::{Expectation, Often, Pattern, What};
+use file::PlaytestKeys;
+pub use file::playtest_schema;
+pub use write::write_playtest;
+
+/// The longest play, in seconds: a day.
+const MAX_SECONDS: f64 = 86_400.0;
+
+/// A playtest with its scene, ready to be run.
+#[derive(Debug)]
+pub struct Playtest {
+    pub(crate) source: Source,
+    pub(crate) scene: Arc<Scene>,
+    pub(crate) scripts: Scripts,
+    pub(crate) seconds: Time,
+    pub(crate) tape: Vec<(Time, Input)>,
+    pub(crate) expectations: Vec<Expectation>,
+    /// When each entry of the tape is done, and the bytes of its text.
+    pub(crate) done: Vec<(Time, Range<usize>)>,
+    /// The file of the log that it must give again.
+    pub(crate) log: Option<PathBuf>,
+}
+
+impl Playtest {
+    /// The playtest's file.
+    pub fn source(&self) -> &Source {
+        &self.source
+    }
+
+    /// The scene it plays.
+    pub fn scene(&self) -> &Arc<Scene> {
+        &self.scene
+    }
+
+    /// With the scripts of its scene.
+    #[must_use]
+    pub fn with_scripts(self, scripts: Scripts) -> Self {
+        Self { scripts, ..self }
+    }
+
+    /// A play of its scene, with its scripts, in which its tape is going to happen.
+    pub fn play(&self) -> Play {
+        let mut play = play_of(&self.scene, &self.scripts);
+        self.start(&mut play);
+        play
+    }
+
+    /// Lets its tape happen in a play of its scene that is still at time 0.
+    pub fn start(&self, play: &mut Play) {
+        for (time, input) in &self.tape {
+            let taken = play.schedule(*time, input.clone());
+            debug_assert_eq!(taken, Ok(()), "each was checked when it was read");
+        }
+    }
+
+    /// What is done, in order of time.
+    pub fn tape(&self) -> &[(Time, Input)] {
+        &self.tape
+    }
+
+    /// The file of the log that it must give again, if it has one.
+    pub fn log(&self) -> Option<&Path> {
+        self.log.as_deref()
+    }
+
+    /// How long it plays.
+    pub fn length(&self) -> Time {
+        self.seconds
+    }
+}
+
+/// Whether a file describes a playtest and not a scene: its `scene` is the name of a file, or it
+/// has another key that only playtests have.
+pub fn is_playtest(source: &Source) -> bool {
+    Spans::of(source).is_some_and(|spans| {
+        spans.is_text("scene") || ["seconds", "tape", "expect"].iter().any(|key| spans.has(key))
+    })
+}
+
+/// The scene's file, as a playtest names it.
+///
+/// # Errors
+/// If the file is no playtest.
+pub(crate) fn scene_path(source: &Source) -> Result<PathBuf, Finding> {
+    let keys: PlaytestKeys = parse(source)?;
+    let folder = Path::new(source.name()).parent().unwrap_or(Path::new(""));
+    Ok(folder.join(keys.scene))
+}
+
+/// Where the value of a key of the whole stands.
+pub(crate) fn span_of(source: &Source, key: &str) -> Range<usize> {
+    Spans::of(source).map_or(0..0, |spans| spans.find(&Field::ROOT.key(key)))
+}
+
+/// Reads a playtest of a scene that has been read.
+///
+/// # Errors
+/// Everything that is wrong with it, in order: at least one finding.
+pub fn read_playtest(source: &Source, scene: Arc<Scene>) -> Result<Playtest, Vec<Finding>> {
+    let keys: PlaytestKeys = parse(source).map_err(|finding| vec![finding])?;
+    let mut reader =
+        Reader { source, scene: &scene, spans: Spans::of(source), findings: Vec::new() };
+    let seconds = reader.seconds(keys.seconds, &Field::ROOT.key("seconds"));
+    let entries = keys.tape.iter().enumerate();
+    let mut tape: Vec<(Time, Input)> = entries
+        .filter_map(|(index, entry)| reader.entry(entry, &Field::ROOT.key("tape").item(index)))
+        .flatten()
+        .collect();
+    tape.sort_by_key(|(time, _)| *time);
+    let entries = keys.tape.iter().enumerate();
+    let done = entries.map(|(index, entry)| {
+        let field = Field::ROOT.key("tape").item(index);
+        (Time::from_secs(entry.at.clamp(0.0, MAX_SECONDS)), reader.span(&field))
+    });
+    let done = done.collect();
+    let entries = keys.expect.iter().enumerate();
+    let expectations = entries
+        .filter_map(|(index, keys)| {
+            let field = Field::ROOT.key("expect").item(index);
+            let what = reader.expectation(keys, &field, seconds)?;
+            Some(Expectation { span: reader.span(&field), what })
+        })
+        .collect();
+    if reader.findings.is_empty() {
+        let (source, scripts) = (source.clone(), Scripts::default());
+        let folder = Path::new(source.name()).parent().unwrap_or(Path::new(""));
+        let log = keys.log.map(|log| folder.join(log));
+        Ok(Playtest { source, scene, scripts, seconds, tape, expectations, done, log })
+    } else {
+        Err(reader.findings)
+    }
+}
+
+pub(crate) struct Reader<'a> {
+    source: &'a Source,
+    pub scene: &'a Scene,
+    spans: Option<Spans>,
+    findings: Vec<Finding>,
+}
+
+impl Reader<'_> {
+    fn span(&self, field: &Field) -> Range<usize> {
+        self.spans.as_ref().map_or(0..0, |spans| spans.find(field))
+    }
+
+    pub(crate) fn error(&mut self, field: &Field, code: &'static str, message: &str, help: &str) {
+        let finding = Finding::new(Severity::Error, code, message).with_help(help);
+        self.findings.push(finding.at(self.source, self.span(field)));
+    }
+
+    fn fault(&mut self, field: &Field, fault: &Fault) {
+        let finding = Finding::new(Severity::Error, fault.code(), fault.to_string());
+        let finding = finding.at(self.source, self.span(field));
+        self.findings.push(match fault.cure() {
+            Some(cure) => finding.with_help(cure),
+            None => finding,
+        });
+    }
+
+    pub(crate) fn seconds(&mut self, value: f64, field: &Field) -> Time {
+        if !(0.0..=MAX_SECONDS).contains(&value) {
+            let message = format!("{value} is not a number of seconds from 0 to {MAX_SECONDS}");
+            self.error(field, "bad-number", &message, "times count from the start of the play");
+        }
+        Time::from_secs(value)
+    }
+
+    pub(crate) fn entity(&mut self, name: &str, field: &Field) -> Option<EntityId> {
+        self.scene.entity_id(name).map_err(|fault| self.fault(field, &fault)).ok()
+    }
+}
+
+/// A play of a scene, with the scripts that were checked against it.
+pub(crate) fn play_of(scene: &Arc<Scene>, scripts: &Scripts) -> Play {
+    let mut play = Play::new(scene.clone());
+    scripts.attach(&mut play).expect("scripts are checked against their scene");
+    play
+}

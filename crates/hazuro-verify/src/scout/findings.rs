@@ -1,0 +1,327 @@
+//! What is suspicious about how visits ended.
+
+use std::collections::BTreeSet;
+
+use hazuro::scene::{Action, Detector, ReactionId};
+use hazuro::{By, Entry, Problem, Scene};
+
+use super::seen::{Scouting, Seen};
+use super::subjects::Subject;
+use super::visits::{Manner, Visit};
+use crate::why::{Question, explain};
+
+/// Something suspicious, with a playtest that shows it.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Suspicion {
+    /// A short name that stays the same from version to version.
+    pub code: &'static str,
+    /// What is suspicious.
+    pub message: String,
+    /// What to do about it.
+    pub cure: String,
+    /// A name for the file of the playtest, without its ending.
+    pub name: String,
+    /// The text of the playtest, with an expectation that is not met as long as it is so.
+    pub playtest: String,
+}
+
+/// Somebody who notes what is suspicious.
+pub(super) struct Notes<'a> {
+    scene: &'a Scene,
+    scouting: &'a Scouting,
+    found: Vec<Suspicion>,
+    /// What has been found: once is enough.
+    known: BTreeSet<(&'static str, String)>,
+    /// Detectors and whether any visit of anybody admitted set them off.
+    silent: Vec<(Suspicion, bool)>,
+    acted: BTreeSet<ReactionId>,
+    /// Reactions that were stopped, and what shows it.
+    idle: Vec<(ReactionId, Suspicion)>,
+}
+
+impl<'a> Notes<'a> {
+    pub fn new(scene: &'a Scene, scouting: &'a Scouting) -> Self {
+        let (found, known, silent) = (Vec::new(), BTreeSet::new(), Vec::new());
+        Self { scene, scouting, found, known, silent, acted: BTreeSet::new(), idle: Vec::new() }
+    }
+
+    /// All that is suspicious.
+    pub fn settle(mut self) -> Vec<Suspicion> {
+        let silent = std::mem::take(&mut self.silent);
+        // If somebody sets it off, it is no riddle that others do not.
+        let loud: BTreeSet<&str> =
+            silent.iter().filter(|(_, fired)| *fired).map(|(it, _)| it.name.as_str()).collect();
+        let mut told = BTreeSet::new();
+        for (suspicion, _) in &silent {
+            if !loud.contains(suspicion.name.as_str()) && told.insert(&suspicion.name) {
+                self.found.push(suspicion.clone());
+            }
+        }
+        for (reaction, suspicion) in std::mem::take(&mut self.idle) {
+            if self.acted.insert(reaction) {
+                self.found.push(suspicion);
+            }
+        }
+        self.found
+    }
+
+    fn note(
+        &mut self,
+        code: &'static str,
+        about: &str,
+        visit: &Visit,
+        (message, cure): (String, String),
+        expect: &str,
+    ) {
+        if self.known.insert((code, about.into())) {
+            let suspicion = self.suspicion(code, visit, (message, cure), expect);
+            self.found.push(suspicion);
+        }
+    }
+
+    fn suspicion(
+        &self,
+        code: &'static str,
+        visit: &Visit,
+        (message, cure): (String, String),
+        expect: &str,
+    ) -> Suspicion {
+        let playtest = visit.playtest(&self.scouting.scene, expect);
+        let name = format!("{}-{code}", self.scene.name(visit.on));
+        let playtest = format!("# {message}.\n# {}: {cure}.\n\n{playtest}", visit.how);
+        Suspicion { code, message, cure, name, playtest }
+    }
+
+    /// Notes how the visits of one subject to one detector ended.
+    pub fn pair(&mut self, subject: &Subject, admitted: bool, visits: &[Visit], seen: &[Seen]) {
+        let Some(first) = visits.first() else { return };
+        let (on, who) = (self.scene.name(first.on), self.scene.name(subject.who));
+        let event = first.event(self.scene);
+        let expectation = |often: &str| {
+            format!("  {{ event = {:?}, on = {on:?}, who = {who:?}{often} }},\n", event.word())
+        };
+        for (visit, seen) in visits.iter().zip(seen) {
+            self.problems(visit, seen);
+            self.acts(visit, seen);
+            self.idlers(visit, seen);
+        }
+        if !admitted {
+            return;
+        }
+        let fired = |manner: Manner| {
+            visits
+                .iter()
+                .zip(seen)
+                .filter(move |(visit, _)| visit.manner == manner)
+                .map(|(visit, seen)| (visit, seen, visit.fired(&seen.entries)))
+                .collect::<Vec<_>>()
+        };
+        let sides = fired(Manner::Side);
+        let any = visits.iter().zip(seen).any(|(visit, it)| visit.fired(&it.entries) > 0);
+        if !any {
+            let gate = why_not(self.scene, first, &seen[0]);
+            let message = format!("`{who}` never sets off `{on}` ({}): {gate}", first.detector);
+            let cure = format!("see `hazuro why` of this playtest, `{event}`, `{on}` and `{who}`");
+            let suspicion = self.suspicion("never-fires", first, (message, cure), &expectation(""));
+            self.silent.push((suspicion, false));
+            return;
+        }
+        let cure = String::new();
+        let name = format!("{on}-never-fires");
+        let (code, message) = ("never-fires", String::new());
+        self.silent.push((Suspicion { code, message, cure, name, playtest: String::new() }, true));
+        let dumb: Vec<_> = sides.iter().filter(|(.., times)| *times == 0).collect();
+        if let (Some((visit, seen, _)), true) = (dumb.first(), dumb.len() < sides.len()) {
+            let gate = why_not(self.scene, visit, seen);
+            let message =
+                format!("`{who}` sets off `{on}` in some ways, but not {}: {gate}", visit.how);
+            let cure = "see whether that is meant".to_owned();
+            self.note("one-sided", on, visit, (message, cure), &expectation(""));
+        }
+        for (visit, seen, times) in &sides {
+            let parts = self.scene.touch_of(visit.on).is_some_and(|touch| touch.parts);
+            if *times > visit.times && !parts && !is_moved(visit, seen) {
+                let message = format!("`{who}` sets off `{on}` {times} times {}", visit.how);
+                let cure = "give it a cooldown, or a margin".to_owned();
+                self.note("flickers", on, visit, (message, cure), &expectation(", times = 1"));
+            }
+            // Who was put elsewhere by what he set off is where he was put.
+            if seen.left_inside && visit.detector == Detector::Zone && !is_moved(visit, seen) {
+                let message = format!("`{who}` is still inside `{on}` after leaving it");
+                let cure = "see what moves it along".to_owned();
+                self.note("stays-inside", on, visit, (message, cure), "");
+            }
+        }
+        self.again(subject, &fired(Manner::Twice), &sides);
+        let walks = fired(Manner::OnFoot);
+        let by_other_ways = sides.iter().any(|(.., times)| *times > 0);
+        if by_other_ways
+            && self.scene.is_player(subject.who)
+            && let Some((visit, seen, _)) = walks.first()
+            && walks.iter().all(|(.., times)| *times == 0)
+        {
+            let gate = why_not(self.scene, visit, seen);
+            let message = format!("`{who}` does not get into `{on}` on foot: {gate}");
+            let cure = "bring it down to where one walks, or clear the way".to_owned();
+            self.note("not-on-foot", on, visit, (message, cure), &expectation(""));
+        }
+    }
+
+    /// Whether it works a second time.
+    fn again(
+        &mut self,
+        subject: &Subject,
+        twice: &[(&Visit, &Seen, usize)],
+        sides: &[(&Visit, &Seen, usize)],
+    ) {
+        let Some((visit, seen, times)) = twice.first() else { return };
+        let (on, who) = (self.scene.name(visit.on), self.scene.name(subject.who));
+        let limits = self.scene.limits_of(visit.on);
+        let limited = limits.is_some_and(|it| it.limit.is_some() || it.cooldown > 0.0)
+            || self.scene.pickup_of(visit.on).is_some();
+        let both_ways = sides.iter().take(2).all(|(.., times)| *times > 0);
+        if *times == 1 && both_ways && !limited && !is_moved(visit, seen) {
+            let message = format!("`{who}` sets off `{on}` the first time only");
+            let cure = "see what switches it off: a reaction of its own?".to_owned();
+            let event = visit.event(self.scene).word();
+            let expect =
+                format!("  {{ event = {event:?}, on = {on:?}, who = {who:?}, times = 2 }},\n");
+            self.note("only-once", on, visit, (message, cure), &expect);
+        }
+    }
+
+    /// Notes how visits that were combined ended.
+    pub fn combined(&mut self, visit: &Visit, seen: &Seen) {
+        self.problems(visit, seen);
+    }
+
+    /// Circles, scripts that fail, actions that cannot be done.
+    fn problems(&mut self, visit: &Visit, seen: &Seen) {
+        for entry in &seen.entries {
+            match entry {
+                Entry::Problem { problem: problem @ Problem::Circle(_), .. } => {
+                    let message = problem.describe(self.scene);
+                    let cure = "let one of them wait, or give it an `if`".to_owned();
+                    self.note("circle", &message.clone(), visit, (message, cure), "");
+                }
+                Entry::Problem { by, problem, event, .. } => {
+                    let by = by.describe(self.scene);
+                    // Named after what set it off, which may lie on the way.
+                    let on = event.as_ref().and_then(|event| event.on).unwrap_or(visit.on);
+                    let visit = &Visit { on, ..visit.clone() };
+                    let message = format!("{by}: {}", problem.describe(self.scene));
+                    let cure = "`hazuro run` of this playtest shows its place".to_owned();
+                    self.note("goes-wrong", &by, visit, (message, cure), "");
+                }
+                Entry::Refused { by, action, why, .. } if why.is_mistake() => {
+                    let by = by.describe(self.scene);
+                    let message = format!("{by}: `{}` is not done: {}", action.word(), why.words());
+                    let cure = "`hazuro run` of this playtest shows its place".to_owned();
+                    self.note("goes-wrong", &by, visit, (message, cure), "");
+                }
+                _ => {}
+            }
+        }
+    }
+
+    /// Reactions that act several times in one visit.
+    fn acts(&mut self, visit: &Visit, seen: &Seen) {
+        let mut times = std::collections::BTreeMap::<ReactionId, usize>::new();
+        for entry in &seen.entries {
+            if let Entry::Did { by: By::Reaction(reaction), .. }
+            | Entry::Said { by: By::Reaction(reaction), .. } = entry
+            {
+                self.acted.insert(*reaction);
+            }
+            let Entry::Event(event) = entry else { continue };
+            if event.on != Some(visit.on) || event.who != Some(visit.who) {
+                continue;
+            }
+            for reaction in self.scene.reaction_ids() {
+                let waits = self.scene.reaction(reaction).triggers().iter().any(|trigger| {
+                    matches!(trigger, hazuro::scene::Trigger::Detected { event: kind, on, .. }
+                        if *kind == event.kind
+                            && kind.detector() == Some(visit.detector)
+                            && crate::why::selects(self.scene, on, visit.on))
+                });
+                *times.entry(reaction).or_default() += usize::from(waits);
+            }
+        }
+        if is_moved(visit, seen) {
+            return;
+        }
+        let Some((reaction, times)) = times
+            .into_iter()
+            .find(|(reaction, times)| *times > visit.times && self.is_unlimited(*reaction))
+        else {
+            return;
+        };
+        // A drag or a stay is many events by its nature, if somebody has said so.
+        let message = format!(
+            "{} is set off {times} times in one visit, {}",
+            By::Reaction(reaction).describe(self.scene),
+            visit.how
+        );
+        let cure = "wait for the event that comes once, or give it a cooldown".to_owned();
+        self.note("many-a-visit", self.scene.name(visit.on), visit, (message, cure), "");
+    }
+
+    fn is_unlimited(&self, reaction: ReactionId) -> bool {
+        let spec = self.scene.reaction(reaction);
+        spec.most_times().is_none() && spec.cooldown_seconds() == 0.0
+    }
+
+    /// Reactions that are set off and never act.
+    fn idlers(&mut self, visit: &Visit, seen: &Seen) {
+        for event in visit.events(&seen.entries) {
+            for reaction in self.scene.reaction_ids() {
+                let spec = self.scene.reaction(reaction);
+                let waits = spec.triggers().iter().any(|trigger| {
+                    matches!(trigger, hazuro::scene::Trigger::Detected { event: kind, on, .. }
+                        if *kind == event.kind && crate::why::selects(self.scene, on, visit.on))
+                });
+                let known = self.idle.iter().any(|(other, _)| *other == reaction);
+                let Some(condition) = spec.condition().filter(|_| waits && !known) else {
+                    continue;
+                };
+                let by = By::Reaction(reaction).describe(self.scene);
+                let message =
+                    format!("{by} never acts: `{}` never holds in any visit", condition.text());
+                let cure = "see whether something makes it hold; `hazuro why` has the values";
+                let suspicion = self.suspicion("never-acts", visit, (message, cure.to_owned()), "");
+                self.idle.push((reaction, suspicion));
+            }
+        }
+    }
+}
+
+/// Whether the subject was put elsewhere, or led away, by what it set off.
+fn is_moved(visit: &Visit, seen: &Seen) -> bool {
+    seen.entries.iter().any(|entry| match entry {
+        Entry::Did { by: By::Reaction(_), action, .. } => {
+            let moves = matches!(
+                action,
+                Action::Move(_)
+                    | Action::Teleport(_)
+                    | Action::Lead(_)
+                    | Action::Walk { .. }
+                    | Action::Attach { .. }
+                    | Action::Remove(_)
+            );
+            moves && action.target().is_some_and(|(target, _)| *target == visit.who)
+        }
+        _ => false,
+    })
+}
+
+/// The first gate that stopped a visit, in words.
+fn why_not(scene: &Scene, visit: &Visit, seen: &Seen) -> String {
+    let event = visit.event(scene);
+    let question = Question { who: Some(visit.who), ..Question::about(event, visit.on) };
+    let answer = explain(&seen.playtest, &question);
+    let miss = answer.nearest().and_then(|candidate| candidate.miss.as_ref());
+    match miss {
+        Some(miss) => format!("stopped at \"{}\"", miss.line()),
+        None => answer.notes.first().cloned().unwrap_or_else(|| "nothing was tried".into()),
+    }
+}
