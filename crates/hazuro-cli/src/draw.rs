@@ -14,7 +14,7 @@ use crate::{Drawing, Ending, Shown};
 
 /// How long a scene without a tape is played for a timeline or a page, in seconds.
 const SECONDS: f64 = 10.0;
-/// How far around something is shown unless said otherwise, in metres.
+/// How much is shown around something by default, in metres.
 const AROUND: f64 = 5.0;
 
 /// Draws a scene or playtest into a file.

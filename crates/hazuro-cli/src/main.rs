@@ -35,7 +35,7 @@ struct Arguments {
 enum Command {
     /// Plays the shipped demo and shows what it detected: one story, or more of them
     Demo {
-        /// A play to show in full; the story of the gate unless given
+        /// A play to show in full [default: the story of the gate]
         #[arg(value_enum)]
         play: Option<DemoPlay>,
         /// Show all plays in full
@@ -147,7 +147,7 @@ struct Tested {
     #[arg(long, value_name = "HZ,HZ", value_delimiter = ',', conflicts_with = "rate",
           value_parser = clap::value_parser!(u32).range(1..=10_000))]
     rates: Vec<u32>,
-    /// Play so many times with starts and acts a little otherwise, and say what that decides
+    /// Play this many times with slightly different starts and acts, and say what that decides
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u64).range(1..=100_000))]
     seeds: Option<u64>,
     /// Say what has been tried of the scene; with a file, write that there as JSON too
@@ -177,7 +177,7 @@ struct Scouts {
     /// Write a playtest for each finding to this folder
     #[arg(long, value_name = "FOLDER")]
     out: Option<PathBuf>,
-    /// Also try combinations of visits, for so many minutes of play
+    /// Also try combinations of visits, for this many minutes of play
     #[arg(long, value_name = "M", value_parser = minutes)]
     minutes: Option<f64>,
     /// What the combinations come from
@@ -194,7 +194,7 @@ struct Asked {
     event: String,
     /// Its detector, or the name of a cue
     on: Option<String>,
-    /// Its subject; all that could be unless given
+    /// Its subject [default: every subject it could have]
     who: Option<String>,
     /// Count only what happens from this second on
     #[arg(long, value_name = "S", value_parser = seconds)]
@@ -227,7 +227,7 @@ struct Drawing {
     /// Draw ways and events from this second on
     #[arg(long, value_name = "S", value_parser = seconds)]
     from: Option<f64>,
-    /// Draw how it is at this second, and ways and events until then; the end unless given
+    /// Draw how it is at this second, and ways and events until then [default: the end]
     #[arg(long, value_name = "S", value_parser = seconds)]
     until: Option<f64>,
     /// Only these: a name, `kind:NAME` or `tag:NAME`

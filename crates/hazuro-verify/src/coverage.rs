@@ -45,7 +45,7 @@ pub struct DetectorRow {
     pub fired: u64,
     /// By which kinds of subjects, or by whom if they have none, and how often.
     pub by: Vec<(String, u64)>,
-    /// If it never fired and somebody admitted came near: what stopped him.
+    /// If it never fired and an admitted subject came near: what stopped it.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub nearly: Option<Miss>,
 }
@@ -69,7 +69,7 @@ pub struct ReactionRow {
 pub struct Share {
     /// So many have been tried.
     pub done: usize,
-    /// Of so many.
+    /// The total.
     pub all: usize,
 }
 

@@ -186,7 +186,7 @@ impl Mark {
         self.told().2
     }
 
-    /// Its dashes, if its line has any: so many pixels drawn and left out.
+    /// The dashes of its line, if it has any: pixels drawn and pixels left out.
     pub fn dashes(self) -> Option<&'static str> {
         match self {
             Self::Idle => Some("5 3"),

@@ -158,7 +158,7 @@ impl Window {
         [f64::midpoint(self.min[0], self.max[0]), f64::midpoint(self.min[1], self.max[1])]
     }
 
-    /// Larger by so many metres on each side.
+    /// Larger by `by` metres on each side.
     #[must_use]
     pub fn grown(self, by: f64) -> Self {
         let [width, height] = self.size();

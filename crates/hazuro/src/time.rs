@@ -46,7 +46,7 @@ impl Time {
         self.0
     }
 
-    /// When tick number `tick` begins, at `rate` ticks a second.
+    /// When tick number `tick` begins, at `rate` ticks per second.
     ///
     /// Rounded up to a whole nanosecond, so that [`tick`](Self::tick) is its exact inverse.
     ///
@@ -59,7 +59,7 @@ impl Time {
         Self(i64::try_from(nanos).unwrap_or(i64::MAX))
     }
 
-    /// The tick this moment lies in, at `rate` ticks a second. A tick holds its start, not its end.
+    /// The tick this moment lies in, at `rate` ticks per second. A tick holds its start, not its end.
     pub fn tick(self, rate: u32) -> u64 {
         let nanos = self.0.max(0) as u64;
         let (seconds, rest) = (nanos / NANOS_A_SECOND, nanos % NANOS_A_SECOND);

@@ -262,7 +262,7 @@ fn a_lift_takes_its_zone_along_past_somebody_who_stands_still() {
     let mut play = Play::new(scene);
     let entries = play_until(&mut play, 5.0);
     let told = story(&play, &entries);
-    // Two metres a second; they meet half a metre before and part half a metre after.
+    // Two metres per second; they meet half a metre before and part half a metre after.
     let times: Vec<f64> = told.iter().map(|(_, time)| *time).collect();
     assert_eq!(
         words(&play, &entries),

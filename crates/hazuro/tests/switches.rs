@@ -188,7 +188,7 @@ fn things_turn_by_angles_and_towards_others_at_their_rate() {
     assert!((heading(&play) - 22.0).abs() <= 1.0);
     play_until(&mut play, 1.5);
     assert_eq!(heading(&play), 45.0);
-    // Another 45 degrees at 30 degrees a second.
+    // Another 45 degrees at 30 degrees per second.
     play.act(Action::face("pad", "east").rate(30_f64.to_radians())).unwrap();
     play_until(&mut play, 2.9);
     assert!(heading(&play) < 90.0);

@@ -257,7 +257,7 @@ fn turning_zones_are_swept() {
     let entries = play_until(&mut play, 1.0);
     let told = story(&play, &entries);
     assert_eq!(told.len(), 2, "{told:?}");
-    // Ten radians a second; the paddle's face leads its middle by 0.01 m, the ball by 0.05 m.
+    // Ten radians per second; the paddle's face leads its middle by 0.01 m, the ball by 0.05 m.
     let middle = std::f64::consts::FRAC_PI_2 / 10.0;
     let lead = (0.06_f64 / 3.0).asin() / 10.0;
     assert!((told[0].1 - (middle - lead)).abs() < 1e-5, "{told:?}");

@@ -25,13 +25,13 @@ shaped! {
     /// Detects bodies that touch the entity's solid, or else its zone or body, or the shape given
     /// here, which blocks nothing.
     TouchKeys {
-        /// An event for each part of a body; one for the body unless said otherwise.
+        /// Send an event for each part of a body. The default is one event for the whole body.
         parts: Option<bool>,
-        /// Solids that belong to no body touch it too; they do not unless said otherwise.
+        /// Whether solids that belong to no body count as touching it. The default is no.
         solids: Option<bool>,
-        /// How fast the two must come together, in metres a second; 0 unless said otherwise.
+        /// The least closing speed, in metres per second. The default is 0.
         at_least: Option<f64>,
-        /// How near counts as touching, in metres; 0.01 unless said otherwise.
+        /// The largest gap that counts as touching, in metres. The default is 0.01.
         margin: Option<f64>,
     }
 }
@@ -39,17 +39,17 @@ shaped! {
 shaped! {
     /// A ray, or the shape given here swept along it, asked again and again.
     ProbeKeys {
-        /// Where it starts, from its entity's origin; there unless said otherwise.
+        /// Where it starts, relative to its entity's origin. The default is the origin.
         from: Option<[f64; 3]>,
-        /// Where it ends, from its entity's origin; 10 m ahead unless said otherwise.
+        /// Where it ends, relative to its entity's origin. The default is 10 m ahead.
         to: Option<[f64; 3]>,
-        /// Seconds between two questions; a tick of the scene's rate unless said otherwise.
+        /// Seconds between two casts. The default is one tick at the scene's rate.
         every: Option<f64>,
-        /// What it meets: `solids`, `bodies`, `zones`; the first two unless said otherwise.
+        /// What it can hit: `solids`, `bodies`, `zones`. The default is solids and bodies.
         of: Option<Vec<String>>,
-        /// The layers that it meets; all unless said otherwise.
+        /// The layers it can hit. The default is all layers.
         layers: Option<Vec<String>>,
-        /// Whether it meets what it belongs to itself; not unless said otherwise.
+        /// Whether it can hit the body it belongs to. The default is no.
         own: Option<bool>,
     }
 }
@@ -63,11 +63,11 @@ optional! {
         /// How many seconds it may be higher before it has left the ground; 0.1 unless said
         /// otherwise.
         grace: f64,
-        /// The steepest slope to stand on, in degrees; 50 unless said otherwise.
+        /// The steepest slope to stand on, in degrees. The default is 50.
         slope: f64,
-        /// How far down to look, in metres; 100 unless said otherwise.
+        /// How far down to look for ground, in metres. The default is 100.
         reach: f64,
-        /// The layers that can be stood on; all unless said otherwise.
+        /// The layers that count as ground. The default is all layers.
         layers: Vec<String>,
     }
 }
@@ -75,29 +75,29 @@ optional! {
 optional! {
     /// A field of view.
     SightKeys {
-        /// How far it sees, in metres; 10 unless said otherwise.
+        /// How far it sees, in metres. The default is 10.
         range: f64,
-        /// The whole angle from left to right, in degrees; 60 unless said otherwise.
+        /// The whole angle from left to right, in degrees. The default is 60.
         angle: f64,
-        /// The whole angle from bottom to top, in degrees; 60 unless said otherwise.
+        /// The whole angle from bottom to top, in degrees. The default is 60.
         rise: f64,
-        /// Where its eye is, from its entity's origin; nine tenths of the way up its body, if it
-        /// has one, unless said otherwise.
+        /// Where the eye is, relative to the entity's origin. The default is nine tenths of
+        /// the height of its body, or the origin if it has no body.
         eye: [f64; 3],
-        /// Whoever is within so many metres is noticed without being seen; 0 unless said
-        /// otherwise.
+        /// Subjects within this distance, in metres, are noticed without being seen. The
+        /// default is 0.
         near: f64,
-        /// The layers whose solids hide; all unless said otherwise.
+        /// The layers whose solids block the view. The default is all layers.
         hides: Vec<String>,
-        /// How many points of a body are looked at, from 1 to 64; 5 unless said otherwise.
+        /// How many points of a body are tested, from 1 to 64. The default is 5.
         points: u32,
-        /// The share of these that must be seen, above 0, to 1; 0.2 unless said otherwise.
+        /// The share of these points that must be visible, above 0 and up to 1. The default is 0.2.
         fraction: f64,
-        /// How many seconds it takes to notice; 0 unless said otherwise.
+        /// Seconds until a visible subject is noticed. The default is 0.
         notice: f64,
-        /// How many seconds it takes to forget; 0 unless said otherwise.
+        /// Seconds until a hidden subject is forgotten. The default is 0.
         forget: f64,
-        /// Seconds between two looks; 0.1 unless said otherwise.
+        /// Seconds between two looks. The default is 0.1.
         every: f64,
     }
 }
@@ -105,19 +105,19 @@ optional! {
 optional! {
     /// Keeps a target: the nearest that it admits, or the one with the best score.
     SeekerKeys {
-        /// How far away a target may be, in metres; 10 unless said otherwise.
+        /// How far away a target may be, in metres. The default is 10.
         range: f64,
-        /// By how much another must be better to be chosen instead; 0.5 unless said otherwise.
+        /// By how much another target must be better to replace the present one. The default is 0.5.
         margin: f64,
-        /// What to choose among: `solids`, `bodies`, `zones`; bodies unless said otherwise.
+        /// What to choose among: `solids`, `bodies`, `zones`. The default is bodies.
         of: Vec<String>,
-        /// Only what no solid hides; hidden or not unless said otherwise.
+        /// Whether the target must be in line of sight. The default is no.
         sight: bool,
-        /// The layers whose solids hide; all unless said otherwise.
+        /// The layers whose solids block the view. The default is all layers.
         hides: Vec<String>,
         /// An expression: the highest is chosen. The target is `who`, the seeker `on`.
         score: String,
-        /// Seconds between two choices; 0.1 unless said otherwise.
+        /// Seconds between two choices. The default is 0.1.
         every: f64,
     }
 }
@@ -125,26 +125,27 @@ optional! {
 optional! {
     /// The offer to use something; under `interact`, something that is used without an offer.
     PromptKeys {
-        /// How near the player's body must be, in metres; 2 unless said otherwise.
+        /// How near the player's body must be, in metres. The default is 2.
         reach: f64,
-        /// How much farther it may then go, in metres; 0.25 unless said otherwise.
+        /// The extra distance before the offer is withdrawn, in metres. The default is 0.25.
         margin: f64,
-        /// The key to press, as W3C UI Events name it; `KeyE` unless said otherwise.
+        /// The key to press, as W3C UI Events name it. The default is `KeyE`.
         key: String,
         /// What is offered, in a word or two.
         caption: String,
         /// More about it.
         detail: String,
-        /// How many seconds the key must be held; pressed once unless said otherwise.
+        /// Seconds the key must be held. The default is a single press.
         hold: f64,
-        /// Only if no solid is in between; hidden or not unless said otherwise.
+        /// Whether it needs line of sight. The default is no.
         sight: bool,
-        /// The whole angle ahead of the player in which it must be, in degrees; 360 unless said
-        /// otherwise.
+        /// The whole angle ahead of the player in which it must be, in degrees. The default
+        /// is 360.
         angle: f64,
-        /// Of rivals the one of highest priority is offered; 0 unless said otherwise.
+        /// Of several prompts for the same key, the one with the highest priority is offered. The
+        /// default is 0.
         priority: i32,
-        /// Offered beside others for the same key; not unless said otherwise.
+        /// Whether it is offered beside other prompts for the same key. The default is no.
         several: bool,
         /// What a player must have; whoever lacks it is refused.
         needs: NeedsKeys,
@@ -168,11 +169,11 @@ optional! {
 optional! {
     /// Detects what a player's pointer does over the entity's solid, body or zone.
     PointerKeys {
-        /// How far from the camera it may be, in metres; 100 unless said otherwise.
+        /// The greatest distance from the camera, in metres. The default is 100.
         reach: f64,
-        /// Whether the shapes of its children count for it; they do unless said otherwise.
+        /// Whether the shapes of its children count for it. The default is yes.
         children: bool,
-        /// How it is dragged: one of the keys; not at all unless said otherwise.
+        /// How it is dragged: one of the keys. By default it cannot be dragged.
         drag: DragKeys,
     }
 }
@@ -194,13 +195,13 @@ optional! {
     CameraKeys {
         /// The entity that it looks at, whichever way it is turned itself.
         look_at: String,
-        /// The whole angle from bottom to top, in degrees; 50 unless said otherwise.
+        /// The whole angle from bottom to top, in degrees. The default is 50.
         fov: f64,
         /// Without perspective: how many metres are seen from bottom to top.
         orthographic: f64,
-        /// Width and height of the picture, in pixels; 1280 by 720 unless said otherwise.
+        /// Width and height of the picture, in pixels. The default is 1280 by 720.
         viewport: [f64; 2],
-        /// The layers that a pointer meets through it; all unless said otherwise.
+        /// The layers a pointer can hit through this camera. The default is all layers.
         layers: Vec<String>,
     }
 }

@@ -9,17 +9,18 @@ use crate::keys::detector::optional;
 optional! {
     /// Makes an entity with a body something to carry, throw and stack.
     CarryKeys {
-        /// Who has the stat `strength` lifts what is no heavier than that; 1 unless said otherwise.
+        /// Its mass. A subject with the stat `strength` lifts what is no heavier than that. The
+        /// default is 1.
         mass: f64,
-        /// How much of its speed it keeps when it bounces, from 0 to 1; 0.2 unless said otherwise.
+        /// The share of its speed it keeps when it bounces, from 0 to 1. The default is 0.2.
         bounce: f64,
-        /// How much it is slowed down by what it slides on; 0.6 unless said otherwise.
+        /// The friction with the surface it slides on. The default is 0.6.
         friction: f64,
-        /// Whether it falls; it does unless said otherwise.
+        /// Whether gravity acts on it. The default is yes.
         gravity: bool,
-        /// Whether somebody else may take it out of a holder's hands; not unless said otherwise.
+        /// Whether another subject may take it out of the holder's hands. The default is no.
         snatch: bool,
-        /// Where it is held, from the holder's origin; in front of him unless said otherwise.
+        /// Where it is held, relative to the holder's origin. The default is in front of the holder.
         hold: [f64; 3],
     }
 }
@@ -29,34 +30,34 @@ optional! {
     RouteKeys {
         /// The entities whose places are its stops, in order; `home` is where it was placed.
         through: Vec<String>,
-        /// How many seconds each stretch takes; 1 unless said otherwise.
+        /// Seconds for each leg. The default is 1.
         over: f64,
-        /// Instead: at how many metres a second it goes.
+        /// Instead: at how many metres per second it goes.
         rate: f64,
         /// A CSS easing for each stretch.
         ease: String,
         /// How many seconds it waits at each stop.
         wait: f64,
-        /// What it does at the last stop: `stop`, `back` or `around`; `stop` unless said otherwise.
+        /// What it does at the last stop: `stop`, `back` or `around`. The default is `stop`.
         then: String,
         /// What it does when a body is in its way: `push`, `stop` or `back`; `push` unless said
         /// otherwise.
         blocked: String,
-        /// Whether it sets off when the play begins; not unless said otherwise.
+        /// Whether it starts moving when the play begins. The default is no.
         starts: bool,
     }
 }
 
 optional! {
-    /// Keeps so many of a kind about, in the zone of its entity.
+    /// Keeps a number of a kind in the play, within the zone of its entity.
     SpawnerKeys {
         /// The kind, which needs a `stock`; needed.
         kind: String,
         /// How many there are to be; needed.
         keep: u32,
-        /// How many seconds it looks after whether one is missing; 1 unless said otherwise.
+        /// Seconds between two checks whether one is missing. The default is 1.
         every: f64,
-        /// What is older than so many seconds is taken back.
+        /// The age in seconds at which one is taken back.
         oldest: f64,
         /// What has left the zone of this entity is taken back.
         bounds: String,

@@ -11,11 +11,11 @@ use crate::keys::detector::optional;
 optional! {
     /// A number on an entity.
     StatKeys {
-        /// What it is to begin with; 0 unless said otherwise.
+        /// The value at the start. The default is 0.
         start: f64,
-        /// It is never less; 0 unless said otherwise.
+        /// The smallest value. The default is 0.
         min: f64,
-        /// It is never more; there is no end unless said otherwise.
+        /// The largest value. The default is no limit.
         max: f64,
     }
 }
@@ -25,13 +25,13 @@ optional! {
     EffectKeys {
         /// What it does to which stats.
         stats: BTreeMap<String, AlterKeys>,
-        /// After how many seconds it ends; never unless said otherwise.
+        /// Seconds until it ends. The default is never.
         seconds: f64,
         /// It ends as soon as the detector of the event that began it no longer detects the
-        /// subject; not unless said otherwise.
+        /// subject. The default is no.
         while_detected: bool,
         /// What happens to whoever gets it and has it already: `refresh`, `extend`, `add` or
-        /// `ignore`; `refresh` unless said otherwise.
+        /// `ignore`. The default is `refresh`.
         again: String,
     }
 }
@@ -39,11 +39,11 @@ optional! {
 optional! {
     /// What an effect does to one stat.
     AlterKeys {
-        /// Added; 0 unless said otherwise.
+        /// The amount added. The default is 0.
         add: f64,
-        /// Multiplied by, after all that is added; 1 unless said otherwise.
+        /// The factor, applied after all amounts are added. The default is 1.
         times: f64,
-        /// How much is added for good each second; 0 unless said otherwise.
+        /// The amount added per second, which stays when the effect ends. The default is 0.
         rate: f64,
     }
 }
@@ -86,9 +86,9 @@ optional! {
         tags: Vec<String>,
         /// The entity put in the hands of whoever collects it.
         hands: String,
-        /// After how many seconds it comes back; never unless said otherwise.
+        /// Seconds until it comes back. The default is never.
         back_after: f64,
-        /// How often each subject may collect it; for ever unless said otherwise.
+        /// How many times each subject may collect it. The default is no limit.
         limit: u64,
     }
 }

@@ -144,7 +144,7 @@ pub(crate) struct ActionKeys {
     /// Put an entity where `to` is, at once.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub teleport: Option<String>,
-    /// Turn an entity about Y `by` so many degrees.
+    /// Turn an entity about Y, `by` in degrees.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub turn: Option<String>,
     /// Turn an entity about Y towards `to`.
@@ -190,30 +190,30 @@ pub(crate) struct ActionKeys {
     /// With `lead`: the entities whose places they are, in order.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub through: Option<Vec<String>>,
-    /// Let `to` take a thing in his hands.
+    /// Put a thing into the hands of `to`.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub grab: Option<String>,
-    /// Let go of a thing, or let somebody let go of what he holds.
+    /// Let go of a thing that is held; or make a holder let go.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub drop: Option<String>,
-    /// Throw a thing that is held, or let somebody throw what he holds.
+    /// Throw a thing that is held; or make a holder throw.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub throw: Option<String>,
-    /// With `throw`: how fast along the holder's axes, in metres a second; he faces -Z.
+    /// With `throw`: how fast along the holder's axes, in metres per second; the holder faces -Z.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub speed: Option<[f64; 3]>,
-    /// With `throw`: degrees a second about Y.
+    /// With `throw`: degrees per second about Y.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub spin: Option<f64>,
     /// With `turn`: degrees, counter-clockwise from above; with `move`: metres along the axes of
     /// its parent; with `hurt` and `heal`: how much.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub by: Option<ByKeys>,
-    /// With `move`, `turn` and `face`: how many seconds it takes; at once unless said otherwise.
-    /// With `lead`: for each stretch; 1 unless said otherwise.
+    /// With `move`, `turn` and `face`: seconds the movement takes. The default is 0: at once.
+    /// With `lead`: seconds for each leg. The default is 1.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub over: Option<f64>,
-    /// With `turn` and `face`: degrees a second; with `lead`: metres a second.
+    /// With `turn` and `face`: degrees per second; with `lead`: metres per second.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub rate: Option<f64>,
     /// With `move`, `turn` and `face`: a CSS easing, as `ease-in-out` or
@@ -269,10 +269,10 @@ pub(crate) struct ActionKeys {
     /// is the scene's. With `stop`: only for this subject.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub of: Option<String>,
-    /// Take `by` so much of an entity's stat `health`.
+    /// Lower an entity's stat `health` `by` an amount.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub hurt: Option<String>,
-    /// Give an entity `by` so much of its stat `health`.
+    /// Raise an entity's stat `health` `by` an amount.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub heal: Option<String>,
     /// Put this effect on whom it is `of`.
@@ -326,7 +326,7 @@ pub(crate) struct ActionKeys {
     /// End what the reaction of this name still has to do.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub stop: Option<String>,
-    /// Let the actions after it wait so many seconds, or until this entity has arrived.
+    /// Delay the actions after it by this many seconds, or until this entity has arrived.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub wait: Option<Literal>,
 }
@@ -353,13 +353,13 @@ pub(crate) struct ReactionKeys {
     /// An expression over `who`, `on`, `count`, `flag` and `time`, tested when the event happens.
     #[serde(rename = "if", skip_serializing_if = "Option::is_none")]
     pub condition: Option<String>,
-    /// Wait so many seconds between the event and the actions.
+    /// The delay in seconds between the event and the actions.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub after: Option<f64>,
-    /// Do it again and again, so many seconds from one beginning to the next.
+    /// The period in seconds at which the actions repeat.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub every: Option<f64>,
-    /// With `every`: so often in all.
+    /// With `every`: how many times in all.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub times: Option<u64>,
     /// The event that ends what it still has to do for the same subject, or a list of them.
@@ -372,17 +372,17 @@ pub(crate) struct ReactionKeys {
     /// Only the first time.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub once: Option<bool>,
-    /// Only so often.
+    /// The greatest number of times it runs.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub limit: Option<u64>,
-    /// Not again until so many seconds after the event it last reacted to.
+    /// The cooldown in seconds after the event it last reacted to.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub cooldown: Option<f64>,
     /// `once`, `limit`, `cooldown` and `again` are each subject's own.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub per_subject: Option<bool>,
-    /// When its event happens again before it is done: `beside`, `restart`, `ignore` or `queue`;
-    /// `beside` unless said otherwise.
+    /// What happens when its event comes again before it is done: `beside`, `restart`, `ignore` or
+    /// `queue`. The default is `beside`.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub again: Option<String>,
     /// Leave the event of a pointer to the ancestors of what was pointed at too.

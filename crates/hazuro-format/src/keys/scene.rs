@@ -13,7 +13,7 @@ use crate::keys::shape::shaped;
 shaped! {
     /// A shape that detects and blocks nothing.
     ZoneKeys {
-        /// Report `inside` each time a subject has stayed for another so many seconds.
+        /// Report `inside` again each time this many seconds of a stay have passed.
         inside_every: Option<f64>,
     }
 }
@@ -28,15 +28,15 @@ shaped! {
     BodyKeys {
         /// Several named shapes instead of one.
         parts: Option<Vec<PartKeys>>,
-        /// A walker's speed in metres a second; without it the body is driven.
+        /// A walker's speed in metres per second; without it the body is driven.
         walk: Option<f64>,
-        /// How high a walker jumps, in metres; it cannot unless said otherwise.
+        /// How high a walker jumps, in metres. The default is 0: it cannot jump.
         jump: Option<f64>,
-        /// How high a step a walker goes up and down, in metres; 0.3 unless said otherwise.
+        /// The highest step a walker takes up or down, in metres. The default is 0.3.
         step: Option<f64>,
-        /// The steepest slope a walker walks on, in degrees; 50 unless said otherwise.
+        /// The steepest slope a walker walks on, in degrees. The default is 50.
         slope: Option<f64>,
-        /// Whether it is in the way of walkers and of what falls; not unless said otherwise, but
+        /// Whether it blocks walkers and what falls. The default is no, but
         /// for what can be carried.
         blocks: Option<bool>,
     }
@@ -119,16 +119,16 @@ macro_rules! featured {
             /// How many times as large its shapes are, from 0.001 to 1000.
             #[serde(skip_serializing_if = "Option::is_none")]
             pub scale: Option<f64>,
-            /// Whether it is on to begin with; true unless said otherwise.
+            /// Whether it is enabled at the start. The default is true.
             #[serde(skip_serializing_if = "Option::is_none")]
             pub enabled: Option<bool>,
-            /// Whether it is shown to begin with; true unless said otherwise.
+            /// Whether it is visible at the start. The default is true.
             #[serde(skip_serializing_if = "Option::is_none")]
             pub visible: Option<bool>,
             /// A shape that detects.
             #[serde(skip_serializing_if = "Option::is_none")]
             pub zone: Option<ZoneKeys>,
-            /// Who may set off its detectors; everybody unless said otherwise.
+            /// Who may set off its detectors. The default is every subject.
             #[serde(skip_serializing_if = "Option::is_none")]
             pub admit: Option<AdmitKeys>,
             /// A shape that blocks.
@@ -167,13 +167,13 @@ macro_rules! featured {
             /// Seconds in which its detectors do not act again for the same subject.
             #[serde(skip_serializing_if = "Option::is_none")]
             pub cooldown: Option<f64>,
-            /// The cooldown is one for all; each subject has its own unless said otherwise.
+            /// Whether all subjects share one cooldown. The default is one for each subject.
             #[serde(skip_serializing_if = "Option::is_none")]
             pub cooldown_shared: Option<bool>,
             /// Its detectors act only once.
             #[serde(skip_serializing_if = "Option::is_none")]
             pub once: Option<bool>,
-            /// So often each of its detectors acts; for ever unless said otherwise.
+            /// How many times each of its detectors may act. The default is no limit.
             #[serde(skip_serializing_if = "Option::is_none")]
             pub limit: Option<u64>,
             /// Prompts are offered to it, and it points and presses.
@@ -191,7 +191,7 @@ macro_rules! featured {
             /// The stops that it travels to.
             #[serde(skip_serializing_if = "Option::is_none")]
             pub route: Option<$crate::keys::motion::RouteKeys>,
-            /// Keeps so many of a kind about.
+            /// Keeps a number of a kind in the play.
             #[serde(skip_serializing_if = "Option::is_none")]
             pub spawner: Option<$crate::keys::motion::SpawnerKeys>,
             /// What to highlight when it or something below it is offered.
@@ -256,17 +256,17 @@ pub(crate) struct HeadKeys {
     /// The scene's title.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub name: Option<String>,
-    /// Ticks a second, from 1 to 10000; 60 unless said otherwise.
+    /// Ticks per second, from 1 to 10000. The default is 60.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub rate: Option<u32>,
-    /// The number that all chance comes from; 1 unless said otherwise.
+    /// The seed of everything random. The default is 1.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub seed: Option<u64>,
-    /// How fast what falls gathers speed, in metres a second squared; 9.81 unless said otherwise.
+    /// The acceleration of what falls, in metres per second squared. The default is 9.81.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub gravity: Option<f64>,
-    /// The height of the level ground below everything, or `false` for none; as low as anything to
-    /// stand on lies unless said otherwise, at 0 at the highest.
+    /// The height of the level ground below everything, or `false` for none. The default is the
+    /// height of the lowest thing to stand on, and at most 0.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub floor: Option<FloorKeys>,
     /// Counts that do not start at 0, or that no action changes.
@@ -275,7 +275,7 @@ pub(crate) struct HeadKeys {
     /// Flags that are up to begin with, or that no action changes.
     #[serde(skip_serializing_if = "BTreeMap::is_empty")]
     pub flags: BTreeMap<String, bool>,
-    /// The language of texts that name none; `en` unless said otherwise.
+    /// The language of texts that name none. The default is `en`.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub language: Option<String>,
     /// Files of script functions, from the folder of this one.

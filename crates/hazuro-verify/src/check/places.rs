@@ -255,7 +255,7 @@ fn starts_inside(checker: &mut Checker<'_>, id: EntityId) {
     checker.warn(&field, "starts-inside", message, help);
 }
 
-/// A prompt that no player can come near enough to, wherever he stands.
+/// A prompt that no player can come near enough to, wherever they stand.
 fn out_of_reach(checker: &mut Checker<'_>, id: EntityId) {
     let scene = checker.scene;
     let Some(prompt) = scene.prompt_of(id) else { return };
@@ -304,7 +304,7 @@ fn out_of_reach(checker: &mut Checker<'_>, id: EntityId) {
     if nearest > reach && nearest.is_finite() {
         let (name, reach) = (scene.name(id), prompt.reach);
         let message = format!(
-            "no player can reach `{name}`: from wherever he can stand it is {nearest:.2} m away, \
+            "no player can reach `{name}`: from wherever they can stand it is {nearest:.2} m away, \
              and its reach is {reach} m"
         );
         let help = "raise its `reach`, or bring it nearer to where players stand".into();

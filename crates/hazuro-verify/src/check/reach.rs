@@ -14,7 +14,7 @@ pub(super) fn check(checker: &mut Checker<'_>) {
     }
 }
 
-/// What may be detected, by what is looked for: whoever is unlike all before him first.
+/// What may be detected, by what is looked for: an entity unlike all before it comes first.
 #[derive(Default)]
 struct Subjects(BTreeMap<(bool, bool, bool, bool), Vec<EntityId>>);
 

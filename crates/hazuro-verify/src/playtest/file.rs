@@ -45,9 +45,9 @@ pub(crate) struct TapeKeys {
     pub walk_to: Option<PlaceKeys>,
     /// Walk to one of these after another.
     pub walk_along: Option<Vec<PlaceKeys>>,
-    /// Walk after this entity, `near` so many metres, until told otherwise.
+    /// Walk after this entity, to within `near` metres, until another order.
     pub follow: Option<String>,
-    /// With `follow`: how near to come, from origin to origin; 1 unless said otherwise.
+    /// With `follow`: how near to come, from origin to origin, in metres. The default is 1.
     pub near: Option<f64>,
     /// Stop walking: `halt = true`.
     pub halt: Option<bool>,
@@ -57,9 +57,9 @@ pub(crate) struct TapeKeys {
     pub grab: Option<String>,
     /// Let go of what one holds: `drop = true`.
     pub drop: Option<bool>,
-    /// Throw what one holds, so fast along one's own axes, in metres a second; one faces -Z.
+    /// Throw what one holds, so fast along one's own axes, in metres per second; one faces -Z.
     pub throw: Option<[f64; 3]>,
-    /// Go there straight and evenly, `over` so many seconds.
+    /// Go there straight and at constant speed; `over` is the time in seconds.
     pub drive_to: Option<PlaceKeys>,
     /// With `drive_to` and `hold`: how many seconds it takes.
     pub over: Option<f64>,
@@ -80,7 +80,7 @@ pub(crate) struct TapeKeys {
     pub press: Option<String>,
     /// Let go of this key.
     pub release: Option<String>,
-    /// Hold this key, `over` so many seconds.
+    /// Hold this key for `over` seconds.
     pub hold: Option<String>,
     /// Use this entity, whatever its key, as long as it takes.
     pub interact: Option<String>,
@@ -117,7 +117,7 @@ pub(crate) struct ExpectKeys {
     pub in_order: Option<Vec<ExpectKeys>>,
     /// Where `who` must be.
     pub place: Option<PlaceKeys>,
-    /// With `place`: how far from there it may be, in metres; a centimetre unless said otherwise.
+    /// With `place`: the greatest distance from there, in metres. The default is 0.01.
     pub within: Option<f64>,
     /// A prompt that must be offered to `who`.
     pub offered: Option<String>,
@@ -139,7 +139,7 @@ pub(crate) struct ExpectKeys {
     pub by: Option<f64>,
     /// Not before the one and not after the other, in seconds.
     pub between: Option<[f64; 2]>,
-    /// Exactly so often; at least once unless said otherwise.
+    /// The exact number of times. The default is at least once.
     pub times: Option<usize>,
     /// So often or more.
     pub at_least: Option<usize>,
@@ -149,9 +149,9 @@ pub(crate) struct ExpectKeys {
     pub never: Option<bool>,
     /// An expression over `count` and `time`.
     pub value: Option<String>,
-    /// With `value`: what it is. With `offered` and `visible`: whether; true unless said otherwise.
+    /// With `value`: what it is. With `offered` and `visible`: whether. The default is true.
     pub is: Option<Literal>,
-    /// With all but events: when, in seconds; at the end unless said otherwise.
+    /// With all but events: when, in seconds. The default is at the end.
     pub at: Option<f64>,
 }
 

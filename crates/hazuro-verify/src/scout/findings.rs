@@ -145,7 +145,7 @@ impl<'a> Notes<'a> {
                 let cure = "give it a cooldown, or a margin".to_owned();
                 self.note("flickers", on, visit, (message, cure), &expectation(", times = 1"));
             }
-            // Who was put elsewhere by what he set off is where he was put.
+            // A subject put elsewhere by what it set off is where it was put.
             if seen.left_inside && visit.detector == Detector::Zone && !is_moved(visit, seen) {
                 let message = format!("`{who}` is still inside `{on}` after leaving it");
                 let cure = "see what moves it along".to_owned();

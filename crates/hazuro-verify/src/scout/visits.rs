@@ -355,7 +355,7 @@ pub(super) fn combine(pool: &[&Visit], chance: &mut Chance) -> Option<Visit> {
     Some(whole)
 }
 
-/// A line of a tape so many seconds later.
+/// A line of a tape, `seconds` later.
 fn shifted(line: &str, by: f64) -> String {
     let Some((at, rest)) = line.trim_start_matches("{ at = ").split_once(", ") else {
         return line.into();

@@ -35,7 +35,7 @@ pub struct Fragile {
     pub seen: String,
 }
 
-/// Runs a playtest so many times, with bodies that begin up to 5 mm from their place and with what
+/// Runs a playtest `runs` times, with bodies that begin up to 5 mm from their place and with what
 /// is done up to 5 ms earlier or later. The same number gives the same result.
 ///
 /// ```no_run

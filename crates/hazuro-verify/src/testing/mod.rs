@@ -38,7 +38,7 @@ pub struct Report {
     pub entries: Vec<Entry>,
     /// The outcome of each expectation, in the order of the file.
     pub outcomes: Vec<Outcome>,
-    /// Who on foot did not get where he was to go, where, when and why, in words.
+    /// The walkers that did not reach their goal: which, where, when and why, in words.
     pub halts: Vec<String>,
     /// How each value that was watched changed, in order of time.
     pub changed: Vec<Changed>,

@@ -23,7 +23,7 @@ pub struct Outcome {
 pub(super) enum Seen {
     /// What an expression gave, or why it gave nothing.
     Value(Result<Value, String>),
-    /// Where somebody was, and where he was to be.
+    /// Where the entity was, and where it was expected.
     Place(DVec3, DVec3),
     /// Whether it was so.
     Is(bool),

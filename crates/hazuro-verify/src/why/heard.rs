@@ -93,7 +93,7 @@ impl Heard<'_> {
         each.collect()
     }
 
-    /// What somebody did, in words, if it is his.
+    /// What an action of this origin did, in words.
     fn deed(&self, entry: &Entry, whose: By) -> Option<String> {
         match entry {
             Entry::Did { by, .. } | Entry::Said { by, .. } | Entry::Refused { by, .. }

@@ -39,7 +39,7 @@ pub struct Question {
     pub who: Option<EntityId>,
     /// From when on.
     pub from: Time,
-    /// Until when; the whole play unless said otherwise.
+    /// Until when. The default is the whole play.
     pub until: Time,
     /// Ticks a second, if not the scene's.
     pub rate: Option<u32>,

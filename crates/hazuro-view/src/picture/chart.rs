@@ -13,7 +13,7 @@ const LANE: f64 = 13.0;
 const PAD: f64 = 6.0;
 const LEFT: f64 = 210.0;
 
-/// Draws a timeline as an SVG file, so many pixels wide and as high as it needs to be.
+/// Draws a timeline as an SVG file of this width in pixels, as high as it needs to be.
 ///
 /// ```
 /// use hazuro_view::{Timeline, chart};

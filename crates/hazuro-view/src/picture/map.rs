@@ -21,7 +21,7 @@ pub(crate) struct Map<'a> {
     /// The ways gone within the span.
     pub film: Option<&'a Film>,
     pub span: (Time, Time),
-    /// The entities whose ways are drawn; all that moved unless said otherwise.
+    /// The entities whose ways are drawn. The default is every entity that moved.
     pub only: Option<&'a [EntityId]>,
     /// Numbered places.
     pub events: Vec<(usize, DVec3)>,

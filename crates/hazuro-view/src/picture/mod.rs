@@ -62,7 +62,7 @@ pub struct Picture<'a> {
     pub views: Vec<View>,
     /// Only these are named and decide what is shown, beside what is solid; all if there are none.
     pub only: Vec<EntityId>,
-    /// Only what lies around this place, so many metres to each side.
+    /// Only what lies around this place, within this distance to each side, in metres.
     pub around: Option<(DVec3, f64)>,
     /// Width and height in pixels, within [`SIZES`].
     pub size: [u32; 2],

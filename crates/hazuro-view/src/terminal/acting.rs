@@ -16,11 +16,11 @@ const STRIDES: [f64; 2] = [1.0, 4.0];
 const TAP: Time = Time::from_nanos(50_000_000);
 /// How far one reaches for what can be carried, in metres.
 const REACH: f64 = 2.5;
-/// How fast things are thrown ahead and up, in metres a second.
+/// How fast things are thrown ahead and up, in metres per second.
 const THROW: [f64; 3] = [0.0, 3.0, -6.0];
 
 impl Console {
-    /// Walks so many strides to the right and up in the view.
+    /// Walks by strides to the right and up in the view.
     pub(super) fn walk(&mut self, [right, up]: [f64; 2], far: bool) {
         let Some(who) = self.player_or_tell() else { return };
         let Ok(pose) = self.play().pose(who) else { return };

@@ -156,7 +156,7 @@ impl Console {
         Self { access, ..self }
     }
 
-    /// From the start, at another rate than the scene's, from 1 to 10,000 ticks a second; others
+    /// From the start, at another rate than the scene's, from 1 to 10,000 ticks per second; others
     /// leave it at the scene's.
     #[must_use]
     pub fn at_rate(mut self, rate: u32) -> Self {

@@ -11,7 +11,7 @@ use crate::state::Mode;
 
 use super::contact::{Around, CONTACT, DEEP, Obstacle, SUPPORT};
 
-/// How fast two must at least come together to bump into one another, in metres a second.
+/// How fast two must at least come together to bump into one another, in metres per second.
 pub(super) const APPROACH: f64 = 2e-5;
 
 /// Spans of time, from and until.

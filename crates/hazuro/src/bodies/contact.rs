@@ -117,7 +117,7 @@ impl<'a> Around<'a> {
         }
     }
 
-    /// How fast a point of an obstacle moves from now on, in metres a second.
+    /// How fast a point of an obstacle moves from now on, in metres per second.
     pub fn velocity_of(&self, by: Option<EntityId>, point: DVec3) -> DVec3 {
         let Some(entity) = by else { return DVec3::ZERO };
         let (state, scene, now) = (self.state(), self.scene(), self.now());

@@ -268,7 +268,7 @@ impl Decider<'_> {
             solved.velocity.distance(wanted) > 1e-3 * wanted.length()
         };
         if wanted != DVec2::ZERO && slowed(&solved, wanted) {
-            // Nobody steps onto what comes towards him.
+            // No walker steps onto what comes towards it.
             if bounds.iter().all(|bound| bound.pushes.abs() < 1e-9)
                 && let Some(plan) = self.step_up(wanted)
             {

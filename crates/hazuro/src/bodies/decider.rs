@@ -36,19 +36,19 @@ pub(crate) enum Course {
     Arc { velocity: DVec3, acceleration: DVec3, until: Time },
 }
 
-/// Why somebody does not get where he wants to go.
+/// Why a walker cannot reach its goal.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub(crate) struct Halt {
     /// What is in the way, if it is an entity.
     pub by: Option<EntityId>,
-    /// Where he wants to go.
+    /// The goal.
     pub goal: DVec3,
 }
 
 /// What somebody wants to do next.
 #[derive(Clone, Copy, Debug, Default)]
 pub(super) struct Desire {
-    /// Over the ground, in metres a second.
+    /// Over the ground, in metres per second.
     pub velocity: DVec2,
     /// Until when, if nothing gets in the way.
     pub until: Option<Time>,
@@ -56,7 +56,7 @@ pub(super) struct Desire {
     pub exactly: Option<DVec2>,
     /// What is in the way for good.
     pub halt: Option<Halt>,
-    /// What he waits for to get out of the way.
+    /// What it waits for to get out of the way.
     pub against: Option<EntityId>,
 }
 

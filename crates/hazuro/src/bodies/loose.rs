@@ -10,10 +10,10 @@ use crate::state::Mode;
 use super::contact::{CONTACT, Contact, SUPPORT};
 use super::decider::{Course, Decider, Desire, Plan};
 
-/// What comes together slower than this does not bounce, in metres a second.
+/// What comes together slower than this does not bounce, in metres per second.
 const SOFT: f64 = 0.5;
 
-/// What slides slower than this rests, in metres a second.
+/// What slides slower than this rests, in metres per second.
 const SLOW: f64 = 1e-3;
 
 /// How long a thing slides the same way before it is looked at anew.

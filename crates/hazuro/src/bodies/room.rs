@@ -48,14 +48,14 @@ pub(crate) fn beside(scene: &Scene, who: EntityId, pose: Pose) -> impl Iterator<
 }
 
 /// Where something leaves the hand of its holder: where it is held, or as far from the holder that
-/// way as nothing is between; none if there is no room even where he stands.
+/// way as nothing is between; none if there is no room even where the holder stands.
 pub(crate) fn hand(space: Space<'_>, what: EntityId, holder: EntityId) -> Option<Pose> {
     let around = Around::of(space, what)?;
     let (state, scene) = (space.state, space.scene);
     let held = state.pose(scene, what, state.now);
     let place = state.pose(scene, holder, state.now).position;
     let mut from = Pose { position: DVec3 { y: held.position.y, ..place }, ..held };
-    // Where the holder is there is nearly room for what he holds, too.
+    // Where the holder fits, what they hold nearly fits, too.
     for _ in 0..8 {
         let deepest = around
             .depths(&from)

@@ -124,7 +124,7 @@ impl Decider<'_> {
             if hopeful || order.whole {
                 desire
             } else {
-                // As near as he gets: there is no use in going elsewhere to be as far away.
+                // As near as it gets: there is no use in going elsewhere to be as far away.
                 order.way.clear();
                 self.give_up(&mut order, by)
             }

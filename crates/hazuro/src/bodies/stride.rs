@@ -15,7 +15,7 @@ const OVER: [f64; 3] = [0.25, 0.5, 1.0];
 /// How high above the step the feet are lifted, in metres.
 const CLEAR: f64 = 1e-4;
 
-/// How fast one goes at least up and down steps, in metres a second.
+/// How fast one goes at least up and down steps, in metres per second.
 const LEAST_SPEED: f64 = 1.0;
 
 impl Decider<'_> {

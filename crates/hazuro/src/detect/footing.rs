@@ -73,7 +73,7 @@ pub(crate) fn ask<W: Witness>(
     let (mut ground, mut meeting) = look_down(space, on, spec)?;
     let who = ground.under.unwrap_or(on);
     let detector = Detector::Footing;
-    // Who is just setting his feet over a step stands all the same.
+    // A walker just stepping over an edge counts as standing.
     let step = scene.mover(on).filter(|_| state.is_striding(on)).map_or(0.0, |it| it.legs.step);
     let margin = spec.told.margin.max(step);
     let mut look =
@@ -114,7 +114,7 @@ pub(crate) fn ask<W: Witness>(
     Some(Step { stand, change, unsettled: ground.grounded && !near })
 }
 
-/// How fast a body goes down from now on, in metres a second.
+/// How fast a body goes down from now on, in metres per second.
 fn sinking(space: Space<'_>, on: EntityId) -> f64 {
     let Space { scene, state, .. } = space;
     let path = state.path(scene, on, state.now, state.horizon(scene, on).max(state.now));

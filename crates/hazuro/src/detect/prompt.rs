@@ -258,7 +258,7 @@ pub(crate) fn ask<'a, W: Witness>(
     offers
 }
 
-/// A player about to use a prompt that he could use.
+/// A player about to use a prompt.
 pub(crate) struct Using<'a> {
     pub space: Space<'a>,
     pub prompt: EntityId,
@@ -305,13 +305,13 @@ impl Using<'_> {
         Chain::Use { on: self.prompt, detector: Detector::Prompt, who: self.player }
     }
 
-    /// Whether he may begin to use it.
+    /// Whether the player may begin to use it.
     pub fn may_begin<W: Witness>(mut self, witness: &mut W) -> bool {
         let (chain, now) = (self.chain(), self.space.state.now);
         go_on(&[Self::CHOSEN, Self::NEEDS], &mut self, chain, now, witness)
     }
 
-    /// Whether he has held its key for long enough.
+    /// Whether the player has held its key for long enough.
     pub fn may_end<W: Witness>(mut self, witness: &mut W) -> bool {
         let (chain, now) = (self.chain(), self.space.state.now);
         go_on(&[Self::HELD], &mut self, chain, now, witness)

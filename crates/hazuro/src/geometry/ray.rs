@@ -77,7 +77,7 @@ impl Ray {
         self.length
     }
 
-    /// The point so many metres along.
+    /// The point at this distance along it, in metres.
     pub fn at(&self, distance: f64) -> DVec3 {
         self.origin + self.direction * distance
     }

@@ -54,8 +54,8 @@ struct Search<'a> {
     least: f64,
     /// The last proof, and what it showed when it was fresh, in metres.
     proof: Option<(Proof, f64)>,
-    /// So many more looks go without working out how deep the shapes lie in one another, and so many
-    /// after the next time that it is not worth it.
+    /// How many more looks go without working out how deep the shapes lie in one another, and how many
+    /// will after the next time that it is not worth it.
     pause: u32,
     patience: u32,
 }

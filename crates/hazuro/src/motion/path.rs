@@ -31,7 +31,7 @@ impl Segment {
         }
     }
 
-    /// How fast a point of what moves along it moves at `time`, in metres a second; at rest where
+    /// How fast a point of what moves along it moves at `time`, in metres per second; at rest where
     /// it stands still or only jumps.
     pub fn velocity(&self, time: Time, point: DVec3) -> DVec3 {
         let span = (self.end - self.start).secs();

@@ -45,7 +45,7 @@ pub struct Travel {
     from: Pose,
     to: Pose,
     ease: Easing,
-    /// The constant acceleration under way, in metres a second squared; 0 on all that is eased.
+    /// The constant acceleration under way, in metres per second squared; 0 on all that is eased.
     acceleration: DVec3,
     chords: u32,
 }
@@ -68,7 +68,7 @@ impl Travel {
     }
 
     /// A movement under constant acceleration, as of something thrown, which lasts from `start` to
-    /// `end` and begins at `from` with `velocity`, in metres a second. Turns evenly towards
+    /// `end` and begins at `from` with `velocity`, in metres per second. Turns evenly towards
     /// `rotation`.
     ///
     /// ```
@@ -98,7 +98,7 @@ impl Travel {
         Self { start, end, from, to, ease: Easing::Linear, acceleration, chords }
     }
 
-    /// How fast the mover is at `time`, in metres a second, unless it is eased; at the very end as
+    /// How fast the mover is at `time`, in metres per second, unless it is eased; at the very end as
     /// fast as it gets there, later 0.
     pub fn velocity(&self, time: Time) -> DVec3 {
         let seconds = (self.end - self.start).secs();
@@ -238,7 +238,7 @@ impl Travel {
         self.from.towards(&self.to, progress)
     }
 
-    /// The pose when so much of the time of a movement under acceleration is over.
+    /// The pose when this share of the time of a movement under acceleration is over.
     fn on_arc(&self, share: f64) -> Pose {
         let mut pose = self.from.towards(&self.to, share);
         let seconds = (self.end - self.start).secs();

@@ -58,7 +58,7 @@ impl Play {
         Ok(())
     }
 
-    /// Lets the detectors of an entity act so often from now on; what they did before counts too.
+    /// Limits how often the detectors of an entity may act from now on; what they did before counts.
     ///
     /// # Errors
     /// If the scene has no such entity, the cooldown is not from 0 to 3,000,000 seconds, or the

@@ -69,7 +69,7 @@ pub enum Entry {
         /// The event that led there.
         event: Option<Box<Event>>,
     },
-    /// Somebody on foot does not get where he is to go. He waits there, and goes on when he can.
+    /// A walker cannot reach its goal. It waits where it is, and goes on when it can.
     Halted {
         /// When.
         time: Time,
@@ -77,7 +77,7 @@ pub enum Entry {
         who: EntityId,
         /// What is in the way, if it is an entity.
         by: Option<EntityId>,
-        /// Where he is to go, in metres.
+        /// The goal, in metres.
         goal: glam::DVec3,
     },
     /// What a reaction still had to do was ended: by an event, by a stop, or because it began

@@ -14,7 +14,7 @@ use super::Play;
 use super::entry::Entry;
 use super::watch::Watch;
 
-/// How often in one instant somebody may decide before he is held.
+/// How often a body may decide in one instant before it is held still.
 const MOST_DECISIONS: u32 = 24;
 
 /// How long somebody is held who comes to no decision.

@@ -105,7 +105,7 @@ impl Play {
     /// Plays on at another tick rate than the scene's. What happens stays the same.
     ///
     /// # Errors
-    /// If `rate` is not from 1 to 10,000 ticks a second.
+    /// If `rate` is not from 1 to 10,000 ticks per second.
     pub fn set_rate(&mut self, rate: u32) -> Result<(), Fault> {
         range::TICKS.check(f64::from(rate))?;
         self.rate = rate;
@@ -229,7 +229,7 @@ impl Play {
         Ok(self.state.detected(on, detector))
     }
 
-    /// What somebody holds in his hands.
+    /// What an entity holds in its hands.
     ///
     /// # Errors
     /// If the scene has no such entity.

@@ -39,7 +39,7 @@ impl Act<'_> {
         Err(refusal)
     }
 
-    /// Whether somebody is still in the zone of the event since he was put there.
+    /// Whether a subject is still in the zone of the event since it was put there.
     fn has_just_arrived(&self, what: EntityId) -> bool {
         self.event.who == Some(what)
             && self.event.kind != EventKind::Exit

@@ -16,14 +16,14 @@ const APART: f64 = 0.05;
 pub(crate) struct Release {
     /// Where, in the world.
     pub pose: Pose,
-    /// How fast, in the world, in metres a second.
+    /// How fast, in the world, in metres per second.
     pub velocity: DVec3,
-    /// How fast it turns about Y, in radians a second.
+    /// How fast it turns about Y, in radians per second.
     pub spin: f64,
 }
 
 impl Doing<'_> {
-    /// Lets somebody take a thing in his hands.
+    /// Puts a thing into somebody's hands.
     pub fn grab(&mut self, what: EntityId, to: EntityId) -> Result<(), Refusal> {
         let scene = self.scene;
         self.state.may_grab(scene, what, to)?;
@@ -82,7 +82,7 @@ impl Doing<'_> {
 }
 
 impl State {
-    /// Whether somebody may take a thing in his hands; else why not.
+    /// Whether somebody may take a thing; else why not.
     pub(crate) fn may_grab(
         &self,
         scene: &Scene,
@@ -130,7 +130,7 @@ impl State {
     }
 }
 
-/// Where a thing is held if it does not say: in front of the holder, at half his height.
+/// The default place where a thing is held: in front of the holder, at half their height.
 fn in_front(scene: &Scene, what: EntityId, to: EntityId) -> DVec3 {
     let bounds = |entity: EntityId| {
         scene.thing(entity).body.as_ref().map(|body| body.bounds_at(&Pose::IDENTITY))

@@ -1,4 +1,4 @@
-//! Keeping so many of a kind about.
+//! Keeping a number of a kind in the play.
 
 use glam::DVec3;
 

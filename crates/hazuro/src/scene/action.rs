@@ -39,16 +39,16 @@ pub enum Action<T = String> {
     },
     /// Take somebody along some places.
     Lead(Lead<T>),
-    /// Let somebody take a thing in his hands. Needs what can be carried, and free hands.
+    /// Put a thing into somebody's hands. The thing must be one to carry, and the hands free.
     Grab {
         /// The thing.
         what: T,
         /// Who takes it.
         to: T,
     },
-    /// Let go of a thing that is held; or let somebody let go of what he holds.
+    /// Let go of a thing that is held; or make a holder let go.
     Drop(T),
-    /// Throw a thing that is held; or let somebody throw what he holds.
+    /// Throw a thing that is held; or make a holder throw.
     Throw(Throw<T>),
     /// Turn an entity about Y.
     Turn(Turn<T>),
@@ -246,7 +246,7 @@ pub enum Wait<T = String> {
 
 /// The stat that `hurt` and `heal` change.
 pub const HEALTH: &str = "health";
-/// The stat that is a walker's speed, in metres a second. Who walks has it.
+/// The stat that is a walker's speed, in metres per second. Who walks has it.
 pub const WALK: &str = "walk";
 
 impl<T> Action<T> {

@@ -32,12 +32,12 @@ pub struct Body {
 /// ```
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Legs {
-    /// How high it jumps, in metres. 0 unless said otherwise: it cannot.
+    /// How high it jumps, in metres. The default is 0: it cannot jump.
     pub jump: f64,
     /// How high a step it goes up and down without jumping or falling, in metres. 0.3 unless said
     /// otherwise.
     pub step: f64,
-    /// The steepest slope it walks on, in radians. 50 degrees unless said otherwise; on what is
+    /// The steepest slope it walks on, in radians. The default is 50 degrees; on what is
     /// steeper it slides down.
     pub slope: f64,
 }
@@ -74,7 +74,7 @@ impl Body {
         Self { makeup, walk: None, legs: Legs::default(), blocks: false }
     }
 
-    /// Give it a walker's legs, at `speed` metres a second. Without, the host drives it.
+    /// Give it a walker's legs, at `speed` metres per second. Without, the host drives it.
     #[must_use]
     pub fn walk(self, speed: f64) -> Self {
         Self { walk: Some(speed), ..self }
@@ -102,7 +102,7 @@ impl Body {
         self.blocks
     }
 
-    /// Its walking speed in metres a second, if it walks.
+    /// Its walking speed in metres per second, if it walks.
     pub fn walking_speed(&self) -> Option<f64> {
         self.walk
     }

@@ -58,7 +58,7 @@ pub enum Floor {
 impl SceneBuilder {
     /// The tick rate of a scene that gives none.
     pub const RATE: u32 = 60;
-    /// The gravity of a scene that gives none, in metres a second squared.
+    /// The gravity of a scene that gives none, in metres per second squared.
     pub const GRAVITY: f64 = 9.81;
     /// The language of a scene that gives none.
     pub const LANGUAGE: &str = "en";
@@ -85,7 +85,7 @@ impl SceneBuilder {
         }
     }
 
-    /// How fast what falls gathers speed, in metres a second squared, from 0. 9.81 unless said
+    /// How fast what falls gathers speed, in metres per second squared, from 0. 9.81 unless said
     /// otherwise.
     #[must_use]
     pub fn gravity(self, gravity: f64) -> Self {
@@ -98,13 +98,13 @@ impl SceneBuilder {
         Self { floor, ..self }
     }
 
-    /// Ticks a second, from 1 to 10 000. 60 unless said otherwise.
+    /// Ticks per second, from 1 to 10 000. The default is 60.
     #[must_use]
     pub fn rate(self, rate: u32) -> Self {
         Self { rate, ..self }
     }
 
-    /// The number that all chance comes from. 1 unless said otherwise.
+    /// The seed of everything random. The default is 1.
     #[must_use]
     pub fn seed(self, seed: u64) -> Self {
         Self { seed, ..self }
@@ -138,7 +138,7 @@ impl SceneBuilder {
         self
     }
 
-    /// The language of texts that name none. `en` unless said otherwise.
+    /// The language of texts that name none. The default is `en`.
     #[must_use]
     pub fn language(self, language: impl Into<String>) -> Self {
         Self { language: language.into(), ..self }
@@ -158,7 +158,7 @@ impl SceneBuilder {
         self
     }
 
-    /// Let a flag be up or down to begin with. Down unless said otherwise.
+    /// Raises or lowers a flag at the start. The default is lowered.
     #[must_use]
     pub fn flag(mut self, name: impl Into<String>, up: bool) -> Self {
         self.flags.insert(name.into(), up);

@@ -18,19 +18,19 @@ use super::Action;
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Carry {
     /// Who has the stat `strength` lifts what is no heavier than that; who has none lifts
-    /// anything. 1 unless said otherwise.
+    /// anything. The default is 1.
     pub mass: f64,
-    /// How much of its speed it keeps when it bounces, from 0 to 1. 0.2 unless said otherwise.
+    /// The share of its speed it keeps when it bounces, from 0 to 1. The default is 0.2.
     pub bounce: f64,
     /// How much it is slowed down by what it slides on: the share of its weight. It rests on
-    /// slopes up to the angle with this tangent. 0.6 unless said otherwise.
+    /// slopes up to the angle with this tangent. The default is 0.6.
     pub friction: f64,
-    /// Whether it falls. It does unless said otherwise.
+    /// Whether gravity acts on it. The default is yes.
     pub gravity: bool,
-    /// Whether somebody else may take it out of a holder's hands. Not unless said otherwise.
+    /// Whether another subject may take it out of the holder's hands. The default is no.
     pub snatch: bool,
-    /// Where its origin is held, in metres from the origin of the holder, who faces -Z. In front
-    /// of the holder, at half his height, unless said otherwise.
+    /// Where its origin is held, in metres from the origin of the holder, who faces -Z. The default is
+    /// in front of the holder, at half their height.
     pub hold: Option<[f64; 3]>,
 }
 
@@ -52,16 +52,17 @@ pub const STRENGTH: &str = "strength";
 /// ```
 #[derive(Clone, Debug, PartialEq)]
 pub struct Throw<T = String> {
-    /// What is thrown, or who throws what he holds.
+    /// The thing to throw, or the holder that throws.
     pub what: T,
-    /// How fast, in metres a second, seen by the holder, who faces -Z; his own speed is added.
+    /// The velocity in metres per second, in the frame of the holder, which faces -Z; the holder's own
+    /// velocity is added.
     pub velocity: [f64; 3],
-    /// How fast it turns about Y on its way, in radians a second.
+    /// How fast it turns about Y on its way, in radians per second.
     pub spin: f64,
 }
 
 impl<T> Throw<T> {
-    /// Turn about Y on the way, so many radians a second.
+    /// Turns about Y on the way, in radians per second.
     #[must_use]
     pub fn spin(self, radians: f64) -> Self {
         Self { spin: radians, ..self }
@@ -82,17 +83,17 @@ impl<T> From<Throw<T>> for Action<T> {
 }
 
 impl Action {
-    /// Let somebody take a thing in his hands.
+    /// Put a thing into somebody's hands.
     pub fn grab(what: impl Into<String>, to: impl Into<String>) -> Self {
         Self::Grab { what: what.into(), to: to.into() }
     }
 
-    /// Let go of a thing; or let somebody let go of what he holds.
+    /// Let go of a thing; or make a holder let go.
     pub fn drop(what: impl Into<String>) -> Self {
         Self::Drop(what.into())
     }
 
-    /// Throw a thing that is held; or let somebody throw what he holds.
+    /// Throw a thing that is held; or make a holder throw.
     pub fn throw(what: impl Into<String>, velocity: [f64; 3]) -> Throw {
         Throw { what: what.into(), velocity, spin: 0.0 }
     }

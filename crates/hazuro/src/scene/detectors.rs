@@ -26,7 +26,7 @@ pub struct Touch {
     pub parts: bool,
     /// Solids that belong to no body touch it too.
     pub solids: bool,
-    /// How fast the two must come together, in metres a second along the normal of the contact.
+    /// How fast the two must come together, in metres per second along the normal of the contact.
     pub at_least: f64,
     /// How near counts as touching, in metres, from 0.0001 to 1.
     pub margin: f64,
@@ -54,11 +54,11 @@ pub struct Probe {
     pub to: [f64; 3],
     /// What is swept along it instead of a ray, not turning.
     pub shape: Option<Shape>,
-    /// Seconds between two questions; one tick of the scene's own rate unless said otherwise.
+    /// Seconds between two casts. The default is one tick at the scene's rate.
     pub every: Option<f64>,
     /// What it meets.
     pub among: Among,
-    /// The layers that it meets; all unless said otherwise.
+    /// The layers it can hit. The default is all layers.
     pub layers: Vec<String>,
     /// Whether it meets its owner, what the owner belongs to and what belongs to that.
     pub own: bool,
@@ -115,7 +115,7 @@ pub struct Footing {
     pub slope: f64,
     /// How far down to look, in metres.
     pub reach: f64,
-    /// The layers that can be stood on; all unless said otherwise.
+    /// The layers that count as ground. The default is all layers.
     pub layers: Vec<String>,
 }
 
@@ -141,14 +141,14 @@ pub struct Sight {
     pub angle: f64,
     /// The whole angle of view from bottom to top, in radians.
     pub rise: f64,
-    /// Where its eye is, from its owner's origin, in metres; nine tenths of the way up its body
-    /// unless said otherwise, or at its origin if it has none.
+    /// Where the eye is, in metres relative to the entity's origin. The default is nine tenths of the
+    /// height of its body, or the origin if it has no body.
     pub eye: Option<[f64; 3]>,
-    /// Whoever is within so many metres of the eye is noticed without being looked at or seen.
+    /// Subjects within this distance of the eye, in metres, are noticed without being looked at or seen.
     pub near: f64,
-    /// The layers whose solids hide; all unless said otherwise.
+    /// The layers whose solids block the view. The default is all layers.
     pub hides: Vec<String>,
-    /// How many points of a body are looked at, from 1 to 64.
+    /// How many points of a body are tested, from 1 to 64.
     pub points: u32,
     /// The share of these points that must be seen, above 0, to 1.
     pub fraction: f64,
@@ -161,7 +161,7 @@ pub struct Sight {
 }
 
 impl Default for Sight {
-    /// Ten metres, 60 degrees by 60, one of five points, at once, ten times a second.
+    /// Ten metres, 60 degrees by 60, one of five points, at once, ten times per second.
     fn default() -> Self {
         Self {
             range: 10.0,
@@ -197,7 +197,7 @@ pub struct Seeker {
     pub among: Among,
     /// Only what no solid hides.
     pub sight: bool,
-    /// The layers whose solids hide; all unless said otherwise.
+    /// The layers whose solids block the view. The default is all layers.
     pub hides: Vec<String>,
     /// Chooses the highest score instead of the nearest.
     pub score: Option<Score>,
@@ -206,7 +206,7 @@ pub struct Seeker {
 }
 
 impl Default for Seeker {
-    /// Bodies within ten metres, hidden or not; half a metre nearer; ten times a second.
+    /// Bodies within ten metres, hidden or not; half a metre nearer; ten times per second.
     fn default() -> Self {
         Self {
             range: 10.0,
@@ -308,12 +308,12 @@ pub struct Needs {
 /// ```
 #[derive(Clone, Debug, PartialEq)]
 pub struct Pointer {
-    /// How far from the camera it may be, in metres.
+    /// The greatest distance from the camera, in metres.
     pub reach: f64,
     /// Whether the shapes of its children count for it, where they have no pointer of their own
     /// or nobody handles their events.
     pub children: bool,
-    /// How it is dragged; not at all unless said otherwise.
+    /// How it is dragged. By default it cannot be.
     pub drag: Option<Drag>,
 }
 
@@ -358,7 +358,7 @@ pub struct Camera {
     pub lens: Lens,
     /// The width and height of the picture, in pixels. Points are counted from its top left.
     pub viewport: [f64; 2],
-    /// The layers that a pointer meets through it; all unless said otherwise.
+    /// The layers a pointer can hit through this camera. The default is all layers.
     pub layers: Vec<String>,
 }
 
@@ -401,11 +401,11 @@ impl Default for Camera {
 /// ```
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
 pub struct Limits {
-    /// Not again until so many seconds after it began to detect somebody.
+    /// The cooldown, in seconds after it began to detect a subject.
     pub cooldown: f64,
     /// The cooldown is one for all instead of one for each subject.
     pub shared: bool,
-    /// How often at all; for ever unless said otherwise.
+    /// How many times it may act. The default is no limit.
     pub limit: Option<u64>,
 }
 

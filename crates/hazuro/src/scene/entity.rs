@@ -62,7 +62,7 @@ impl Kind {
         Self { name: name.into(), features: Features::default() }
     }
 
-    /// Keep so many more of it ready to be spawned. They are named `NAME#1`, `NAME#2` and so on.
+    /// Keeps `number` more of it ready to be spawned. They are named `NAME#1`, `NAME#2` and so on.
     #[must_use]
     pub fn stock(mut self, number: u32) -> Self {
         self.features.stock = number;

@@ -213,7 +213,7 @@ event_kinds! {
     Empty "empty" Some(Detector::Stats);
     /// A stat rose to its most.
     Full "full" Some(Detector::Stats);
-    /// Somebody took something in his hands.
+    /// A thing was taken into somebody's hands.
     Grab "grab" Some(Detector::Carry);
     /// Somebody let go of something, or threw it.
     Drop "drop" Some(Detector::Carry);

@@ -112,14 +112,14 @@ macro_rules! features {
                 self
             }
 
-            /// Switch it on or off to begin with. On unless said otherwise.
+            /// Enables or disables it at the start. The default is enabled.
             #[must_use]
             pub fn enabled(mut self, enabled: bool) -> Self {
                 self.features.enabled = Some(enabled);
                 self
             }
 
-            /// Show or hide it to begin with. Shown unless said otherwise.
+            /// Shows or hides it at the start. The default is shown.
             #[must_use]
             pub fn visible(mut self, visible: bool) -> Self {
                 self.features.visible = Some(visible);
@@ -141,7 +141,7 @@ macro_rules! features {
                 self
             }
 
-            /// Say who may set off its detectors. Everybody unless said otherwise.
+            /// Say who may set off its detectors. The default is every subject.
             #[must_use]
             pub fn admit(mut self, admit: $crate::scene::Admit) -> Self {
                 self.features.admit = Some(Box::new(admit));
@@ -211,7 +211,7 @@ macro_rules! features {
                 self
             }
 
-            /// Say how often its detectors may act. For ever unless said otherwise.
+            /// Limits how often its detectors may act. The default is no limit.
             #[must_use]
             pub fn limits(mut self, limits: $crate::scene::Limits) -> Self {
                 self.features.limits = Some(limits);
@@ -226,7 +226,7 @@ macro_rules! features {
             }
 
             /// Say whether it is a player: prompts are offered to players, and only they point
-            /// and press. It is none unless said otherwise.
+            /// and press. The default is no.
             #[must_use]
             pub fn player(mut self, player: bool) -> Self {
                 self.features.player = Some(player);
@@ -272,7 +272,7 @@ macro_rules! features {
                 self
             }
 
-            /// Let it keep so many of a kind about. Needs a zone.
+            /// Lets it keep a number of a kind in the play. Needs a zone.
             #[must_use]
             pub fn spawner(mut self, spawner: $crate::scene::Spawner) -> Self {
                 self.features.spawner = Some(Box::new(spawner));

@@ -85,7 +85,7 @@ impl Numbering {
         ReactionId(self.number(index))
     }
 
-    /// All of so many entities, in order.
+    /// The first `count` entities, in order.
     pub fn entities(self, count: usize) -> impl Iterator<Item = EntityId> + use<> {
         (0..count).map(move |index| self.entity(index))
     }

@@ -9,7 +9,7 @@ use crate::mix::MixMap;
 use super::id::{StatId, TagId};
 use super::{EntityId, EventKind, Selector, Trigger};
 
-/// Somebody who waits for an event, and how choosy he is.
+/// A listener for an event, and which of its occurrences it wants.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) struct Listener<L> {
     /// Listeners to one event hear of it in this order.

@@ -196,7 +196,7 @@ impl Scene {
         self.seed
     }
 
-    /// How fast what falls gathers speed, in metres a second squared.
+    /// The acceleration of what falls, in metres per second squared.
     pub fn gravity(&self) -> f64 {
         self.gravity
     }

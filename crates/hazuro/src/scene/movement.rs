@@ -70,7 +70,7 @@ pub struct Turn<T = String> {
 pub enum Pace {
     /// So many seconds; 0 is at once.
     Over(f64),
-    /// As long as it takes at so many radians a second for a turn, metres a second for a way.
+    /// At constant speed: radians per second for a turn, metres per second for a way.
     Rate(f64),
 }
 
@@ -122,7 +122,7 @@ impl Action {
         Turn { what, towards, by: 0.0, pace: Pace::Over(0.0), ease: Easing::Linear }
     }
 
-    /// Turn an entity about Y by so many radians, counter-clockwise from above.
+    /// Turn an entity about Y by `by` radians, counter-clockwise from above.
     pub fn turn(what: impl Into<String>, by: f64) -> Turn {
         Turn { what: what.into(), towards: None, by, pace: Pace::Over(0.0), ease: Easing::Linear }
     }
@@ -172,7 +172,7 @@ impl<T> Turn<T> {
         Self { pace: Pace::Over(seconds), ..self }
     }
 
-    /// Turn at so many radians a second.
+    /// Turns at this rate, in radians per second.
     #[must_use]
     pub fn rate(self, radians: f64) -> Self {
         Self { pace: Pace::Rate(radians), ..self }

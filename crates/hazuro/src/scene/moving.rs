@@ -3,7 +3,7 @@
 use super::{Body, EntityId, Mover, Scene};
 
 impl Scene {
-    /// The walking speed of an entity in metres a second, if it walks.
+    /// The walking speed of an entity in metres per second, if it walks.
     pub fn walking_speed(&self, entity: EntityId) -> Option<f64> {
         self.entity_body(entity)?.walking_speed()
     }

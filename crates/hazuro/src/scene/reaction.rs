@@ -123,7 +123,7 @@ impl Reaction {
     }
 
     /// Reactions to the same event happen in this order, the smaller number first; those of one
-    /// number in the order of the scene. 0 unless said otherwise.
+    /// number in the order of the scene. The default is 0.
     #[must_use]
     pub fn order(self, order: i32) -> Self {
         Self { order, ..self }
@@ -148,13 +148,13 @@ impl Reaction {
         Self { after: seconds, ..self }
     }
 
-    /// Do it again and again, with so many seconds from one beginning to the next.
+    /// Repeats the actions with this period, in seconds.
     #[must_use]
     pub fn every(self, seconds: f64) -> Self {
         Self { every: Some(seconds), ..self }
     }
 
-    /// With [`every`](Self::every): so often in all.
+    /// With [`every`](Self::every): how many times in all.
     #[must_use]
     pub fn times(self, times: u64) -> Self {
         Self { times: Some(times), ..self }
@@ -181,7 +181,7 @@ impl Reaction {
         self.limit(1)
     }
 
-    /// Only so often.
+    /// The greatest number of times it runs.
     #[must_use]
     pub fn limit(self, times: u64) -> Self {
         Self { limit: Some(times), ..self }

@@ -21,7 +21,7 @@ use super::{Action, Pace};
 pub struct Route {
     /// The names of the entities whose places are its stops; `home` is where it was placed.
     pub through: Vec<String>,
-    /// How long each stretch takes, or at how many metres a second it goes. 1 second unless said
+    /// How long each stretch takes, or at how many metres per second it goes. 1 second unless said
     /// otherwise.
     pub pace: Pace,
     /// How it gathers and loses speed on each stretch.
@@ -32,7 +32,7 @@ pub struct Route {
     pub then: Then,
     /// What it does when a body is in its way.
     pub blocked: Blocked,
-    /// Whether it sets off when the play begins.
+    /// Whether it starts moving when the play begins.
     pub starts: bool,
 }
 
@@ -118,7 +118,7 @@ worded! {
     }
 }
 
-/// An [`Action`] that takes somebody along some places, as up a ladder, and lets go of him there.
+/// An [`Action`] that leads an entity along some places, as up a ladder, and lets go of it there.
 /// A `halt` or a jump ends it on the way.
 ///
 /// ```
@@ -132,7 +132,7 @@ pub struct Lead<T = String> {
     pub what: T,
     /// The entities whose places it is taken to, in order. It keeps facing as it does.
     pub through: Vec<T>,
-    /// How long each stretch takes, or at how many metres a second it goes.
+    /// How long each stretch takes, or at how many metres per second it goes.
     pub pace: Pace,
     /// How it gathers and loses speed on each stretch.
     pub ease: Easing,
@@ -145,7 +145,7 @@ impl<T> Lead<T> {
         Self { pace: Pace::Over(seconds), ..self }
     }
 
-    /// Go so many metres a second.
+    /// Goes at this speed, in metres per second.
     #[must_use]
     pub fn rate(self, speed: f64) -> Self {
         Self { pace: Pace::Rate(speed), ..self }

@@ -82,12 +82,12 @@ impl Action {
         Self::Stat { name: name.into(), of: of.into(), change }
     }
 
-    /// Take so much of an entity's stat `health`.
+    /// Lower an entity's stat `health` by `by`.
     pub fn hurt(whom: impl Into<String>, by: f64) -> Self {
         Self::stat(whom, HEALTH, Change::Add(-by))
     }
 
-    /// Give an entity so much of its stat `health`.
+    /// Raise an entity's stat `health` by `by`.
     pub fn heal(whom: impl Into<String>, by: f64) -> Self {
         Self::stat(whom, HEALTH, Change::Add(by))
     }
@@ -162,7 +162,7 @@ impl Action {
         Self::Stop { name: name.into(), of: None }
     }
 
-    /// Let the actions after it wait so many seconds.
+    /// Delay the actions after it by `seconds`.
     pub fn wait(seconds: f64) -> Self {
         Self::Wait(Wait::Seconds(seconds))
     }

@@ -1,6 +1,6 @@
-//! What keeps so many of a kind about.
+//! What keeps a number of a kind in the play.
 
-/// Keeps so many of a kind about: brings them out of the kind's stock, anywhere in the zone of its
+/// Keeps a number of a kind in the play: brings them out of the kind's stock, anywhere in the zone of its
 /// entity by chance, which comes from the scene's seed.
 ///
 /// ```
@@ -20,7 +20,7 @@ pub struct Spawner {
     pub keep: u32,
     /// How many seconds it looks after whether one is missing; then it brings out one at most.
     pub every: f64,
-    /// What is older than so many seconds is taken back.
+    /// The age in seconds at which one is taken back.
     pub oldest: Option<f64>,
     /// What has left the zone of this entity is taken back.
     pub bounds: Option<String>,

@@ -12,11 +12,11 @@ use std::hash::{Hash, Hasher};
 /// ```
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Stat {
-    /// What it is to begin with. 0 unless said otherwise.
+    /// The value at the start. The default is 0.
     pub start: f64,
-    /// It is never less. 0 unless said otherwise.
+    /// The smallest value. The default is 0.
     pub least: f64,
-    /// It is never more. Infinite unless said otherwise.
+    /// The largest value. The default is no limit: infinity.
     pub most: f64,
 }
 
@@ -64,7 +64,7 @@ pub struct Alter {
     pub rate: f64,
 }
 
-/// What happens when somebody gets an effect that he has already.
+/// What happens when an entity gets an effect that it already has.
 ///
 /// ```
 /// use hazuro::scene::{Alter, Effect, Stacking};
@@ -79,7 +79,7 @@ pub enum Stacking {
     Refresh,
     /// Its time is added to what is left.
     Extend,
-    /// He has it twice.
+    /// The entity has it twice.
     Add,
     /// Nothing.
     Ignore,
@@ -104,17 +104,17 @@ impl Alter {
     /// Nothing.
     pub const NOTHING: Self = Self { add: 0.0, times: 1.0, rate: 0.0 };
 
-    /// Adds so much.
+    /// Adds this amount.
     pub fn add(amount: f64) -> Self {
         Self { add: amount, ..Self::NOTHING }
     }
 
-    /// Multiplies by so much.
+    /// Multiplies by this factor.
     pub fn times(factor: f64) -> Self {
         Self { times: factor, ..Self::NOTHING }
     }
 
-    /// Changes it by so much each second, for good.
+    /// Changes it by this amount per second, which stays when the effect ends.
     pub fn rate(per_second: f64) -> Self {
         Self { rate: per_second, ..Self::NOTHING }
     }
@@ -134,7 +134,7 @@ impl Effect {
         self
     }
 
-    /// End after so many seconds.
+    /// Ends after `seconds`.
     #[must_use]
     pub fn seconds(self, seconds: f64) -> Self {
         Self { seconds: Some(seconds), ..self }
@@ -206,14 +206,14 @@ pub struct Grant {
 }
 
 impl Grant {
-    /// And so much of a count of the scene.
+    /// Also adds `amount` to the scene's count `name`.
     #[must_use]
     pub fn count(mut self, name: impl Into<String>, amount: i64) -> Self {
         self.counts.insert(name.into(), amount);
         self
     }
 
-    /// And so much of a count of whoever gets it.
+    /// Also adds `amount` to the receiver's own count `name`.
     #[must_use]
     pub fn own_count(mut self, name: impl Into<String>, amount: i64) -> Self {
         self.own_counts.insert(name.into(), amount);
@@ -227,7 +227,7 @@ impl Grant {
         self
     }
 
-    /// And so much of a stat.
+    /// Also adds `amount` to the receiver's stat `name`.
     #[must_use]
     pub fn stat(mut self, name: impl Into<String>, amount: f64) -> Self {
         self.stats.insert(name.into(), amount);
@@ -287,8 +287,8 @@ impl Hash for Grant {
 pub struct Pickup {
     /// What it gives.
     pub grant: Grant,
-    /// After how many seconds it comes back. Never unless said otherwise.
+    /// Seconds until it comes back. The default is never.
     pub back_after: Option<f64>,
-    /// How often each subject may collect it. For ever unless said otherwise.
+    /// How many times each subject may collect it. The default is no limit.
     pub limit: Option<u64>,
 }

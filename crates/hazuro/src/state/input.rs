@@ -103,7 +103,7 @@ pub enum Input {
         /// What to do there.
         button: Button,
     },
-    /// Let the detectors of an entity act so often from now on; what they did before counts too.
+    /// Limit how often the detectors of an entity may act from now on; what they did before counts.
     Limit {
         /// Whose.
         what: EntityId,

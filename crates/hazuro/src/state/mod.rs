@@ -204,7 +204,7 @@ impl State {
         }
     }
 
-    /// How fast an entity walks now, in metres a second, if it walks.
+    /// How fast an entity walks now, in metres per second, if it walks.
     pub(crate) fn walking_speed(&self, scene: &Scene, entity: EntityId) -> Option<f64> {
         scene.walking_speed(entity)?;
         self.stat(scene, entity, scene.stat_id(WALK).ok()?)

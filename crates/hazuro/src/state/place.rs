@@ -117,7 +117,7 @@ impl State {
         }
     }
 
-    /// Whether somebody is just setting his feet over a step.
+    /// Whether a walker is just stepping over an edge.
     pub(crate) fn is_striding(&self, entity: EntityId) -> bool {
         self.live(entity).stance.as_ref().is_some_and(|stance| !stance.stride.is_empty())
     }
@@ -156,7 +156,7 @@ impl State {
         }
     }
 
-    /// How fast the entity moves in the world from now on, in metres a second.
+    /// How fast the entity moves in the world from now on, in metres per second.
     pub(crate) fn velocity(&self, scene: &Scene, entity: EntityId) -> DVec3 {
         let horizon = self.horizon(scene, entity);
         if horizon == Time::MAX {

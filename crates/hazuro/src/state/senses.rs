@@ -34,7 +34,7 @@ pub struct Meeting {
     pub point: DVec3,
     /// The unit vector out of what was met.
     pub normal: DVec3,
-    /// How fast the two came together there along the normal, in metres a second; 0 if they did
+    /// How fast the two came together there along the normal, in metres per second; 0 if they did
     /// not move, as after a jump.
     pub speed: f64,
 }
@@ -118,7 +118,7 @@ pub(crate) struct Stand {
     /// When it last was near enough to the ground to stand on it; while it stands still on what
     /// stands still, since when.
     pub last_near: Time,
-    /// How fast it was going down, in metres a second.
+    /// How fast it was going down, in metres per second.
     pub sinking: f64,
 }
 

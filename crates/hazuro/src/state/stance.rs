@@ -43,9 +43,9 @@ pub(crate) struct Stance {
     pub wait: Option<Time>,
     /// Where it puts its feet next, over a step, in the frame of what carries it; the next last.
     pub stride: SmallVec<[DVec3; 2]>,
-    /// How fast it sets out from here, in the world, in metres a second.
+    /// How fast it sets out from here, in the world, in metres per second.
     pub launch: Option<[f64; 3]>,
-    /// How fast it turns about Y in the air, in radians a second.
+    /// How fast it turns about Y in the air, in radians per second.
     pub spin: f64,
     /// Who held it last.
     pub holder: Option<EntityId>,

@@ -41,7 +41,7 @@ pub struct Coverage {
 /// How far a detector has been tried.
 #[derive(Clone, Debug, PartialEq)]
 pub enum Tried {
-    /// It fired so often.
+    /// How often it fired.
     Fired(u64),
     /// Somebody whom it admits was stopped at this gate, and nobody came nearer.
     Nearly(Verdict),

@@ -41,7 +41,7 @@ pub enum Evidence {
         /// Radians.
         most: f64,
     },
-    /// How fast it was, in metres a second, and how fast it must be.
+    /// How fast it was, in metres per second, and how fast it must be.
     Speed {
         /// Metres a second.
         got: f64,

@@ -30,8 +30,8 @@ pub trait Witness {
     /// if the witness asks for it.
     fn wants(&self, chain: &Chain) -> bool;
 
-    /// Whether to be told about a zone or touch detector and a subject that are at least so many
-    /// metres apart, more than 0, if [wanted](Self::wants) at all. Saying no saves looking closer.
+    /// Whether to be told about a zone or touch detector and a subject that are at least this far apart,
+    /// in metres, more than 0, if [wanted](Self::wants) at all. Saying no saves looking closer.
     fn wants_from(&self, _chain: &Chain, _metres: f64) -> bool {
         true
     }
