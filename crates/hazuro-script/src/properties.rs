@@ -71,11 +71,8 @@ impl Values {
 
     /// The stats of an entity.
     pub fn stats(facts: &dyn Facts, of: EntityId) -> Self {
-        let scene = facts.scene();
-        let values = scene.stats_of(of).filter_map(|(id, _)| {
-            let name = scene.stat_name(id);
-            Some((name.to_owned(), Dynamic::from(facts.stat(of, name)?)))
-        });
+        let values = facts.stats(of).into_iter();
+        let values = values.map(|(name, value)| (name.to_owned(), Dynamic::from(value)));
         Self { values: Arc::new(values.collect()), missing: Dynamic::UNIT }
     }
 
@@ -97,18 +94,17 @@ impl Values {
 
 /// What an entity's property of this name is.
 pub(crate) fn property(facts: &dyn Facts, entity: EntityId, name: &str) -> Dynamic {
-    let scene = facts.scene();
-    let named = |id: Option<EntityId>| id.map_or("", |id| scene.name(id)).to_owned().into();
+    let named = |id: Option<EntityId>| id.map_or("", |id| facts.name(id)).to_owned().into();
     let names = |ids: Vec<EntityId>| -> Dynamic {
-        let names = ids.into_iter().map(|id| Dynamic::from(scene.name(id).to_owned()));
+        let names = ids.into_iter().map(|id| Dynamic::from(facts.name(id).to_owned()));
         names.collect::<Vec<Dynamic>>().into()
     };
     let words = |words: Vec<&str>| -> Dynamic {
         words.into_iter().map(|word| word.to_owned().into()).collect::<Vec<Dynamic>>().into()
     };
     match name {
-        "name" => scene.name(entity).to_owned().into(),
-        "kind" => scene.kind_of(entity).map_or("", |kind| kind.name()).to_owned().into(),
+        "name" => facts.name(entity).to_owned().into(),
+        "kind" => facts.kind(entity).unwrap_or_default().to_owned().into(),
         "tags" => words(facts.tags(entity)),
         "x" => facts.position(entity).x.into(),
         "y" => facts.position(entity).y.into(),

@@ -36,12 +36,16 @@
 
 mod bodies;
 mod chance;
+mod describe;
 mod detect;
 pub mod geometry;
 mod mix;
+mod model;
 pub mod motion;
 mod play;
 mod react;
+mod record;
+mod resolve;
 pub mod scene;
 mod shown;
 mod space;
@@ -53,10 +57,8 @@ pub use chance::Chance;
 pub use glam;
 
 pub use detect::probe::ProbeRay;
-pub use play::{
-    Act, By, Entry, Failure, HandlerId, Lent, Offer, Outcome, Place, Play, Problem, Refusal,
-    Running,
-};
+pub use play::{Act, HandlerId, Lent, Offer, Outcome, Play, Running};
+pub use record::{By, Entry, Failure, Place, Problem, Refusal};
 pub use scene::{EntityId, Scene};
 pub use shown::{number as shown_number, shown};
 pub use space::{Filter, Found, Hit, Space};

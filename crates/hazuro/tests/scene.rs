@@ -167,7 +167,7 @@ fn one_reaction_serves_a_whole_kind() {
         .reaction(
             Reaction::on(Trigger::enter("kind:pad"))
                 .when(Condition::new("on two", |facts| {
-                    facts.on().is_some_and(|on| facts.scene().name(on) == "two")
+                    facts.on().is_some_and(|on| facts.name(on) == "two")
                 }))
                 .then(Action::add("twos", 1)),
         )

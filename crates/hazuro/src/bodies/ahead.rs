@@ -3,9 +3,10 @@
 use smallvec::SmallVec;
 
 use crate::Time;
+use crate::describe::EntityId;
 use crate::geometry::{Convex, Glide, Pose, gap, sweep};
+use crate::model::Mover;
 use crate::motion::{Path, Segment};
-use crate::scene::{EntityId, Mover};
 use crate::space::Space;
 use crate::state::Mode;
 

@@ -6,8 +6,9 @@ use glam::DVec3;
 use smallvec::SmallVec;
 
 use crate::Time;
+use crate::describe::EntityId;
 use crate::geometry::{Aabb, Form, Pose, Shape, distance};
-use crate::scene::{EntityId, Mover, Scene};
+use crate::model::{Mover, Scene};
 use crate::space::{Filter, Hit, Space};
 use crate::state::State;
 

@@ -4,8 +4,8 @@ use glam::{DVec2, DVec3};
 use smallvec::SmallVec;
 
 use crate::Time;
+use crate::describe::{Blocked, EntityId};
 use crate::geometry::Pose;
-use crate::scene::{Blocked, EntityId};
 use crate::space::Space;
 use crate::state::Mode;
 

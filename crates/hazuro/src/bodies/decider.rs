@@ -4,8 +4,8 @@ use glam::{DVec2, DVec3};
 use smallvec::SmallVec;
 
 use crate::Time;
+use crate::describe::EntityId;
 use crate::geometry::Pose;
-use crate::scene::EntityId;
 use crate::state::Stance;
 
 use super::contact::Around;

@@ -4,7 +4,7 @@ use glam::DVec3;
 use smallvec::SmallVec;
 
 use crate::Time;
-use crate::scene::EntityId;
+use crate::describe::EntityId;
 use crate::state::Mode;
 
 use super::contact::{CONTACT, Contact, SUPPORT};

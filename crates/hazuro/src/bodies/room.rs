@@ -2,8 +2,9 @@
 
 use glam::DVec3;
 
+use crate::describe::{EntityId, Legs};
 use crate::geometry::Pose;
-use crate::scene::{EntityId, Legs, Mover, Scene};
+use crate::model::{Mover, Scene};
 use crate::space::Space;
 
 use super::contact::Around;

@@ -4,7 +4,7 @@
 use glam::DVec2;
 use smallvec::SmallVec;
 
-use crate::scene::EntityId;
+use crate::describe::EntityId;
 
 /// What a body must not run into: its velocity along `along` must be at least `least`.
 pub(super) struct Bound {

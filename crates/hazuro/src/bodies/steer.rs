@@ -3,7 +3,7 @@
 use glam::{DVec2, DVec3};
 
 use crate::Time;
-use crate::scene::EntityId;
+use crate::describe::EntityId;
 use crate::state::{Order, Target};
 
 use super::decider::{Decider, Desire, Halt};

@@ -7,8 +7,9 @@
 use glam::{DVec2, DVec3};
 
 use crate::Time;
+use crate::describe::{Detector, EntityId, Ground, Switch};
 use crate::geometry::{Aabb, Convex, Form, Pose, Ray, Shape};
-use crate::scene::{Detector, EntityId, FootingSpec, Ground, Switch};
+use crate::model::FootingSpec;
 use crate::space::{Filter, Hit, Space};
 use crate::state::{Cause, Meeting, Stand};
 use crate::why::{Check, Evidence, Gate, Witness, run};

@@ -1,7 +1,8 @@
 //! What comes of a detection: whether it is hard enough, still admitted, and not too often.
 
 use crate::Time;
-use crate::scene::{Detector, EntityId, Scene};
+use crate::describe::{Detector, EntityId};
+use crate::model::Scene;
 use crate::state::State;
 use crate::why::{Check, Evidence, Gate, Witness, go_on};
 

@@ -21,7 +21,8 @@ pub(crate) use target::{Failed, Failure, Failures};
 use smallvec::SmallVec;
 
 use crate::Time;
-use crate::scene::{Detector, EntityId, Scene};
+use crate::describe::{Detector, EntityId};
+use crate::model::Scene;
 use crate::state::{Cause, Meeting, State, WHOLE};
 use crate::why::Witness;
 

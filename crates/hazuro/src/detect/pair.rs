@@ -2,7 +2,8 @@
 //! one is on and the other there, whether they are apart, whether the one admits the other. Every
 //! detector that has such a gate has it from here.
 
-use crate::scene::{Admission, Clause, Detector, EntityId, Scene, Switch, are_apart};
+use crate::describe::{Clause, Detector, EntityId, Switch};
+use crate::model::{Admission, Scene, are_apart};
 use crate::state::{Moment, State};
 use crate::why::{Chain, Check, Evidence, Gate, asked};
 

@@ -3,8 +3,9 @@
 use glam::{DMat3, DQuat, DVec2, DVec3};
 
 use crate::Time;
+use crate::describe::{Detector, EntityId, Lens};
 use crate::geometry::{Pose, Ray};
-use crate::scene::{CameraSpec, Detector, DragSpec, EntityId, Lens, Scene};
+use crate::model::{CameraSpec, DragSpec, Scene};
 use crate::space::{Filter, Hit, Space};
 use crate::state::{Grip, State};
 use crate::why::{Chain, Check, Evidence, Gate, Witness, go_on, run};

@@ -3,8 +3,9 @@
 use glam::DVec3;
 use smallvec::SmallVec;
 
+use crate::describe::{Detector, EntityId};
 use crate::geometry::{Convex, Form, Glide, MIN_LENGTH, Pose, Ray, Shape, closest_approach};
-use crate::scene::{Detector, EntityId, PlacedPart, ProbeSpec};
+use crate::model::{PlacedPart, ProbeSpec};
 use crate::space::{Filter, Hit, Space};
 use crate::state::{Cause, Meeting};
 use crate::why::{Check, Evidence, Gate, Witness, run};

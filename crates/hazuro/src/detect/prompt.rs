@@ -4,8 +4,9 @@ use glam::DVec3;
 use smallvec::SmallVec;
 
 use crate::Time;
+use crate::describe::{Detector, EntityId, Layers};
 use crate::geometry::{Aabb, Convex, Pose, gap};
-use crate::scene::{Detector, EntityId, Layers, PlacedPart, PromptSpec};
+use crate::model::{PlacedPart, PromptSpec};
 use crate::space::Space;
 use crate::state::Cause;
 use crate::why::{Chain, Check, Evidence, Gate, Unwitnessed, Witness, go_on, run};
@@ -145,7 +146,7 @@ impl Look<'_> {
 fn eyes(Space { scene, state, .. }: Space<'_>, who: EntityId) -> DVec3 {
     let pose = state.pose(scene, who, state.now);
     let body = scene.thing(who).body.as_ref();
-    body.map_or(pose.position, |body| crate::scene::eyes(&body.bounds_at(&pose)))
+    body.map_or(pose.position, |body| crate::model::eyes(&body.bounds_at(&pose)))
 }
 
 /// A prompt that a player could use.

@@ -4,9 +4,10 @@ use glam::DVec3;
 use smallvec::{SmallVec, smallvec};
 
 use crate::Time;
+use crate::describe::{Detector, EntityId};
 use crate::geometry::{Convex, Form, Glide, Pose, TOUCH, closest_approach, distance, gap, sweep};
+use crate::model::{PlacedPart, Region, Scene};
 use crate::motion::{Path, Segment};
-use crate::scene::{Detector, EntityId, PlacedPart, Region, Scene};
 use crate::state::{Meeting, State, WHOLE};
 use crate::why::{Check, Evidence, Witness, run};
 
@@ -244,7 +245,7 @@ impl Look<'_> {
 
 /// Calls `visit` with the convex pieces of a subject, or of something that belongs to it.
 fn each_piece<'a>(
-    thing: &'a crate::scene::Thing,
+    thing: &'a crate::model::Thing,
     is_subject: bool,
     first: usize,
     mut visit: impl FnMut(usize, (Pose, &'a Convex)),

@@ -3,8 +3,9 @@
 use glam::DVec3;
 use smallvec::SmallVec;
 
+use crate::describe::{Detector, EntityId};
 use crate::geometry::Aabb;
-use crate::scene::{Detector, EntityId, SeekerSpec};
+use crate::model::SeekerSpec;
 use crate::space::Space;
 use crate::state::Moment;
 use crate::why::{Check, Evidence, Gate, Unwitnessed, Witness, run};

@@ -4,8 +4,9 @@ use glam::{DVec2, DVec3};
 use smallvec::SmallVec;
 
 use crate::Time;
+use crate::describe::{Detector, EntityId};
 use crate::geometry::{Aabb, Pose, Ray};
-use crate::scene::{Detector, EntityId, PlacedPart, Scene, SightSpec};
+use crate::model::{PlacedPart, Scene, SightSpec};
 use crate::space::{Filter, Space};
 use crate::state::{Awareness, Cause, State};
 use crate::why::{Check, Evidence, Gate, Witness, run};

@@ -5,8 +5,9 @@ use std::cell::RefCell;
 
 use glam::DVec3;
 
+use crate::describe::{Detector, EntityId, Layers};
 use crate::geometry::Ray;
-use crate::scene::{Detector, EntityId, Layers, Scene, Senses};
+use crate::model::{Scene, Senses};
 use crate::space::{Filter, Space};
 use crate::state::State;
 use crate::why::Chain;

@@ -1,10 +1,9 @@
 //! Zones: who comes in, who leaves, exactly when.
 
-use crate::why::Gate;
+use crate::why::{Check, Evidence, Gate};
 
 use super::pair::{admitted, apart, enabled, present};
 use super::region::Gates;
-use crate::why::{Check, Evidence};
 
 /// The gates of a zone, in order.
 pub(super) const fn gates<'a>() -> Gates<'a> {

@@ -6,9 +6,8 @@
 use glam::{DMat3, DVec3};
 
 use super::gjk::{Separation, search};
-use super::polytope;
 use super::simplex::Corner;
-use super::{Convex, Pose, TOUCH};
+use super::{Convex, Pose, TOUCH, polytope};
 
 /// The point of a turned core nearest to a point given relative to its centre.
 fn nearest((shape, turn): &(&Convex, DMat3), point: DVec3) -> DVec3 {

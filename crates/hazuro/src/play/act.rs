@@ -4,18 +4,16 @@ use std::fmt;
 use std::sync::Arc;
 
 use crate::Time;
+use crate::describe::most::MAX_ACTIONS;
+use crate::describe::{Action, Destination, EntityId, EventKind, Facts, Fault, Trigger};
+use crate::model::{EntityKey, Meant, Scene, door};
 use crate::react::{Aftermath, Doing};
-use crate::scene::door;
-use crate::scene::range::MAX_ACTIONS;
-use crate::scene::{
-    Action, Destination, EntityId, EntityKey, EventKind, Facts, Fault, Meant, Scene, Trigger,
-};
+use crate::record::{By, Entry, Failure, Problem};
 use crate::space::Space;
 use crate::state::{Event, Moment, State};
 
 use super::ending::stop;
-use super::entry::{By, Entry, Problem};
-use super::handler::{Ended, Failure, HandlerId, Handlers, Outcome, Whose};
+use super::handler::{Ended, HandlerId, Handlers, Outcome, Whose};
 use super::say::fill;
 use super::watch::Watch;
 

@@ -5,15 +5,16 @@ use std::collections::BTreeSet;
 use smallvec::SmallVec;
 
 use crate::Time;
+use crate::describe::{Detector, EntityId, EventKind, Fault};
 use crate::detect::{
     Change, Failed, Failure, Failures, footing, look, pointer, probe, prompt, seeker, sight,
 };
-use crate::scene::{Detector, EntityId, EntityKey, EventKind, Fault};
+use crate::model::EntityKey;
+use crate::record::{By, Problem};
 use crate::state::{Cause, Event};
 use crate::why::Witness;
 
 use super::Play;
-use super::entry::{By, Problem};
 
 impl Play {
     /// Asks the next detector that is due.

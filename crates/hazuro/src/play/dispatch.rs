@@ -1,13 +1,14 @@
 //! From an event to what is done about it.
 
+use crate::describe::{EventKind, ReactionId};
+use crate::model::{Call, Listener};
 use crate::react::{Consider, Doing, consider};
-use crate::scene::{Call, EventKind, Listener, ReactionId};
+use crate::record::{By, Entry, Problem};
 use crate::state::Event;
 use crate::why::Witness;
 
 use super::Play;
 use super::act::Act;
-use super::entry::{By, Entry, Problem};
 use super::handler::{Ended, Whose};
 
 impl Play {

@@ -2,8 +2,9 @@
 //! what is refused changes nothing.
 
 use crate::Time;
-use crate::scene::range::MAX_PLANNED;
-use crate::scene::{Action, EntityId, EntityKey, Fault, Limits, door};
+use crate::describe::most::MAX_PLANNED;
+use crate::describe::{Action, EntityId, Fault, Limits};
+use crate::model::{EntityKey, door};
 use crate::state::{Cause, Input, State, Target};
 
 use super::watch::Watch;

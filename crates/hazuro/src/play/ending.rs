@@ -2,10 +2,9 @@
 
 use std::collections::VecDeque;
 
-use crate::scene::ReactionId;
+use crate::describe::ReactionId;
+use crate::record::Entry;
 use crate::state::{Event, State};
-
-use super::entry::Entry;
 
 /// Ends those runs of a reaction whose event is one of these.
 pub(super) fn stop(

@@ -3,41 +3,9 @@
 use std::collections::BTreeMap;
 use std::fmt;
 
-use crate::scene::{Call, Detector, Fault, Hearers, Listeners, Scene, Selector, Trigger};
-
-/// Why a handler or routine failed.
-///
-/// ```
-/// use hazuro::{Failure, Place};
-/// let plain = Failure::from("no more sacks".to_owned());
-/// let place = Place { file: "mill.rhai".into(), line: 3, column: 7 };
-/// let located = Failure { place: Some(place), ..plain };
-/// assert_eq!(located.message, "no more sacks");
-/// ```
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Failure {
-    /// What went wrong, in full.
-    pub message: String,
-    /// Where, if it was in a file.
-    pub place: Option<Place>,
-}
-
-/// A place in a file.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Place {
-    /// The file's name.
-    pub file: String,
-    /// The line, from 1.
-    pub line: usize,
-    /// The column, from 1.
-    pub column: usize,
-}
-
-impl From<String> for Failure {
-    fn from(message: String) -> Self {
-        Self { message, place: None }
-    }
-}
+use crate::describe::{Detector, Fault, Selector, Trigger};
+use crate::model::{Call, Hearers, Listeners, Scene};
+use crate::record::Failure;
 
 /// What a handler may return: nothing, or a result whose error is reported.
 pub trait Outcome {

@@ -3,11 +3,10 @@
 use std::collections::VecDeque;
 
 use crate::Time;
+use crate::describe::{EntityId, ReactionId};
 use crate::mix::MixMap;
-use crate::scene::{EntityId, ReactionId};
+use crate::record::By;
 use crate::state::Event;
-
-use super::entry::By;
 
 /// How often, at one instant, the same reaction may react to the same subject and detector.
 const MAX_ROUNDS: u32 = 32;

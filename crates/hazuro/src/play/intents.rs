@@ -1,9 +1,10 @@
 //! What inputs make of the state: who sets out for where.
 
 use crate::Time;
+use crate::describe::EntityId;
 use crate::geometry::Pose;
+use crate::model::Scene;
 use crate::motion::{Easing, Travel};
-use crate::scene::{EntityId, Scene};
 use crate::state::{Order, State, Target};
 
 /// Sets out on foot for some places, one after another, to follow the last one if `follow` says

@@ -4,14 +4,15 @@ use glam::DQuat;
 
 use crate::Time;
 use crate::bodies::{Course, Plan, ahead, decide};
+use crate::describe::{Detector, EntityId, EventKind};
 use crate::geometry::Pose;
+use crate::model::{Mover, Scene};
 use crate::motion::{Easing, Travel};
-use crate::scene::{Detector, EntityId, EventKind, Mover, Scene};
+use crate::record::Entry;
 use crate::state::{Cause, Event, Mode, State};
 use crate::why::Witness;
 
 use super::Play;
-use super::entry::Entry;
 use super::watch::Watch;
 
 /// How often a body may decide in one instant before it is held still.

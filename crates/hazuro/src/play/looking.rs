@@ -3,10 +3,11 @@
 use std::cmp::Reverse;
 
 use crate::Time;
+use crate::describe::{Detector, EntityId};
 use crate::detect::{boundary_distance, look, members};
 use crate::geometry::Aabb;
+use crate::model::Scene;
 use crate::motion::Path;
-use crate::scene::{Detector, EntityId, Scene};
 use crate::space::{Face, Indices};
 use crate::state::{Cause, State, WHOLE};
 use crate::why::Unwitnessed;

@@ -6,7 +6,6 @@ mod closure;
 mod dispatch;
 mod door;
 mod ending;
-mod entry;
 mod handler;
 mod instant;
 mod intents;
@@ -29,20 +28,19 @@ use std::sync::Arc;
 
 pub use act::{Act, Lent};
 use act::{Beside, boxed};
-pub use entry::{By, Entry, Problem};
-pub use handler::{Failure, HandlerId, Outcome, Place};
+pub use handler::{HandlerId, Outcome};
 use instant::Instant;
 pub use offer::Offer;
 pub use running::Running;
 use watch::Watch;
 
 use crate::Time;
-use crate::detect::pointer;
+use crate::describe::{Detector, EntityId, Facts, Fault, Ground, Trigger, range};
 use crate::detect::probe::ProbeRay;
-use crate::detect::sight;
+use crate::detect::{pointer, sight};
 use crate::geometry::{Convex, Pose, Ray, overlaps};
-pub use crate::react::Refusal;
-use crate::scene::{Detector, EntityId, EntityKey, Facts, Fault, Ground, Scene, Trigger, range};
+use crate::model::{EntityKey, Scene};
+use crate::record::Entry;
 use crate::space::Space;
 use crate::state::{Awareness, Event, Moment, Sighting, State};
 use crate::why::{Unwitnessed, Witness};
@@ -148,7 +146,7 @@ impl Play {
     /// Runs a handler whenever `trigger` happens, after the scene's reactions and the handlers
     /// added before.
     ///
-    /// A handler may return a `Result`; its error is reported as [`Problem::Handler`].
+    /// A handler may return a `Result`; its error is reported as [`Problem::Handler`](crate::Problem::Handler).
     ///
     /// # Errors
     /// If the scene has no such entity, kind, tag or stat, or none of them has such a detector.

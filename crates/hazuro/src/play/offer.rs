@@ -1,6 +1,6 @@
 //! What a player is offered, for a user interface to draw.
 
-use crate::scene::EntityId;
+use crate::describe::EntityId;
 
 /// Something that a player may use now.
 ///

@@ -4,8 +4,8 @@ use std::cmp::{Ordering, Reverse};
 use std::collections::{BTreeSet, BinaryHeap};
 
 use crate::Time;
+use crate::describe::{Detector, EntityId};
 use crate::detect::Crossing;
-use crate::scene::{Detector, EntityId};
 use crate::state::{Cause, State};
 
 /// A detector and a subject.

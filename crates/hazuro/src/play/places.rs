@@ -3,13 +3,14 @@
 use glam::DVec3;
 
 use crate::bodies::{beside, hand, has_room, on_ground};
+use crate::describe::most::MAX_COORDINATE;
+use crate::describe::{Choose, Detector, EntityId, EventKind, Teleport, Throw};
 use crate::geometry::Pose;
 use crate::react::Release;
-use crate::scene::range::MAX_COORDINATE;
-use crate::scene::{Choose, Detector, EntityId, EventKind, Teleport, Throw};
+use crate::record::Refusal;
 use crate::state::{Cause, Event, Mode};
 
-use super::{Act, Refusal};
+use super::Act;
 
 impl Act<'_> {
     /// Puts somebody elsewhere at once.

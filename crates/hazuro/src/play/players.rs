@@ -3,8 +3,8 @@
 use smallvec::SmallVec;
 
 use crate::Time;
+use crate::describe::{Detector, EntityId, EventKind};
 use crate::detect::{Change, Failures, pointer, prompt};
-use crate::scene::{Detector, EntityId, EventKind};
 use crate::state::{Button, Cause, Event, Grip, Holding, Item, Meeting, PointerState, Spot};
 use crate::why::{AsUse, Witness};
 

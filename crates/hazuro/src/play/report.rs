@@ -1,14 +1,14 @@
 //! From a detection to its event.
 
 use crate::Time;
+use crate::describe::{Action, Detector, EntityId, EventKind};
 use crate::detect::{Change, Pair, Ruling, rule_on};
 use crate::geometry::Pose;
 use crate::react::Doing;
-use crate::scene::{Action, Detector, EntityId, EventKind};
+use crate::record::{By, Problem};
 use crate::state::{Cause, Event, Item, Stay, WHOLE};
 use crate::why::Witness;
 
-use super::entry::{By, Problem};
 use super::{Play, watch::REGIONS};
 
 impl Play {

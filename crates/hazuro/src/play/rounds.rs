@@ -6,10 +6,11 @@
 use std::collections::{BTreeMap, BTreeSet};
 
 use crate::Time;
+use crate::describe::{Detector, EntityId};
 use crate::geometry::tree::{Bounds, Item, Tree};
 use crate::geometry::{Aabb, Form};
+use crate::model::{Scene, Thing};
 use crate::motion::Path;
-use crate::scene::{Detector, EntityId, Scene, Thing};
 use crate::state::{Cause, State};
 
 /// One of them.

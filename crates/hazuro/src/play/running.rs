@@ -5,15 +5,16 @@ use std::collections::VecDeque;
 use smallvec::SmallVec;
 
 use crate::Time;
+use crate::describe::most::MAX_RUNS;
+use crate::describe::{Action, Again, EntityId, ReactionId, Wait};
+use crate::model::{Hearers, Meant, Scene};
 use crate::react::{holds, still_so};
-use crate::scene::range::MAX_RUNS;
-use crate::scene::{Action, Again, EntityId, Hearers, Meant, ReactionId, Scene, Wait};
+use crate::record::{By, Problem};
 use crate::state::{Event, Item, Run, Thread};
 use crate::why::Witness;
 
 use super::Play;
 use super::ending::stop;
-use super::entry::{By, Problem};
 
 /// A reaction that has not yet done everything.
 ///

@@ -2,7 +2,8 @@
 
 use std::fmt::Write;
 
-use crate::scene::{EntityId, Piece, Scene, pieces};
+use crate::describe::{EntityId, Piece, pieces};
+use crate::model::Scene;
 use crate::state::{Event, State};
 
 /// A text in a language, or in the scene's own if it is not in that, with its placeholders

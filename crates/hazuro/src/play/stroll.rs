@@ -7,8 +7,9 @@
 use glam::DQuat;
 use smallvec::SmallVec;
 
+use crate::describe::{Detector, EntityId};
 use crate::geometry::Pose;
-use crate::scene::{Detector, EntityId, Scene};
+use crate::model::Scene;
 
 /// How far around a body to look for zones, in metres.
 pub(super) const MARGIN: f64 = 2.0;

@@ -1,13 +1,13 @@
 //! The tick: what happens between two moments, in the order in which it happens.
 
 use crate::Time;
+use crate::describe::{Detector, EventKind, RouteOrder};
 use crate::react::face;
-use crate::scene::{Detector, EventKind, RouteOrder};
+use crate::record::{By, Problem};
 use crate::state::{Cause, Event, Input, Item, Target};
 use crate::why::Witness;
 
 use super::ending::stop;
-use super::entry::{By, Problem};
 use super::{Play, intents};
 
 impl Play {

@@ -1,10 +1,10 @@
 //! The commonest actions as calls.
 
-use crate::scene::{
-    Action, Change, EntityId, EntityKey, Facts, Fault, Switch, Teleport, door, range,
-};
+use crate::describe::{Action, Change, EntityId, Facts, Fault, Switch, Teleport, range};
+use crate::model::{EntityKey, door};
+use crate::record::Problem;
 
-use super::{Act, Problem};
+use super::Act;
 
 impl Act<'_> {
     /// A count; 0 if nothing has changed it yet.

@@ -12,12 +12,13 @@ use std::cmp::Reverse;
 use std::collections::{BTreeMap, BTreeSet, BinaryHeap};
 
 use crate::Time;
+use crate::describe::{Detector, EntityId, Layers, Switch};
 use crate::detect::probe::ProbeRay;
 use crate::detect::{Change, look, members};
 use crate::geometry::{Aabb, Form, Pose};
 use crate::mix::MixMap;
+use crate::model::{BodySpec, Scene, Thing};
 use crate::motion::{Path, Segment};
-use crate::scene::{BodySpec, Detector, EntityId, Layers, Scene, Switch, Thing};
 use crate::space::{Course, Face, Index, Indices};
 use crate::state::{Cause, State};
 use crate::why::{Chain, Witness};

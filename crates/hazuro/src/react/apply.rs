@@ -3,15 +3,17 @@
 use glam::{DQuat, DVec3};
 
 use crate::Time;
-use crate::geometry::Pose;
-use crate::motion::Travel;
-use crate::scene::range::{MAX_COORDINATE, MAX_DEPTH};
-use crate::scene::{
-    Action, Change, Destination, EntityId, EventKind, Move, Pace, Scene, Switch, Turn, Wait,
+use crate::describe::{
+    Action, Change, Destination, EntityId, EventKind, Move, Pace, Switch, Turn, Wait,
+    most::MAX_COORDINATE, most::MAX_DEPTH,
 };
+use crate::geometry::Pose;
+use crate::model::Scene;
+use crate::motion::Travel;
+use crate::record::Refusal;
 use crate::state::{Cause, Event, Mode, Order, State, Target};
 
-use super::{Aftermath, Refusal};
+use super::Aftermath;
 
 /// Somebody doing something about an event.
 pub(crate) struct Doing<'a> {

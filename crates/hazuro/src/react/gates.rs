@@ -1,7 +1,8 @@
 //! Whether a reaction reacts to an event.
 
 use crate::Time;
-use crate::scene::{Again, Condition, ReactionId, Scene};
+use crate::describe::{Again, Condition, ReactionId};
+use crate::model::Scene;
 use crate::state::{Event, Moment, State, Wear};
 use crate::why::{Chain, Check, Evidence, Gate, Witness, asked, go_on, run};
 

@@ -1,10 +1,12 @@
 //! Giving, and collecting what gives.
 
 use crate::Time;
-use crate::scene::{Change, EntityId, EventKind, Grant, Scene, Stacking};
+use crate::describe::{Change, EntityId, EventKind, Grant, Stacking};
+use crate::model::Scene;
+use crate::record::Refusal;
 use crate::state::{Cause, Event, Item, State};
 
-use super::{Doing, Refusal};
+use super::Doing;
 
 impl Doing<'_> {
     /// Gives an entity what a grant holds: all of it or, if a stat is lacking, nothing.

@@ -2,11 +2,13 @@
 
 use glam::DVec3;
 
+use crate::describe::{EntityId, EventKind, STRENGTH};
 use crate::geometry::Pose;
-use crate::scene::{EntityId, EventKind, STRENGTH, Scene};
+use crate::model::Scene;
+use crate::record::Refusal;
 use crate::state::{Cause, Event, Mode, Stance, State};
 
-use super::{Doing, Refusal};
+use super::Doing;
 
 /// How far in front of the holder a thing is held, in metres from surface to surface.
 const APART: f64 = 0.05;

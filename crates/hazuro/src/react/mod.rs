@@ -10,7 +10,6 @@ mod stats;
 mod trips;
 
 pub(crate) use aftermath::Aftermath;
-pub use aftermath::Refusal;
 pub(crate) use apply::{Doing, face};
 pub(crate) use gates::{Consider, consider, holds, still_so};
 pub(crate) use hands::Release;

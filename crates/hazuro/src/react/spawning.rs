@@ -3,8 +3,10 @@
 use glam::DVec3;
 
 use crate::Time;
+use crate::describe::EntityId;
 use crate::geometry::Pose;
-use crate::scene::{EntityId, SpawnerSpec};
+use crate::model::SpawnerSpec;
+use crate::record::Refusal;
 use crate::state::{Cause, Item, Spawned};
 
 use super::Doing;
@@ -74,12 +76,12 @@ impl Doing<'_> {
     /// Brings one of a kind's stock out to a place.
     pub fn bring_out(
         &mut self,
-        kind: crate::scene::KindId,
+        kind: crate::describe::KindId,
         place: Pose,
-    ) -> Result<EntityId, super::Refusal> {
+    ) -> Result<EntityId, Refusal> {
         let mut stock = self.scene.stock(kind);
         let next = stock.find(|entity| self.state.live(*entity).removed);
-        let what = next.ok_or(super::Refusal::OutOfStock)?;
+        let what = next.ok_or(Refusal::OutOfStock)?;
         self.begin_anew(what);
         self.state.live_mut(what).removed = false;
         self.state.put(what, place);

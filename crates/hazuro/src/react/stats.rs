@@ -3,10 +3,11 @@
 use smallvec::SmallVec;
 
 use crate::Time;
-use crate::scene::{Change, EffectId, EntityId, EventKind, Stacking, StatId, WALK};
+use crate::describe::{Change, EffectId, EntityId, EventKind, Stacking, StatId, WALK};
+use crate::record::Refusal;
 use crate::state::{Active, Cause, Event, Item, Meter, Reading, within};
 
-use super::{Doing, Refusal};
+use super::Doing;
 
 impl Doing<'_> {
     /// Changes a stat.

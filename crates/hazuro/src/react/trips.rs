@@ -1,12 +1,13 @@
 //! Sending things along their stops.
 
 use crate::Time;
+use crate::describe::{Blocked, EntityId, EventKind, Lead, Pace, RouteOrder, Then};
 use crate::geometry::Pose;
 use crate::motion::{Easing, Travel};
-use crate::scene::{Blocked, EntityId, EventKind, Lead, Pace, RouteOrder, Then};
+use crate::record::Refusal;
 use crate::state::{Cause, Event, HeldUp, Item, Phase, Trip};
 
-use super::{Doing, Refusal};
+use super::Doing;
 
 /// How long what is held up waits before it tries again.
 const RETRY: Time = Time::from_nanos(100_000_000);

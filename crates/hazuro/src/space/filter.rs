@@ -2,7 +2,8 @@
 
 use glam::DVec3;
 
-use crate::scene::{Among, EntityId, Layers, Scene};
+use crate::describe::{Among, EntityId, Layers};
+use crate::model::Scene;
 use crate::state::State;
 
 /// Which entities a question is about.

@@ -6,9 +6,9 @@ use std::sync::atomic::Ordering::Relaxed;
 use glam::DVec3;
 
 use crate::Time;
+use crate::describe::EntityId;
 use crate::geometry::tree::{Beam, Bounds, Item, Tree};
 use crate::geometry::{Aabb, Form, Pose};
-use crate::scene::EntityId;
 
 use super::flock::{Course, Flock};
 

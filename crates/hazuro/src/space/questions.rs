@@ -2,11 +2,12 @@
 
 use glam::{DQuat, DVec3};
 
+use crate::describe::{EntityId, range};
 use crate::geometry::tree::Beam;
 use crate::geometry::{
     Aabb, Form, Glide, Pose, Ray, Shape, ShapeError, TOUCH, distance, overlaps, sweep,
 };
-use crate::scene::{EntityId, Scene, range};
+use crate::model::Scene;
 use crate::state::State;
 
 use super::filter::{Filter, Found, Hit, Side};

@@ -3,7 +3,7 @@
 use std::collections::{BTreeMap, VecDeque};
 
 use crate::Time;
-use crate::scene::{EntityId, StatId};
+use crate::describe::{EntityId, StatId};
 
 use super::Input;
 

@@ -1,8 +1,9 @@
 //! What must hold of a state at any time, whatever was done to the play.
 
 use crate::Time;
-use crate::scene::range::MAX_DEPTH;
-use crate::scene::{EntityId, Scene};
+use crate::describe::EntityId;
+use crate::describe::most::MAX_DEPTH;
+use crate::model::Scene;
 
 use super::{Mode, State};
 
@@ -95,7 +96,7 @@ impl State {
             }
         }
         for (pickup, who) in &self.left_lying {
-            let stays = self.stay(*pickup, crate::scene::Detector::Zone, *who);
+            let stays = self.stay(*pickup, crate::describe::Detector::Zone, *who);
             assert!(stays.is_some(), "who has left a pickup lying is there");
         }
         for (player, holding) in &self.holdings {

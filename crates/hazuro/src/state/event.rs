@@ -5,8 +5,8 @@ use std::fmt;
 use glam::DVec3;
 
 use crate::Time;
+use crate::describe::{EntityId, EventKind};
 use crate::geometry::bits;
-use crate::scene::{EntityId, EventKind};
 
 use super::{Meeting, Reading};
 

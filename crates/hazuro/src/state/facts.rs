@@ -3,7 +3,8 @@
 use glam::DVec3;
 
 use crate::Time;
-use crate::scene::{Detector, EntityId, Facts, Ground, Scene, Switch};
+use crate::describe::{Detector, EntityId, Facts, Ground, Kind, Switch};
+use crate::model::Scene;
 
 use super::State;
 
@@ -16,8 +17,14 @@ pub(crate) struct Moment<'a> {
 }
 
 impl Facts for Moment<'_> {
-    fn scene(&self) -> &Scene {
-        self.scene
+    fn name(&self, entity: EntityId) -> &str {
+        self.scene.name(entity)
+    }
+    fn kind(&self, entity: EntityId) -> Option<&str> {
+        self.scene.kind_of(entity).map(Kind::name)
+    }
+    fn find(&self, name: &str) -> Option<EntityId> {
+        self.scene.find(name)
     }
     fn time(&self) -> Time {
         self.state.now
@@ -50,6 +57,11 @@ impl Facts for Moment<'_> {
     }
     fn stat(&self, entity: EntityId, name: &str) -> Option<f64> {
         self.state.stat(self.scene, entity, self.scene.stat_id(name).ok()?)
+    }
+    fn stats(&self, entity: EntityId) -> Vec<(&str, f64)> {
+        let stats = self.scene.stats_of(entity);
+        let now = |id| Some((self.scene.stat_name(id), self.state.stat(self.scene, entity, id)?));
+        stats.filter_map(|(id, _)| now(id)).collect()
     }
     fn effects(&self, entity: EntityId) -> Vec<&str> {
         let effects = self.state.effects.get(&entity).into_iter().flatten();

@@ -5,8 +5,9 @@ use std::hash::{Hash, Hasher};
 use glam::DVec3;
 
 use crate::Time;
+use crate::describe::{Action, EntityId, Fault, Limits, ReactionId, range};
 use crate::geometry::{Pose, bits};
-use crate::scene::{Action, EntityId, Fault, Limits, ReactionId, Scene, door, range};
+use crate::model::{Scene, door};
 
 use super::State;
 

@@ -2,7 +2,8 @@
 
 use smallvec::SmallVec;
 
-use crate::scene::{EntityId, Kinship, Scene, TagId};
+use crate::describe::{EntityId, TagId};
+use crate::model::{Kinship, Scene};
 
 use super::State;
 

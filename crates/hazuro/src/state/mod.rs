@@ -32,12 +32,11 @@ pub(crate) use trips::{HeldUp, Phase, Spawned, Trip};
 pub use values::Reading;
 pub(crate) use values::{Active, Meter, Values, within};
 
+use crate::describe::{Detector, EntityId, ReactionId, StatId, Switch, TagId, WALK};
 use crate::geometry::Pose;
 use crate::mix::Fnv;
+use crate::model::{LimitsSpec, Scene};
 use crate::motion::Travel;
-use crate::scene::{
-    Detector, EntityId, LimitsSpec, ReactionId, Scene, StatId, Switch, TagId, WALK,
-};
 use crate::{Chance, Time};
 
 /// How one entity is now.

@@ -6,9 +6,10 @@ use glam::{DQuat, DVec3};
 use smallvec::SmallVec;
 
 use crate::Time;
+use crate::describe::EntityId;
 use crate::geometry::Pose;
+use crate::model::Scene;
 use crate::motion::{Path, Segment, Travel};
-use crate::scene::{EntityId, Scene};
 
 use super::{Live, Mode, Order, Stance, State};
 

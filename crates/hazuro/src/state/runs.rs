@@ -5,7 +5,7 @@ use std::collections::VecDeque;
 use smallvec::SmallVec;
 
 use crate::Time;
-use crate::scene::ReactionId;
+use crate::describe::ReactionId;
 
 use super::{Event, State};
 

@@ -5,8 +5,8 @@ use std::hash::{Hash, Hasher};
 use glam::DVec3;
 
 use crate::Time;
+use crate::describe::{EntityId, Ground};
 use crate::geometry::bits;
-use crate::scene::{EntityId, Ground};
 
 /// The number of a subject's part where the subject is detected as a whole.
 pub(crate) const WHOLE: u32 = u32::MAX;

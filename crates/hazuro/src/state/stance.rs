@@ -7,8 +7,8 @@ use glam::DVec3;
 use smallvec::SmallVec;
 
 use crate::Time;
+use crate::describe::EntityId;
 use crate::geometry::bits;
-use crate::scene::EntityId;
 
 use super::Target;
 

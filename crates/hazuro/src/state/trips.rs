@@ -3,10 +3,11 @@
 use std::hash::{Hash, Hasher};
 
 use crate::Time;
+use crate::describe::{
+    Blocked, EntityId, Pace, Then, most::MAX_STRETCHES, most::MAX_STRETCHES_AT_ONCE,
+};
 use crate::geometry::Pose;
 use crate::motion::Easing;
-use crate::scene::range::{MAX_STRETCHES, MAX_STRETCHES_AT_ONCE};
-use crate::scene::{Blocked, EntityId, Pace, Then};
 
 /// Where something is on its way.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]

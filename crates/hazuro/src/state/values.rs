@@ -4,8 +4,9 @@ use std::collections::BTreeMap;
 use std::hash::{Hash, Hasher};
 
 use crate::Time;
-use crate::scene::range::MAX_AMOUNT;
-use crate::scene::{EffectId, EntityId, Scene, Stat, StatId};
+use crate::describe::most::MAX_AMOUNT;
+use crate::describe::{EffectId, EntityId, Stat, StatId};
+use crate::model::Scene;
 
 use super::State;
 

@@ -6,7 +6,7 @@ use std::collections::BTreeMap;
 use glam::DVec3;
 
 use crate::Time;
-use crate::scene::{Condition, Detector, EntityId, Facts, Ground, Scene, Switch};
+use crate::describe::{Condition, Detector, EntityId, Facts, Ground, Switch};
 
 use super::Evidence;
 
@@ -45,13 +45,13 @@ impl Asked<'_> {
             None => what.to_owned(),
             Some(of) if self.facts.who() == Some(of) => format!("who.{what}"),
             Some(of) if self.facts.on() == Some(of) => format!("on.{what}"),
-            Some(of) => format!("{}.{what}", self.facts.scene().name(of)),
+            Some(of) => format!("{}.{what}", self.facts.name(of)),
         };
         self.answers.borrow_mut().insert(name, answer.to_string());
     }
 
     fn names(&self, ids: &[EntityId]) -> String {
-        let names: Vec<&str> = ids.iter().map(|id| self.facts.scene().name(*id)).collect();
+        let names: Vec<&str> = ids.iter().map(|id| self.facts.name(*id)).collect();
         if names.is_empty() { "nobody".into() } else { names.join(", ") }
     }
 }
@@ -62,8 +62,16 @@ fn number(value: f64) -> f64 {
 }
 
 impl Facts for Asked<'_> {
-    fn scene(&self) -> &Scene {
-        self.facts.scene()
+    fn name(&self, entity: EntityId) -> &str {
+        self.facts.name(entity)
+    }
+    fn kind(&self, entity: EntityId) -> Option<&str> {
+        let kind = self.facts.kind(entity);
+        self.note(Some(entity), "kind", kind.unwrap_or("none"));
+        kind
+    }
+    fn find(&self, name: &str) -> Option<EntityId> {
+        self.facts.find(name)
     }
     fn time(&self) -> Time {
         let time = self.facts.time();
@@ -115,6 +123,13 @@ impl Facts for Asked<'_> {
         let answer = stat.map_or("not there".into(), |stat| number(stat).to_string());
         self.note(Some(entity), &format!("stat.{name}"), answer);
         stat
+    }
+    fn stats(&self, entity: EntityId) -> Vec<(&str, f64)> {
+        let stats = self.facts.stats(entity);
+        for (name, value) in &stats {
+            self.note(Some(entity), &format!("stat.{name}"), number(*value));
+        }
+        stats
     }
     fn effects(&self, entity: EntityId) -> Vec<&str> {
         let effects = self.facts.effects(entity);

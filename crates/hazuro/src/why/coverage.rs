@@ -2,8 +2,9 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use crate::scene::{Action, Clause, Detector, EntityId, EventKind, ReactionId, Scene};
-use crate::{By, Entry};
+use crate::describe::{Action, Clause, Detector, EntityId, EventKind, ReactionId};
+use crate::model::Scene;
+use crate::record::{By, Entry};
 
 use super::{Chain, Evidence, Gate, Notebook, Verdict, Witness};
 

@@ -3,7 +3,7 @@
 use glam::DVec3;
 
 use crate::Time;
-use crate::scene::{Clause, EntityId};
+use crate::describe::{Clause, EntityId};
 
 /// What a gate saw.
 ///

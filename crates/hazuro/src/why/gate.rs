@@ -3,7 +3,7 @@
 use std::fmt;
 
 use crate::Time;
-use crate::scene::{Detector, EntityId, ReactionId};
+use crate::describe::{Detector, EntityId, ReactionId};
 
 use super::{Evidence, Witness};
 

@@ -11,7 +11,7 @@ mod gate;
 mod notebook;
 mod words;
 
-use crate::scene::EntityId;
+use crate::describe::EntityId;
 
 pub use coverage::{Coverage, Ran, Tried};
 pub use evidence::{Evidence, Missing};

@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use crate::Time;
-use crate::scene::{Detector, EntityId};
+use crate::describe::{Detector, EntityId};
 
 use super::{Chain, Evidence, Gate, Verdict, Witness};
 

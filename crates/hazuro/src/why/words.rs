@@ -3,7 +3,8 @@
 use glam::DVec3;
 
 use crate::Time;
-use crate::scene::{Clause, Scene};
+use crate::describe::Clause;
+use crate::model::Scene;
 
 use super::{Evidence, Gate, Missing, Verdict};
 

@@ -1,0 +1,205 @@
+//! Conditions and scores: questions about a moment, written by the author of a scene.
+
+use std::fmt;
+use std::sync::Arc;
+
+use glam::DVec3;
+
+use crate::Time;
+
+use super::{Detector, EntityId, Switch};
+
+/// What a condition can ask about the moment it is tested at.
+pub trait Facts {
+    /// The name of an entity.
+    fn name(&self, entity: EntityId) -> &str;
+    /// The kind of an entity, if it has one.
+    fn kind(&self, entity: EntityId) -> Option<&str>;
+    /// The entity of this name.
+    fn find(&self, name: &str) -> Option<EntityId>;
+    /// The present moment.
+    fn time(&self) -> Time;
+    /// The subject of the event, if it has one.
+    fn who(&self) -> Option<EntityId>;
+    /// The detector of the event, if it has one.
+    fn on(&self) -> Option<EntityId>;
+    /// A count; 0 if nothing has changed it yet.
+    fn count(&self, name: &str) -> i64;
+    /// Whether a flag is up; down if nothing has raised it yet.
+    fn flag(&self, name: &str) -> bool;
+    /// A count of an entity; 0 if nothing has changed it yet.
+    fn count_of(&self, entity: EntityId, name: &str) -> i64;
+    /// Whether a flag of an entity is up.
+    fn flag_of(&self, entity: EntityId, name: &str) -> bool;
+    /// The counts of the scene or of an entity, by name.
+    fn counts(&self, of: Option<EntityId>) -> Vec<(&str, i64)>;
+    /// The flags of the scene or of an entity, by name.
+    fn flags(&self, of: Option<EntityId>) -> Vec<(&str, bool)>;
+    /// A stat of an entity, with its effects; none if it has no such stat.
+    fn stat(&self, entity: EntityId, name: &str) -> Option<f64>;
+    /// The stats of an entity, with its effects, by name.
+    fn stats(&self, entity: EntityId) -> Vec<(&str, f64)>;
+    /// The effects that an entity has, in the order in which it got them.
+    fn effects(&self, entity: EntityId) -> Vec<&str>;
+    /// The tags of an entity, as they are now.
+    fn tags(&self, entity: EntityId) -> Vec<&str>;
+    /// An entity's parent now.
+    fn parent(&self, entity: EntityId) -> Option<EntityId>;
+    /// Whether an entity and all its ancestors are on.
+    fn is_enabled(&self, entity: EntityId) -> bool;
+    /// Whether an entity and all its ancestors are shown.
+    fn is_visible(&self, entity: EntityId) -> bool;
+    /// Whether a switch of an entity is on, for it and all its ancestors.
+    fn is_on(&self, entity: EntityId, switch: Switch) -> bool;
+    /// Whether an entity is about in the play: neither taken out of it, nor still in stock, nor
+    /// collected.
+    fn is_there(&self, entity: EntityId) -> bool;
+    /// Where an entity is in the world.
+    fn position(&self, entity: EntityId) -> DVec3;
+    /// Who is inside a zone, in the scene's order.
+    fn occupants(&self, zone: EntityId) -> Vec<EntityId>;
+    /// Whom a detector detects now, in the scene's order.
+    fn detected(&self, on: EntityId, detector: Detector) -> Vec<EntityId>;
+    /// What a body with footing stands on and how high it is; none before its first step.
+    fn ground(&self, body: EntityId) -> Option<Ground>;
+    /// How sure a watcher is of somebody, from 0 to 1.
+    fn awareness(&self, watcher: EntityId, of: EntityId) -> f64;
+}
+
+/// What is under the feet of a body.
+///
+/// ```
+/// use hazuro::{Play, Scene, Time, geometry::Shape, scene::{Body, Entity, Footing}};
+/// let floor = Entity::new("floor").at([0.0, -0.5, 0.0]).solid(Shape::Box { size: [9.0, 1.0, 9.0] });
+/// let ball = Entity::new("ball")
+///     .at([0.0, 3.5, 0.0])
+///     .body(Body::new(Shape::Sphere { radius: 0.5 }))
+///     .footing(Footing::default());
+/// let mut play = Play::new(Scene::builder("Yard").entity(floor).entity(ball).build()?);
+/// play.advance(Time::from_secs(0.1));
+/// let ground = play.ground("ball")?.unwrap();
+/// assert!(!ground.grounded && (ground.height - 3.0).abs() < 1e-9);
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Ground {
+    /// Whether it stands.
+    pub grounded: bool,
+    /// What it stands on, or is above; none if there is nothing within reach.
+    pub under: Option<EntityId>,
+    /// How far the feet are above it, in metres; less than 0 if they have sunk in, infinite if
+    /// there is nothing.
+    pub height: f64,
+    /// How steep it is there, in radians from level.
+    pub slope: f64,
+}
+
+type Test = dyn Fn(&dyn Facts) -> Result<bool, String> + Send + Sync;
+
+/// A question about the moment, with the text it was written as.
+///
+/// ```
+/// use hazuro::scene::Condition;
+/// let paid = Condition::new("four tokens", |facts| facts.count("tokens") >= 4);
+/// assert_eq!(paid.text(), "four tokens");
+/// ```
+#[derive(Clone)]
+pub struct Condition {
+    text: String,
+    test: Arc<Test>,
+}
+
+impl Condition {
+    /// A condition that always has an answer.
+    pub fn new(
+        text: impl Into<String>,
+        test: impl Fn(&dyn Facts) -> bool + Send + Sync + 'static,
+    ) -> Self {
+        Self::fallible(text, move |facts| Ok(test(facts)))
+    }
+
+    /// A condition that can fail; the message says why, in full.
+    pub fn fallible(
+        text: impl Into<String>,
+        test: impl Fn(&dyn Facts) -> Result<bool, String> + Send + Sync + 'static,
+    ) -> Self {
+        Self { text: text.into(), test: Arc::new(test) }
+    }
+
+    /// The text it was written as.
+    pub fn text(&self) -> &str {
+        &self.text
+    }
+
+    pub(crate) fn holds(&self, facts: &dyn Facts) -> Result<bool, String> {
+        (self.test)(facts)
+    }
+}
+
+/// Two conditions are equal if they were written alike.
+impl PartialEq for Condition {
+    fn eq(&self, other: &Self) -> bool {
+        self.text == other.text
+    }
+}
+
+impl fmt::Debug for Condition {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.debug_tuple("Condition").field(&self.text).finish()
+    }
+}
+
+type Rating = dyn Fn(&dyn Facts) -> Result<f64, String> + Send + Sync;
+
+/// How good a target is, with the text it was written as. The target is `who`, the seeker `on`.
+///
+/// ```
+/// use hazuro::scene::Score;
+/// let highest = Score::new("highest", |facts| facts.position(facts.who().unwrap()).y);
+/// assert_eq!(highest.text(), "highest");
+/// ```
+#[derive(Clone)]
+pub struct Score {
+    text: String,
+    rate: Arc<Rating>,
+}
+
+impl Score {
+    /// A score that always has a value.
+    pub fn new(
+        text: impl Into<String>,
+        rate: impl Fn(&dyn Facts) -> f64 + Send + Sync + 'static,
+    ) -> Self {
+        Self::fallible(text, move |facts| Ok(rate(facts)))
+    }
+
+    /// A score that can fail; the message says why, in full.
+    pub fn fallible(
+        text: impl Into<String>,
+        rate: impl Fn(&dyn Facts) -> Result<f64, String> + Send + Sync + 'static,
+    ) -> Self {
+        Self { text: text.into(), rate: Arc::new(rate) }
+    }
+
+    /// The text it was written as.
+    pub fn text(&self) -> &str {
+        &self.text
+    }
+
+    pub(crate) fn of(&self, facts: &dyn Facts) -> Result<f64, String> {
+        (self.rate)(facts)
+    }
+}
+
+/// Two scores are equal if they were written alike.
+impl PartialEq for Score {
+    fn eq(&self, other: &Self) -> bool {
+        self.text == other.text
+    }
+}
+
+impl fmt::Debug for Score {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.debug_tuple("Score").field(&self.text).finish()
+    }
+}

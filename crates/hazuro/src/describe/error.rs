@@ -1,0 +1,453 @@
+//! What can be wrong with a scene.
+
+use std::fmt;
+
+use thiserror::Error;
+
+use crate::geometry::ShapeError;
+use crate::shown::{number, short};
+
+use super::most::{MAX_DEPTH, MAX_PLANNED};
+use super::{Detector, EventKind};
+
+/// The field of a description that is at fault, as in `entity[2].admit.tags[0]`.
+///
+/// The steps are those of the scene file, so that a reader of files can point at the text.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Field(Vec<Step>);
+
+/// One step of a [`Field`].
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Step {
+    /// Into the value of this key.
+    Key(String),
+    /// To this item of a list, from 0.
+    Item(usize),
+}
+
+impl Field {
+    /// The whole description.
+    pub const ROOT: Self = Self(Vec::new());
+
+    /// The value of `key` in this one.
+    #[must_use]
+    pub fn key(&self, key: impl Into<String>) -> Self {
+        let mut steps = self.0.clone();
+        steps.push(Step::Key(key.into()));
+        Self(steps)
+    }
+
+    /// Item number `index`, from 0, of this one.
+    #[must_use]
+    pub fn item(&self, index: usize) -> Self {
+        let mut steps = self.0.clone();
+        steps.push(Step::Item(index));
+        Self(steps)
+    }
+
+    /// A field below this one, given from here.
+    pub(crate) fn join(&self, below: &Self) -> Self {
+        Self(self.0.iter().chain(&below.0).cloned().collect())
+    }
+
+    /// The steps from the whole description to this field.
+    pub fn steps(&self) -> &[Step] {
+        &self.0
+    }
+}
+
+impl fmt::Display for Field {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        for (index, step) in self.0.iter().enumerate() {
+            match step {
+                Step::Key(key) if index == 0 => f.write_str(key)?,
+                Step::Key(key) => write!(f, ".{key}")?,
+                Step::Item(item) => write!(f, "[{item}]")?,
+            }
+        }
+        Ok(())
+    }
+}
+
+/// One thing wrong with a scene.
+#[derive(Clone, Debug, PartialEq, Error)]
+#[error("{field}: {fault}")]
+pub struct SceneError {
+    /// Where.
+    pub field: Field,
+    /// What.
+    pub fault: Fault,
+}
+
+/// What is wrong with a field of a scene.
+#[derive(Clone, Debug, PartialEq, Error)]
+#[non_exhaustive]
+pub enum Fault {
+    /// A name that nothing has.
+    #[error("there is no {what} named `{}`", short(name))]
+    Unknown {
+        /// What was looked for: `entity`, `kind`, `tag`, `layer`, `text`.
+        what: &'static str,
+        /// The name that was given.
+        name: String,
+        /// The nearest name that exists.
+        nearest: Option<String>,
+    },
+    /// Two things of the same sort have one name.
+    #[error("there is already {article} {what} named `{}`", short(name), article = article(what))]
+    Duplicate {
+        /// Of which sort.
+        what: &'static str,
+        /// The name.
+        name: String,
+        /// Where the other one is.
+        first: Field,
+    },
+    /// A name that cannot be one.
+    #[error("`{}` cannot be a name: {why}", short(name))]
+    BadName {
+        /// The name that was given.
+        name: String,
+        /// Why not.
+        why: &'static str,
+    },
+    /// More layers than there can be.
+    #[error(
+        "the layer `{}` is one too many: a scene has at most 64, `default` included",
+        short(name)
+    )]
+    TooManyLayers {
+        /// The first for which there is no room.
+        name: String,
+    },
+    /// An entity is its own ancestor.
+    #[error("these are each other's parents, in a circle: {}", circle(names))]
+    ParentCircle {
+        /// The names along the circle, the first one again at the end.
+        names: Vec<String>,
+    },
+    /// An entity with too many ancestors.
+    #[error("`{}` has more than {MAX_DEPTH} ancestors", short(name))]
+    TooDeep {
+        /// The first in the scene's order that is too deep.
+        name: String,
+    },
+    /// The id of an entity or reaction of another scene.
+    #[error("this is the id of {what} {number} of another scene")]
+    ForeignId {
+        /// `entity` or `reaction`.
+        what: &'static str,
+        /// Its index in that scene, from 0.
+        number: usize,
+    },
+    /// Something is to be moved that is not in the play.
+    #[error("`{}` is not in the play now: it was removed, or is still in stock", short(name))]
+    NotInPlay {
+        /// The entity.
+        name: String,
+    },
+    /// Something that is no player is to press a key, use a prompt or point.
+    #[error("`{}` is no player", short(name))]
+    NoPlayer {
+        /// The entity.
+        name: String,
+    },
+    /// A state of a play of another scene.
+    #[error("this is the state of a play of another scene")]
+    OtherScene,
+    /// More than can be kept in mind at once.
+    #[error("there are {MAX_PLANNED} inputs waiting already")]
+    TooManyInputs,
+    /// A number that is not finite or out of range.
+    #[error("{} is not {need}", number(*value))]
+    Number {
+        /// What was given.
+        value: f64,
+        /// What it must be, as in `a number of seconds from 0`.
+        need: &'static str,
+    },
+    /// A shape that cannot be.
+    #[error(transparent)]
+    Shape(#[from] ShapeError),
+    /// A body without any part.
+    #[error("a body needs at least one part")]
+    NoParts,
+    /// A detector without anything to detect on.
+    #[error("there is nothing here to {detector}: the entity has no shape")]
+    NothingThere {
+        /// The detector.
+        detector: Detector,
+    },
+    /// A way that leads nowhere.
+    #[error("this leads nowhere: it has no length")]
+    NoLength,
+    /// A way or a teleport with too few places.
+    #[error("there are too few places here to go to")]
+    Nowhere,
+    /// A spawner whose entity has no zone, or whose bounds have none.
+    #[error("`{name}` has no zone, which says where")]
+    NoArea {
+        /// The entity.
+        name: String,
+    },
+    /// A spawner that is to keep more than there are.
+    #[error("`keep` is {keep}, but the kind `{kind}` has a stock of {stock}")]
+    SmallStock {
+        /// How many it is to keep.
+        keep: usize,
+        /// Of which kind.
+        kind: String,
+        /// How many of it are in stock.
+        stock: u32,
+    },
+    /// A detector that looks for neither solids nor bodies nor zones.
+    #[error("this looks for nothing")]
+    LooksForNothing,
+    /// A rotation that is none.
+    #[error("a rotation is a quaternion [x, y, z, w] of length 1")]
+    Rotation,
+    /// A reaction waits for something that its target cannot do.
+    #[error("`{name}` has no {detector}, so it never has the event `{event}`")]
+    NoDetector {
+        /// The event waited for.
+        event: EventKind,
+        /// The detector that has such events.
+        detector: Detector,
+        /// The target.
+        name: String,
+        /// A child or the parent of the target that has one.
+        relative: Option<String>,
+    },
+    /// An event that no detector has.
+    #[error("`{event}` is no event of a detector")]
+    NeverDetected {
+        /// The event waited for.
+        event: EventKind,
+    },
+    /// `first` or `last` of an event that neither opens nor closes.
+    #[error("`{event}` has neither a first nor a last")]
+    NoEdge {
+        /// The event waited for.
+        event: EventKind,
+    },
+    /// A text with a placeholder that is never filled.
+    #[error("the text has {{{}}}, which is never filled", short(name))]
+    Placeholder {
+        /// The name between the braces.
+        name: String,
+    },
+    /// Something is told to do what it cannot.
+    #[error("`{action}` needs {need}, and `{name}` has none")]
+    Unable {
+        /// The action's word.
+        action: &'static str,
+        /// What is acted on.
+        name: String,
+        /// What it would need.
+        need: String,
+    },
+    /// Several entities where only one can be meant.
+    #[error("`{}` means several, and this can only be one", short(name))]
+    OnlyOne {
+        /// The name that was given.
+        name: String,
+    },
+    /// A stat named with an event that is of none.
+    #[error("`{event}` is no event of a stat")]
+    NoStat {
+        /// The event waited for.
+        event: EventKind,
+    },
+    /// A wait where there is nothing to come after it.
+    #[error("only a reaction can wait")]
+    Waits,
+    /// A grant or an effect without anything in it.
+    #[error("there is nothing in it")]
+    GivesNothing,
+    /// `who` or `on` where the event has none.
+    #[error("`{word}` means nobody here: {event} has no {role}")]
+    NobodyMeant {
+        /// `who` or `on`.
+        word: String,
+        /// The event waited for.
+        event: &'static str,
+        /// `subject` or `detector`.
+        role: &'static str,
+    },
+}
+
+fn circle(names: &[String]) -> String {
+    const MOST: usize = 8;
+    let mut shown: Vec<_> = names.iter().take(MOST).map(|name| short(name)).collect();
+    if names.len() > MOST {
+        shown.push(format!("… ({} in all)", names.len() - 1));
+    }
+    shown.join(" → ")
+}
+
+fn article(what: &str) -> &'static str {
+    if what.starts_with(['a', 'e', 'i', 'o', 'u']) { "an" } else { "a" }
+}
+
+impl Fault {
+    /// A short name that stays the same from version to version.
+    pub fn code(&self) -> &'static str {
+        match self {
+            Self::Unknown { .. } => "unknown-name",
+            Self::Duplicate { .. } => "duplicate-name",
+            Self::BadName { .. } => "bad-name",
+            Self::TooManyLayers { .. } => "too-many-layers",
+            Self::ParentCircle { .. } => "parent-circle",
+            Self::TooDeep { .. } => "too-deep",
+            Self::ForeignId { .. } => "foreign-id",
+            Self::NotInPlay { .. } => "not-in-play",
+            Self::NoPlayer { .. } => "no-player",
+            Self::OtherScene => "other-scene",
+            Self::TooManyInputs => "too-many-inputs",
+            Self::Number { .. } => "bad-number",
+            Self::Shape(_) => "bad-shape",
+            Self::NoParts => "no-parts",
+            Self::NothingThere { .. } => "nothing-there",
+            Self::NoLength => "no-length",
+            Self::Nowhere => "nowhere",
+            Self::NoArea { .. } => "no-area",
+            Self::SmallStock { .. } => "small-stock",
+            Self::LooksForNothing => "looks-for-nothing",
+            Self::Rotation => "bad-rotation",
+            Self::NoDetector { .. } => "no-detector",
+            Self::NeverDetected { .. } => "never-detected",
+            Self::NoEdge { .. } => "no-edge",
+            Self::Placeholder { .. } => "bad-placeholder",
+            Self::NobodyMeant { .. } => "nobody-meant",
+            Self::Unable { .. } => "unable",
+            Self::OnlyOne { .. } => "only-one",
+            Self::NoStat { .. } => "no-stat",
+            Self::Waits => "waits",
+            Self::GivesNothing => "gives-nothing",
+        }
+    }
+
+    /// What would cure it, if that can be said.
+    pub fn cure(&self) -> Option<String> {
+        match self {
+            Self::Unknown { nearest: Some(nearest), .. } => {
+                Some(format!("did you mean `{nearest}`?"))
+            }
+            Self::Unknown { what: "tag", .. } => {
+                Some("a tag exists once an entity or a kind has it, or something gives it".into())
+            }
+            Self::Unknown { what: "layer", .. } => {
+                Some("a layer exists once an entity or a kind is in it".into())
+            }
+            Self::TooManyLayers { .. } => Some("use tags where speed is no matter".into()),
+            Self::Unknown { what: "text", name, .. } => {
+                Some(format!("add it: [texts] \"{name}\" = \"...\""))
+            }
+            Self::Duplicate { first, .. } => Some(format!("the first one is at {first}")),
+            Self::NoDetector { relative: Some(relative), .. } => {
+                Some(format!("`{relative}` has one: wait for that instead"))
+            }
+            Self::NoDetector { detector: Detector::Stats, name, .. } => {
+                Some(format!("give it one: `{name}` with stats = {{ health = {{ start = 100 }} }}"))
+            }
+            Self::NoDetector { name, detector, .. } => Some(format!("give `{name}` a {detector}")),
+            Self::Shape(error) => error.cure(),
+            Self::NothingThere { .. } => {
+                Some("give it a solid, a zone, a body, or a shape right here".into())
+            }
+            Self::LooksForNothing => Some("name one: of = [\"bodies\"]".into()),
+            Self::NoLength => Some("give it a direction, as in [0, 0, -5]".into()),
+            Self::ParentCircle { .. } => Some("take the parent away from one of them".into()),
+            Self::NobodyMeant { .. } => Some("name the entity".into()),
+            Self::TooDeep { .. } => Some("make it a child of one of the first of them".into()),
+            Self::ForeignId { .. } => {
+                Some("look it up in this scene by its name: `scene.find(\"...\")`".into())
+            }
+            Self::NotInPlay { .. } => Some("`reset` or `spawn` brings it back".into()),
+            Self::NoPlayer { .. } => {
+                Some("only players press keys and point: give it player = true".into())
+            }
+            Self::OtherScene => {
+                Some("restore it into a play of the scene it was taken from".into())
+            }
+            Self::TooManyInputs => Some("give them as the play goes on".into()),
+            Self::OnlyOne { .. } => Some("name one entity, `who` or `on`".into()),
+            Self::Unable { need, name, .. } => match need.as_str() {
+                "a kind with a `stock`" => Some(format!("give it one: [kind.{name}] stock = 10")),
+                need => Some(format!("give `{name}` {need}")),
+            },
+            Self::NoStat { .. } => Some("`of` goes with stat, empty and full".into()),
+            Self::GivesNothing => {
+                Some("name something: stats, and for a grant counts, effects, tags".into())
+            }
+            Self::Placeholder { .. } => Some(
+                "there are {who}, {on}, {part}, {cue}, {need}, {time}, {value}, {count.NAME}, \
+                 {flag.NAME} and {who.stat.NAME} and the like"
+                    .into(),
+            ),
+            _ => None,
+        }
+    }
+}
+
+/// Everything wrong with a scene, in the order of the description; at least one thing.
+#[derive(Clone, Debug, PartialEq)]
+pub struct SceneErrors(pub(crate) Vec<SceneError>);
+
+impl SceneErrors {
+    /// The errors.
+    pub fn iter(&self) -> std::slice::Iter<'_, SceneError> {
+        self.0.iter()
+    }
+}
+
+impl<'a> IntoIterator for &'a SceneErrors {
+    type Item = &'a SceneError;
+    type IntoIter = std::slice::Iter<'a, SceneError>;
+    fn into_iter(self) -> Self::IntoIter {
+        self.iter()
+    }
+}
+
+impl fmt::Display for SceneErrors {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let [first, others @ ..] = self.0.as_slice() else {
+            return Ok(());
+        };
+        write!(f, "{first}")?;
+        for other in others {
+            write!(f, "\n{other}")?;
+        }
+        Ok(())
+    }
+}
+
+impl std::error::Error for SceneErrors {}
+
+/// The name in `known` that is most like `name`, if any is like it at all.
+pub fn nearest<'a>(name: &str, known: impl IntoIterator<Item = &'a str>) -> Option<String> {
+    // What takes its lengths' product is not done to what nobody has typed.
+    const LONGEST: usize = 64;
+    let mut best: Option<(f64, &str)> = None;
+    let length = name.chars().take(LONGEST + 1).count();
+    if length > LONGEST {
+        return None;
+    }
+    let given = name.to_lowercase();
+    for candidate in known {
+        let known_length = candidate.chars().take(LONGEST + 1).count();
+        if known_length > LONGEST {
+            continue;
+        }
+        let known = candidate.to_lowercase();
+        let likeness = strsim::jaro_winkler(&given, &known);
+        // The one measure knows long words, the other slips of the finger in short ones.
+        let slip =
+            || length.abs_diff(known_length) <= 1 && strsim::osa_distance(&given, &known) == 1;
+        let alike = likeness > 0.8 || slip();
+        if alike && best.is_none_or(|(most, _)| likeness > most) {
+            best = Some((likeness, candidate));
+        }
+    }
+    best.map(|(_, name)| name.to_owned())
+}

@@ -1,0 +1,302 @@
+//! The commonest actions, each as one call.
+
+use crate::motion::Easing;
+
+use super::{
+    Action, Change, Destination, EventKind, Grant, HEALTH, Lead, Move, Pace, RouteOrder, Switch,
+    Teleport, Throw, Turn, Wait,
+};
+
+impl Action {
+    /// Switch an entity on.
+    pub fn enable(what: impl Into<String>) -> Self {
+        Self::switch(what, Switch::Enabled, Some(true))
+    }
+
+    /// Switch an entity off, and with it all its children.
+    pub fn disable(what: impl Into<String>) -> Self {
+        Self::switch(what, Switch::Enabled, Some(false))
+    }
+
+    /// Switch an entity over.
+    pub fn toggle(what: impl Into<String>) -> Self {
+        Self::switch(what, Switch::Enabled, None)
+    }
+
+    /// Make an entity visible.
+    pub fn show(what: impl Into<String>) -> Self {
+        Self::switch(what, Switch::Visible, Some(true))
+    }
+
+    /// Make an entity and its children invisible. They still detect and are detected.
+    pub fn hide(what: impl Into<String>) -> Self {
+        Self::switch(what, Switch::Visible, Some(false))
+    }
+
+    /// Let an entity and its children block bodies and stop rays, or not.
+    pub fn solid(what: impl Into<String>, on: bool) -> Self {
+        Self::switch(what, Switch::Solid, Some(on))
+    }
+
+    /// Let the detectors of an entity and its children detect, or not.
+    pub fn detect(what: impl Into<String>, on: bool) -> Self {
+        Self::switch(what, Switch::Detect, Some(on))
+    }
+
+    fn switch(what: impl Into<String>, switch: Switch, to: Option<bool>) -> Self {
+        Self::Switch { what: what.into(), switch, to }
+    }
+
+    /// Give an entity a tag.
+    pub fn tag(what: impl Into<String>, tag: impl Into<String>) -> Self {
+        Self::Tag { what: what.into(), tag: tag.into() }
+    }
+
+    /// Take a tag away from an entity.
+    pub fn untag(what: impl Into<String>, tag: impl Into<String>) -> Self {
+        Self::Untag { what: what.into(), tag: tag.into() }
+    }
+
+    /// Add to a count of the scene.
+    pub fn add(count: impl Into<String>, amount: i64) -> Self {
+        Self::Count { name: count.into(), of: None, change: Change::Add(amount) }
+    }
+
+    /// Set a count of the scene.
+    pub fn set(count: impl Into<String>, value: i64) -> Self {
+        Self::Count { name: count.into(), of: None, change: Change::Set(value) }
+    }
+
+    /// Add to a count of an entity.
+    pub fn add_to(of: impl Into<String>, count: impl Into<String>, amount: i64) -> Self {
+        Self::Count { name: count.into(), of: Some(of.into()), change: Change::Add(amount) }
+    }
+
+    /// Raise or lower a flag of the scene.
+    pub fn flag(name: impl Into<String>, up: bool) -> Self {
+        Self::Flag { name: name.into(), of: None, to: Some(up) }
+    }
+
+    /// Raise or lower a flag of an entity.
+    pub fn flag_of(of: impl Into<String>, name: impl Into<String>, up: bool) -> Self {
+        Self::Flag { name: name.into(), of: Some(of.into()), to: Some(up) }
+    }
+
+    /// Change a stat of an entity.
+    pub fn stat(of: impl Into<String>, name: impl Into<String>, change: Change<f64>) -> Self {
+        Self::Stat { name: name.into(), of: of.into(), change }
+    }
+
+    /// Lower an entity's stat `health` by `by`.
+    pub fn hurt(whom: impl Into<String>, by: f64) -> Self {
+        Self::stat(whom, HEALTH, Change::Add(-by))
+    }
+
+    /// Raise an entity's stat `health` by `by`.
+    pub fn heal(whom: impl Into<String>, by: f64) -> Self {
+        Self::stat(whom, HEALTH, Change::Add(by))
+    }
+
+    /// Put an effect on an entity.
+    pub fn effect(name: impl Into<String>, of: impl Into<String>) -> Self {
+        Self::Effect { name: name.into(), of: of.into() }
+    }
+
+    /// End an effect on an entity.
+    pub fn end_effect(name: impl Into<String>, of: impl Into<String>) -> Self {
+        Self::EndEffect { name: name.into(), of: of.into() }
+    }
+
+    /// Give an entity what a grant holds.
+    pub fn grant(grant: Grant, to: impl Into<String>) -> Self {
+        Self::Grant { grant, to: to.into() }
+    }
+
+    /// Let somebody collect a pickup.
+    pub fn collect(what: impl Into<String>, to: impl Into<String>) -> Self {
+        Self::Collect { what: what.into(), to: to.into() }
+    }
+
+    /// Show a text.
+    pub fn say(key: impl Into<String>) -> Self {
+        Self::Say(key.into())
+    }
+
+    /// Send a cue.
+    pub fn cue(name: impl Into<String>) -> Self {
+        Self::Cue(name.into())
+    }
+
+    /// Send an event by hand.
+    pub fn send(event: EventKind, on: impl Into<String>, who: impl Into<String>) -> Self {
+        Self::Send { event, on: on.into(), who: Some(who.into()) }
+    }
+
+    /// Bring out one of a kind's stock.
+    pub fn spawn(kind: impl Into<String>, at: impl Into<String>) -> Self {
+        Self::Spawn { kind: kind.into(), at: at.into() }
+    }
+
+    /// Take an entity out of the play.
+    pub fn remove(what: impl Into<String>) -> Self {
+        Self::Remove(what.into())
+    }
+
+    /// Make an entity what and where it was at the start.
+    pub fn reset(what: impl Into<String>) -> Self {
+        Self::Reset(what.into())
+    }
+
+    /// Make an entity a child of another.
+    pub fn attach(what: impl Into<String>, to: impl Into<String>) -> Self {
+        Self::Attach { what: what.into(), to: to.into() }
+    }
+
+    /// Make an entity nobody's child.
+    pub fn detach(what: impl Into<String>) -> Self {
+        Self::Detach(what.into())
+    }
+
+    /// Run a function or routine.
+    pub fn call(name: impl Into<String>) -> Self {
+        Self::Call(name.into())
+    }
+
+    /// End what a reaction of this name still has to do.
+    pub fn stop(name: impl Into<String>) -> Self {
+        Self::Stop { name: name.into(), of: None }
+    }
+
+    /// Delay the actions after it by `seconds`.
+    pub fn wait(seconds: f64) -> Self {
+        Self::Wait(Wait::Seconds(seconds))
+    }
+
+    /// Let the actions after it wait until an entity has arrived where it is going.
+    pub fn wait_for(what: impl Into<String>) -> Self {
+        Self::Wait(Wait::Arrival(what.into()))
+    }
+}
+
+impl<T> From<Throw<T>> for Action<T> {
+    fn from(throw: Throw<T>) -> Self {
+        Self::Throw(throw)
+    }
+}
+
+impl Action {
+    /// Put a thing into somebody's hands.
+    pub fn grab(what: impl Into<String>, to: impl Into<String>) -> Self {
+        Self::Grab { what: what.into(), to: to.into() }
+    }
+
+    /// Let go of a thing; or make a holder let go.
+    pub fn drop(what: impl Into<String>) -> Self {
+        Self::Drop(what.into())
+    }
+
+    /// Throw a thing that is held; or make a holder throw.
+    pub fn throw(what: impl Into<String>, velocity: [f64; 3]) -> Throw {
+        Throw { what: what.into(), velocity, spin: 0.0 }
+    }
+}
+
+impl Action {
+    /// Move an entity to where another one is. At once, unless [`Move::over`] says otherwise.
+    pub fn move_to(what: impl Into<String>, to: impl Into<String>) -> Move {
+        Move::of(what, Destination::Entity(to.into()))
+    }
+
+    /// Move an entity back to where it was placed in the scene.
+    pub fn move_home(what: impl Into<String>) -> Move {
+        Move::of(what, Destination::Home)
+    }
+
+    /// Move an entity to where the event is: of a `drag`, where the pointer holds it.
+    pub fn move_to_point(what: impl Into<String>) -> Move {
+        Move::of(what, Destination::Point)
+    }
+
+    /// Move an entity so far from where it is, in metres along the axes of its parent.
+    pub fn move_by(what: impl Into<String>, way: [f64; 3]) -> Move {
+        Move::of(what, Destination::By(way))
+    }
+
+    /// Put an entity at another's place at once.
+    pub fn teleport(what: impl Into<String>, to: impl Into<String>) -> Teleport {
+        Teleport::of(what.into(), to.into())
+    }
+
+    /// Let somebody walk to another's place.
+    pub fn walk(what: impl Into<String>, to: impl Into<String>) -> Self {
+        Self::Walk { what: what.into(), to: to.into() }
+    }
+
+    /// Let somebody stop walking.
+    pub fn halt(what: impl Into<String>) -> Self {
+        Self::Halt(what.into())
+    }
+
+    /// Let somebody jump.
+    pub fn jump(what: impl Into<String>) -> Self {
+        Self::Jump(what.into())
+    }
+
+    /// Turn an entity about Y towards another. At once, unless [`Turn::over`] or [`Turn::rate`]
+    /// say otherwise.
+    pub fn face(what: impl Into<String>, to: impl Into<String>) -> Turn {
+        let (what, towards) = (what.into(), Some(to.into()));
+        Turn { what, towards, by: 0.0, pace: Pace::Over(0.0), ease: Easing::Linear }
+    }
+
+    /// Turn an entity about Y by `by` radians, counter-clockwise from above.
+    pub fn turn(what: impl Into<String>, by: f64) -> Turn {
+        Turn { what: what.into(), towards: None, by, pace: Pace::Over(0.0), ease: Easing::Linear }
+    }
+}
+
+impl<T> From<Move<T>> for Action<T> {
+    fn from(movement: Move<T>) -> Self {
+        Self::Move(movement)
+    }
+}
+
+impl<T> From<Turn<T>> for Action<T> {
+    fn from(turn: Turn<T>) -> Self {
+        Self::Turn(turn)
+    }
+}
+
+impl<T> From<Lead<T>> for Action<T> {
+    fn from(lead: Lead<T>) -> Self {
+        Self::Lead(lead)
+    }
+}
+
+impl Action {
+    /// Set an entity going along its route, or let it go on.
+    pub fn run(what: impl Into<String>) -> Self {
+        Self::Route { what: what.into(), order: RouteOrder::Run }
+    }
+
+    /// Let an entity turn back along its route, from where it is.
+    pub fn reverse(what: impl Into<String>) -> Self {
+        Self::Route { what: what.into(), order: RouteOrder::Reverse }
+    }
+
+    /// Take somebody along some places, one second each unless [`Lead::over`] or [`Lead::rate`] say
+    /// otherwise.
+    pub fn lead<T: Into<String>>(
+        what: impl Into<String>,
+        through: impl IntoIterator<Item = T>,
+    ) -> Lead {
+        let through = through.into_iter().map(Into::into).collect();
+        Lead { what: what.into(), through, pace: Pace::Over(1.0), ease: Easing::Linear }
+    }
+}
+
+impl<T> From<Teleport<T>> for Action<T> {
+    fn from(teleport: Teleport<T>) -> Self {
+        Self::Teleport(teleport)
+    }
+}

@@ -1,0 +1,141 @@
+//! Who waits for which event: found without asking those who wait for something else.
+
+use std::collections::BTreeMap;
+
+use smallvec::SmallVec;
+
+use crate::describe::{EntityId, EventKind, Selector, StatId, TagId, Trigger};
+use crate::mix::MixMap;
+
+/// A listener for an event, and which of its occurrences it wants.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) struct Listener<L> {
+    /// Listeners to one event hear of it in this order.
+    pub order: (i32, L),
+    /// Only when nobody was detected before, or nobody is any more.
+    pub only_edge: bool,
+    /// Only of this stat.
+    pub stat: Option<StatId>,
+    /// Only while the detector has this tag.
+    pub tag: Option<TagId>,
+}
+
+impl<L: Copy> Listener<L> {
+    pub fn who(&self) -> L {
+        self.order.1
+    }
+
+    /// Whether it wants this event of a kind it waits for. An edge is left to a gate.
+    pub fn hears(&self, stat: Option<StatId>, has: impl Fn(TagId) -> bool) -> bool {
+        self.stat.is_none_or(|wanted| stat == Some(wanted)) && self.tag.is_none_or(has)
+    }
+}
+
+/// Those who hear of an event, in order.
+pub(crate) type Hearers<L> = SmallVec<[Listener<L>; 2]>;
+
+/// What is known of an event before anybody hears of it.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Call<'a> {
+    pub kind: EventKind,
+    pub on: Option<EntityId>,
+    pub cue: Option<&'a str>,
+    pub stat: Option<StatId>,
+    /// The tags of the detector, if they are not those it had at the start.
+    pub tags: Option<&'a [TagId]>,
+}
+
+/// Reactions or handlers, by the event they wait for.
+#[derive(Debug)]
+pub(crate) struct Listeners<L> {
+    by_detector: MixMap<(EventKind, EntityId), Vec<Listener<L>>>,
+    /// Of those who wait for whatever has a tag, for detectors that get it later.
+    by_tag: BTreeMap<(EventKind, TagId), Vec<Listener<L>>>,
+    at_start: Vec<Listener<L>>,
+    on_cue: BTreeMap<String, Vec<Listener<L>>>,
+}
+
+impl<L> Default for Listeners<L> {
+    fn default() -> Self {
+        Self {
+            by_detector: MixMap::default(),
+            by_tag: BTreeMap::new(),
+            at_start: Vec::new(),
+            on_cue: BTreeMap::new(),
+        }
+    }
+}
+
+impl<L: Copy + Ord> Listeners<L> {
+    /// Lets `listener` wait for `trigger`, whose detectors are `detectors`, with the numbers of
+    /// the stat and the tag it names.
+    pub fn add(
+        &mut self,
+        trigger: &Trigger,
+        detectors: &[EntityId],
+        (stat, tag): (Option<StatId>, Option<TagId>),
+        order: (i32, L),
+    ) {
+        let listener = Listener { order, only_edge: trigger.only_edge(), stat, tag: None };
+        let put = |list: &mut Vec<Listener<L>>, listener: Listener<L>| {
+            let place = list.partition_point(|other| other.order <= listener.order);
+            list.insert(place, listener);
+        };
+        match trigger {
+            Trigger::Start => put(&mut self.at_start, listener),
+            Trigger::Cue(name) => put(self.on_cue.entry(name.clone()).or_default(), listener),
+            Trigger::Detected { event, on, .. } => {
+                let tag = tag.filter(|_| matches!(on, Selector::Tag(_)));
+                let listener = Listener { tag, ..listener };
+                for detector in detectors {
+                    put(self.by_detector.entry((*event, *detector)).or_default(), listener);
+                }
+                if let Some(tag) = tag {
+                    put(self.by_tag.entry((*event, tag)).or_default(), listener);
+                }
+            }
+        }
+    }
+
+    /// Lets somebody wait no more.
+    pub fn remove(&mut self, who: L) {
+        let lists = self.by_detector.values_mut().chain(self.by_tag.values_mut());
+        let lists = lists.chain([&mut self.at_start]).chain(self.on_cue.values_mut());
+        lists.for_each(|list| list.retain(|listener| listener.order.1 != who));
+    }
+
+    /// Where somebody is replaced, lets it wait no more for what `by` waits for too.
+    pub fn replace(&mut self, who: L, by: L) {
+        let lists = self.by_detector.values_mut().chain([&mut self.at_start]);
+        for list in lists.chain(self.on_cue.values_mut()) {
+            if list.iter().any(|listener| listener.order.1 == by) {
+                list.retain(|listener| listener.order.1 != who);
+            }
+        }
+    }
+
+    /// Those who wait for this event, in order.
+    pub fn to(&self, call: &Call<'_>) -> Hearers<L> {
+        let found = match (call.kind, call.on, call.cue) {
+            (EventKind::Start, _, _) => Some(&self.at_start),
+            (EventKind::Cue, _, Some(cue)) => self.on_cue.get(cue),
+            (kind, Some(on), _) => self.by_detector.get(&(kind, on)),
+            _ => None,
+        };
+        let found = found.map_or(&[][..], Vec::as_slice);
+        let Some(tags) = call.tags else {
+            let found = found.iter().filter(|listener| listener.hears(call.stat, |_| true));
+            return found.copied().collect();
+        };
+        let has = |tag| tags.contains(&tag);
+        let mut all: Hearers<L> =
+            found.iter().filter(|listener| listener.hears(call.stat, has)).copied().collect();
+        for tag in tags {
+            let more = self.by_tag.get(&(call.kind, *tag)).into_iter().flatten();
+            all.extend(more.filter(|listener| listener.hears(call.stat, has)).copied());
+        }
+        all.sort_unstable_by_key(|listener| listener.order);
+        all.dedup_by_key(|listener| listener.order);
+        all
+    }
+}

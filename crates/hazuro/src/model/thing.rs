@@ -1,0 +1,266 @@
+//! Entities and reactions with everything looked up.
+
+use crate::Time;
+use crate::describe::{
+    Action, Carry, Detector, EntityId, KindId, Layers, Legs, Pickup, Route, Stat, StatId, TagId,
+};
+use crate::geometry::{Aabb, Convex, Form, Pose};
+use crate::motion::Path;
+
+use super::admission::Admission;
+use super::senses::Senses;
+
+/// Who an action means, once its words are looked up.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Meant {
+    /// The subject of the event.
+    Who,
+    /// The detector of the event.
+    On,
+    Entity(EntityId),
+    /// All of a kind.
+    Kind(KindId),
+    /// All that have a tag then.
+    Tag(TagId),
+}
+
+/// An entity with everything looked up.
+#[derive(Debug)]
+#[expect(clippy::struct_excessive_bools, reason = "each is a switch of its own")]
+pub(crate) struct Thing {
+    pub parent: Option<EntityId>,
+    pub children: Vec<EntityId>,
+    pub kind: Option<KindId>,
+    pub tags: Box<[TagId]>,
+    pub layers: Layers,
+    pub zone: Option<Box<ZoneSpec>>,
+    pub body: Option<BodySpec>,
+    pub solid: Option<Box<SolidSpec>>,
+    /// How it moves by itself, if it does.
+    pub mover: Option<Box<Mover>>,
+    pub senses: Option<Box<Senses>>,
+    /// In the order of the stats.
+    pub stats: Box<[(StatId, Stat)]>,
+    pub pickup: Option<Box<Pickup>>,
+    pub carry: Option<Box<Carry>>,
+    pub route: Option<Box<RouteSpec>>,
+    pub spawner: Option<Box<SpawnerSpec>>,
+    /// The nearest of it and its ancestors that has a body: whose body it is a part of.
+    pub owner: Option<EntityId>,
+    pub player: bool,
+    pub highlight: bool,
+    /// Whether it waits in its kind's stock to be spawned.
+    pub stocked: bool,
+    pub enabled: bool,
+    pub visible: bool,
+}
+
+impl Thing {
+    /// Its zone or what of it can be touched.
+    pub fn region(&self, detector: Detector) -> Option<Region<'_>> {
+        if detector == Detector::Zone {
+            let ZoneSpec { form, admission, .. } = self.zone.as_deref()?;
+            let (parts, solids, tells_contact) = (false, false, false);
+            return Some(Region { form, admission, parts, solids, tells_contact });
+        }
+        let senses = self.senses.as_ref()?;
+        let touch = senses.touch.as_ref().filter(|_| detector == Detector::Touch)?;
+        Some(Region {
+            form: &touch.form,
+            admission: &senses.admission,
+            parts: touch.told.parts,
+            solids: touch.told.solids,
+            tells_contact: true,
+        })
+    }
+
+    /// What a stat of it is like, if it has it.
+    pub fn stat(&self, stat: StatId) -> Option<&Stat> {
+        let found = self.stats.binary_search_by_key(&stat, |(id, _)| *id).ok()?;
+        Some(&self.stats[found].1)
+    }
+
+    /// Whether it has a detector of this sort.
+    pub fn has(&self, detector: Detector) -> bool {
+        match detector {
+            Detector::Zone => self.zone.is_some(),
+            Detector::Pickup => self.pickup.is_some(),
+            Detector::Stats => !self.stats.is_empty(),
+            Detector::Carry => self.carry.is_some(),
+            Detector::Route | Detector::Teleport => true,
+            other => self.senses.as_ref().is_some_and(|senses| senses.has(other)),
+        }
+    }
+}
+
+/// The shape of a zone or of a touch detector, and what else is to be known of it.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Region<'a> {
+    pub form: &'a Form,
+    pub admission: &'a Admission,
+    /// Whether each part of a body is detected for itself.
+    pub parts: bool,
+    /// Whether solids that belong to no body are detected.
+    pub solids: bool,
+    /// Whether events say where and how fast they met.
+    pub tells_contact: bool,
+}
+
+impl Region<'_> {
+    /// The bounds of all it sweeps, or touches, along a path.
+    pub fn bounds(&self, path: &Path) -> Aabb {
+        path.bounds(&std::iter::once((self.form, Pose::IDENTITY)))
+    }
+}
+
+/// Whose child an entity is, and whether it has any.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Kin {
+    pub parent: Option<EntityId>,
+    pub childless: bool,
+}
+
+/// A zone with everything looked up.
+#[derive(Debug)]
+pub(crate) struct ZoneSpec {
+    pub form: Form,
+    pub admission: Admission,
+    pub inside_every: Option<Time>,
+}
+
+/// A part of a body with its shape checked.
+#[derive(Debug)]
+pub(crate) struct PlacedPart {
+    pub name: String,
+    pub form: Form,
+    pub pose: Pose,
+}
+
+impl ZoneSpec {
+    /// The bounds of all it sweeps, or touches, along a path.
+    pub fn bounds(&self, path: &Path) -> Aabb {
+        path.bounds(&std::iter::once((&self.form, Pose::IDENTITY)))
+    }
+}
+
+/// A solid with everything looked up.
+#[derive(Debug)]
+pub(crate) struct SolidSpec {
+    pub form: Form,
+}
+
+impl SolidSpec {
+    /// The bounds of all it sweeps, or touches, along a path.
+    pub fn bounds(&self, path: &Path) -> Aabb {
+        path.bounds(&std::iter::once((&self.form, Pose::IDENTITY)))
+    }
+}
+
+/// A body with everything looked up.
+#[derive(Debug)]
+pub(crate) struct BodySpec {
+    pub parts: Box<[PlacedPart]>,
+    /// Whether it is in the way of others.
+    pub blocks: bool,
+}
+
+/// A body that moves by itself.
+#[derive(Debug)]
+pub(crate) struct Mover {
+    /// Its convex pieces and where they are, from its origin, rounded by [`Mover::SKIN`].
+    pub skin: Box<[(Pose, Convex)]>,
+    /// The same in one.
+    pub form: Form,
+    /// Whether turning about Y makes no difference to its shape.
+    pub round: bool,
+    /// The least of its widths along x and z.
+    pub width: f64,
+    /// Whether it has legs; what has none is loose.
+    pub walks: bool,
+    /// What has no legs cannot jump or step.
+    pub legs: Legs,
+    /// Of what is loose: how it bounces and slides.
+    pub carry: Carry,
+}
+
+/// A route with everything looked up.
+#[derive(Debug)]
+pub(crate) struct RouteSpec {
+    /// Its stops; none is where it was placed.
+    pub stops: Box<[Option<EntityId>]>,
+    pub told: Route,
+}
+
+/// A spawner with everything looked up.
+#[derive(Debug)]
+pub(crate) struct SpawnerSpec {
+    pub kind: KindId,
+    pub keep: usize,
+    pub every: Time,
+    pub oldest: Option<Time>,
+    pub bounds: Option<EntityId>,
+}
+
+impl Mover {
+    /// How much its edges are rounded, in metres, so that where they touch something it is well known
+    /// which way that faces.
+    pub const SKIN: f64 = 1e-5;
+
+    /// How near something must come to a body to matter to it, in metres.
+    pub const REACH: f64 = 1e-3;
+
+    /// A body with legs, or a loose one.
+    pub fn of(body: &BodySpec, legs: Option<Legs>, carry: Option<&Carry>) -> Self {
+        let walks = legs.is_some();
+        let carry = carry.copied().unwrap_or_default();
+        let rests = glam::DVec2::new(1.0, carry.friction).to_angle();
+        let legs = legs.unwrap_or(Legs { jump: 0.0, step: 0.0, slope: rests });
+        let pieces = || body.parts.iter().flat_map(PlacedPart::pieces);
+        let skin: Box<[(Pose, Convex)]> =
+            pieces().map(|(pose, convex)| (pose, convex.rounded(Self::SKIN))).collect();
+        let form = Form::of_pieces(skin.iter().map(|(pose, convex)| (*pose, convex)));
+        let size = form.bounds(&Pose::IDENTITY);
+        let size = size.max - size.min;
+        let upright = |(pose, convex): (Pose, &Convex)| {
+            (pose.position.x, pose.position.z) == (0.0, 0.0)
+                && pose.rotation == glam::DQuat::IDENTITY
+                && convex.is_round()
+        };
+        let round = pieces().all(upright);
+        Self { skin, form, round, width: size.x.min(size.z), walks, legs, carry }
+    }
+}
+
+impl PlacedPart {
+    /// Its convex pieces and where they are, from the body's origin.
+    pub fn pieces(&self) -> impl Iterator<Item = (Pose, &Convex)> {
+        self.form.pieces().map(|(pose, convex)| (self.pose * pose, convex))
+    }
+}
+
+impl BodySpec {
+    /// The bounds of all its parts at a pose.
+    pub fn bounds_at(&self, pose: &Pose) -> Aabb {
+        let parts = self.parts.iter().map(|part| part.form.bounds(&(*pose * part.pose)));
+        parts.fold(Aabb::EMPTY, |all, part| all.join(&part))
+    }
+
+    /// The bounds of all its parts sweep, or touch, along a path.
+    pub fn bounds(&self, path: &Path) -> Aabb {
+        path.bounds(&self.parts.iter().map(|part| (&part.form, part.pose)))
+    }
+}
+
+/// A reaction with everything looked up.
+#[derive(Debug)]
+pub(crate) struct Wire {
+    pub after: Time,
+    pub every: Option<Time>,
+    pub cooldown: Time,
+    pub sequences: Vec<Vec<Action<Meant>>>,
+    pub otherwise: Vec<Action<Meant>>,
+    /// Whether it has done everything as soon as it has begun.
+    pub at_once: bool,
+    /// Whether that is not so of what it does otherwise.
+    pub otherwise_waits: bool,
+}

@@ -1,0 +1,225 @@
+//! The entries of a log: what was detected, and what was done about it.
+
+use crate::Time;
+use crate::describe::{
+    Action, EntityId, Fault, ReactionId, most::MAX_ACTIONS, most::MAX_RUNS, most::MAX_STRETCHES,
+    most::MAX_STRETCHES_AT_ONCE,
+};
+use crate::model::Scene;
+use crate::state::Event;
+
+use super::{Failure, Refusal};
+
+/// One thing that happened in a play.
+///
+/// ```
+/// use hazuro::{Entry, Play, Scene, scene::{Action, Reaction, Trigger}};
+/// let scene = Scene::builder("Yard")
+///     .text("hello", "Good morning.")
+///     .reaction(Reaction::on(Trigger::Start).then(Action::say("hello")))
+///     .build()?;
+/// let mut play = Play::new(scene);
+/// let said = play.step().iter().find_map(|entry| match entry {
+///     Entry::Said { text, .. } => Some(text.clone()),
+///     _ => None,
+/// });
+/// assert_eq!(said.as_deref(), Some("Good morning."));
+/// # Ok::<(), hazuro::scene::SceneErrors>(())
+/// ```
+#[derive(Clone, Debug, PartialEq)]
+pub enum Entry {
+    /// Something was detected.
+    Event(Event),
+    /// An action was carried out.
+    Did {
+        /// When.
+        time: Time,
+        /// Who did it.
+        by: By,
+        /// What.
+        action: Action<EntityId>,
+    },
+    /// A text was shown.
+    Said {
+        /// When.
+        time: Time,
+        /// Who did it.
+        by: By,
+        /// The key of the text.
+        key: String,
+        /// The text, with its placeholders filled.
+        text: String,
+    },
+    /// An action was not carried out.
+    Refused {
+        /// When.
+        time: Time,
+        /// Who would have done it.
+        by: By,
+        /// What.
+        action: Action<EntityId>,
+        /// Why not.
+        why: Refusal,
+    },
+    /// Something went wrong in a reaction or handler; the play goes on.
+    Problem {
+        /// When.
+        time: Time,
+        /// Where.
+        by: By,
+        /// What.
+        problem: Problem,
+        /// The event that led there.
+        event: Option<Box<Event>>,
+    },
+    /// A walker cannot reach its goal. It waits where it is, and goes on when it can.
+    Halted {
+        /// When.
+        time: Time,
+        /// Who.
+        who: EntityId,
+        /// What is in the way, if it is an entity.
+        by: Option<EntityId>,
+        /// The goal, in metres.
+        goal: glam::DVec3,
+    },
+    /// What a reaction still had to do was ended: by an event, by a stop, or because it began
+    /// anew.
+    Stopped {
+        /// When.
+        time: Time,
+        /// Which.
+        reaction: ReactionId,
+        /// The subject of the event it reacted to.
+        who: Option<EntityId>,
+    },
+}
+
+/// Who does an action.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum By {
+    /// A reaction of the scene.
+    Reaction(ReactionId),
+    /// A Rust handler, numbered from 0 in the order in which they were added.
+    Handler(usize),
+    /// A detector, testing the condition on which it admits, or a score.
+    Detector(EntityId),
+    /// The host program or a tape.
+    Host,
+}
+
+/// What can go wrong in a reaction or handler.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Problem {
+    /// The condition could not be tested; it counts as not holding.
+    Condition(String),
+    /// The score of a target could not be told; it counts as the worst.
+    Score(String),
+    /// A handler or routine failed.
+    Handler(Failure),
+    /// A handler or routine panicked; what it had done by then stays done.
+    Panic(String),
+    /// There is no routine of this name to call.
+    NoRoutine(String),
+    /// Routines that call one another too deeply, or themselves.
+    TooDeep(String),
+    /// `who` or `on` in an action, and the event has none; the action is left out.
+    NobodyMeant {
+        /// The word.
+        word: &'static str,
+        /// The action's word.
+        action: &'static str,
+    },
+    /// Something came to more than a thousand stops of its way in a second of play, or to more than
+    /// 32 at one instant; it was halted.
+    EndlessWay(EntityId),
+    /// More is under way or waits than can be kept in mind: this reaction did not begin.
+    TooManyRuns,
+    /// More was done in a second of play than can be kept in mind: this action and all others in
+    /// that second were left out.
+    TooManyActions,
+    /// An input that was to move what is not in the play; it is left out.
+    NotInPlay(EntityId),
+    /// An action with a number or a name that will not do; it is left out.
+    BadAction(Fault),
+    /// Reactions set each other off without end at one instant; this one was not run again.
+    Circle(Vec<By>),
+}
+
+impl Entry {
+    /// When it happened.
+    pub fn time(&self) -> Time {
+        match self {
+            Self::Event(event) => event.time,
+            Self::Did { time, .. }
+            | Self::Said { time, .. }
+            | Self::Refused { time, .. }
+            | Self::Stopped { time, .. }
+            | Self::Halted { time, .. }
+            | Self::Problem { time, .. } => *time,
+        }
+    }
+
+    /// The event, if it is one.
+    pub fn event(&self) -> Option<&Event> {
+        match self {
+            Self::Event(event) => Some(event),
+            _ => None,
+        }
+    }
+}
+
+impl By {
+    /// In words, with what the reaction waits for.
+    pub fn describe(self, scene: &Scene) -> String {
+        match self {
+            Self::Reaction(reaction) => {
+                let spec = scene.reaction(reaction);
+                let triggers: Vec<_> = spec.triggers().iter().map(ToString::to_string).collect();
+                let number = reaction.index() + 1;
+                let name = spec.name().map_or(String::new(), |name| format!(" `{name}`"));
+                format!("reaction {number}{name} (on {})", triggers.join(", "))
+            }
+            Self::Handler(number) => format!("handler {}", number + 1),
+            Self::Detector(on) => format!("detector `{}`", scene.name(on)),
+            Self::Host => "host".into(),
+        }
+    }
+}
+
+impl Problem {
+    /// In words, with the scene's names.
+    pub fn describe(&self, scene: &Scene) -> String {
+        match self {
+            Self::Condition(why) => format!("the condition could not be tested: {why}"),
+            Self::Score(why) => format!("the score could not be told: {why}"),
+            Self::Handler(failure) => format!("it failed: {}", failure.message),
+            Self::Panic(why) => format!("it panicked: {why}"),
+            Self::NoRoutine(name) => format!("there is no function named `{name}` to call"),
+            Self::TooDeep(name) => format!("`{name}` was called too deeply, or by itself"),
+            Self::NobodyMeant { word, action } => {
+                format!("`{action} = \"{word}\"` means nobody: this event has no `{word}`")
+            }
+            Self::NotInPlay(who) => {
+                let name = scene.name(*who).into();
+                Fault::NotInPlay { name }.to_string()
+            }
+            Self::BadAction(fault) => fault.to_string(),
+            Self::EndlessWay(what) => format!(
+                "`{}` came to more than {MAX_STRETCHES_AT_ONCE} stops at once, or {MAX_STRETCHES} \
+                 within a second, and was halted",
+                scene.name(*what)
+            ),
+            Self::TooManyRuns => {
+                format!("it did not begin: {MAX_RUNS} reactions are under way or wait already")
+            }
+            Self::TooManyActions => format!(
+                "more than {MAX_ACTIONS} actions in one second of play: the rest of them is left out"
+            ),
+            Self::Circle(circle) => {
+                let names: Vec<_> = circle.iter().map(|by| by.describe(scene)).collect();
+                format!("these set each other off without end: {}", names.join(" → "))
+            }
+        }
+    }
+}

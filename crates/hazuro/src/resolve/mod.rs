@@ -1,0 +1,332 @@
+//! Checking a description and looking up every name in it.
+
+mod gather;
+mod known;
+mod numbers;
+mod resolver;
+mod senses;
+mod shapes;
+mod ways;
+mod wiring;
+
+use std::hash::{Hash, Hasher};
+
+use gather::{gathered, lowest, stock};
+use resolver::Resolver;
+use shapes::Use;
+use wiring::Wiring;
+
+use crate::describe::{
+    Admit, Detector, EntityId, Fault, Features, Field, Floor, KindId, Layers, Lists, SceneBuilder,
+    SceneErrors, TagId, range,
+};
+use crate::mix::Fnv;
+use crate::model::{Admission, BodySpec, Kin, Mover, Scene, SolidSpec, Thing, ZoneSpec};
+
+impl SceneBuilder {
+    /// Checks the description and looks up every name in it.
+    ///
+    /// # Errors
+    /// Everything that is wrong with it, in order.
+    pub fn build(mut self) -> Result<Scene, SceneErrors> {
+        // Nothing depends on the order of kinds; sorted, equal scenes look alike.
+        self.kinds.sort_by(|one, other| one.name().cmp(other.name()));
+        self.effects.sort_by(|one, other| one.name().cmp(other.name()));
+        resolve(self)
+    }
+}
+
+fn resolve(mut scene: SceneBuilder) -> Result<Scene, SceneErrors> {
+    let described = scene.entities.len();
+    let fits = stock(&mut scene);
+    let mut resolver = Resolver::new(&scene);
+    if !fits {
+        let total = scene.kinds.iter().map(|kind| f64::from(kind.features.stock)).sum();
+        resolver.range(Field::ROOT.key("kind"), total, &range::STOCK);
+    }
+    resolver.numbers(&scene);
+    let mut things = resolver.things(&scene);
+    for thing in &mut things[described..] {
+        thing.stocked = true;
+    }
+    resolver.circles(&scene, &things);
+    resolver.areas(&scene, &things);
+    let effect_specs = resolver.effects(&scene.effects);
+    let wiring = resolver.wiring(&scene, &things);
+    let Resolver { numbering, ids, tags, stats, effects: effect_ids, .. } = resolver;
+    let Resolver { layers, errors, given_tags, .. } = resolver;
+    if !errors.is_empty() {
+        return Err(SceneErrors(errors));
+    }
+    let Wiring { wires, listeners, enders } = wiring;
+    for index in 0..things.len() {
+        if let Some(parent) = things[index].parent {
+            things[parent.index()].children.push(numbering.entity(index));
+        }
+    }
+    for index in 0..things.len() {
+        let lineage = std::iter::successors(Some(numbering.entity(index)), |entity| {
+            things[entity.index()].parent
+        });
+        things[index].owner =
+            lineage.into_iter().find(|entity| things[entity.index()].body.is_some());
+    }
+    let kin = |thing: &Thing| Kin { parent: thing.parent, childless: thing.children.is_empty() };
+    let kin = things.iter().map(kin).collect();
+    let (limbs, conditional, ruling_tags) = gathered(numbering, &things);
+    let senses = || things.iter().filter_map(|thing| thing.senses.as_ref());
+    let prompts = senses().filter_map(|senses| senses.prompt.as_ref());
+    let widest = prompts.map(|prompt| prompt.told.reach + prompt.told.margin).fold(0.0, f64::max);
+    let has_pointers = senses().any(|senses| senses.pointer.is_some());
+    let SceneBuilder { title, rate, seed, kinds, entities, reactions, effects, .. } = scene;
+    let SceneBuilder {
+        texts, language, counts, flags, scripts, gravity, floor, allowances, ..
+    } = scene;
+    let has_movers = things.iter().any(|thing| thing.mover.is_some());
+    let blocks = |thing: &Thing| thing.body.as_ref().is_some_and(|body| body.blocks);
+    let has_blocking_bodies = things.iter().any(blocks);
+    let mut scene = Scene {
+        name: title,
+        rate,
+        seed,
+        kinds,
+        entities,
+        described,
+        reactions,
+        effects,
+        texts,
+        language,
+        counts,
+        flags,
+        scripts,
+        numbering,
+        ids,
+        tags: tags.names,
+        given_tags,
+        ruling_tags,
+        stats,
+        effect_ids,
+        effect_specs,
+        layers,
+        things,
+        kin,
+        limbs,
+        conditional,
+        gravity,
+        floor,
+        allowances,
+        floor_height: None,
+        has_movers,
+        has_blocking_bodies,
+        widest_prompt: widest,
+        has_pointers,
+        wires,
+        listeners,
+        enders,
+        mark: 0,
+    };
+    scene.mark = mark(&scene);
+    scene.floor_height = match floor {
+        Floor::Lowest => Some(lowest(&scene)),
+        Floor::At(height) => Some(height),
+        Floor::Missing => None,
+    };
+    Ok(scene)
+}
+
+/// A number of all that is numbered.
+fn mark(scene: &Scene) -> u64 {
+    let mut hasher = Fnv::default();
+    for entity in &scene.entities {
+        (&entity.name, &entity.kind).hash(&mut hasher);
+    }
+    (&scene.tags, &scene.stats.names, &scene.effect_ids.names).hash(&mut hasher);
+    for (reaction, wire) in scene.reactions.iter().zip(&scene.wires) {
+        (reaction.name(), wire.sequences.len()).hash(&mut hasher);
+    }
+    hasher.finish()
+}
+
+impl Resolver {
+    fn numbers(&mut self, scene: &SceneBuilder) {
+        let field = Field::ROOT.key("scene").key("rate");
+        self.range(field, f64::from(scene.rate), &range::TICKS);
+        self.range(Field::ROOT.key("scene").key("gravity"), scene.gravity, &range::GRAVITY);
+        if let Floor::At(height) = scene.floor {
+            self.range(Field::ROOT.key("scene").key("floor"), height, &range::HEIGHT);
+        }
+        self.texts(scene);
+    }
+
+    fn things(&mut self, scene: &SceneBuilder) -> Vec<Thing> {
+        // A kind nobody uses must be right too.
+        let mut sound_kinds = Vec::with_capacity(scene.kinds.len());
+        for kind in &scene.kinds {
+            let field = Field::ROOT.key("kind").key(&kind.name);
+            let before = self.errors.len();
+            self.features(&kind.features, &field);
+            sound_kinds.push(self.errors.len() == before);
+        }
+        let mut things = Vec::with_capacity(scene.entities.len());
+        for (index, entity) in scene.entities.iter().enumerate() {
+            let field = Field::ROOT.key("entity").item(index);
+            self.pose(&field, "at", &entity.pose);
+            let kind = entity.kind.as_ref().and_then(|name| self.kind(name, &field.key("kind")));
+            let parent =
+                entity.parent.as_ref().and_then(|name| self.entity(name, &field.key("parent")));
+            let before = self.errors.len();
+            self.features(&entity.features, &field);
+            let sound =
+                self.errors.len() == before && kind.is_none_or(|kind| sound_kinds[kind.0 as usize]);
+            let merged =
+                entity.features.clone().or(kind.map(|kind| &scene.kinds[kind.0 as usize].features));
+            things.push(self.thing(&merged, parent, kind, (&field, sound)));
+        }
+        things
+    }
+
+    /// Reports what is wrong with the features described here.
+    fn features(&mut self, features: &Features, field: &Field) {
+        for (index, tag) in features.tags.iter().enumerate() {
+            self.name(tag, &field.key("tags").item(index));
+        }
+        let scale = features.scale.unwrap_or(1.0);
+        self.range(field.key("scale"), scale, &range::SCALE);
+        for (index, layer) in features.layers.iter().enumerate() {
+            self.name(layer, &field.key("layers").item(index));
+        }
+        if let Some(zone) = &features.zone {
+            self.zone(zone, scale, &field.key("zone"));
+        }
+        if let Some(admit) = &features.admit {
+            self.admission(admit, &field.key("admit"));
+        }
+        if let Some(solid) = &features.solid {
+            self.shape(&field.key("solid"), solid, scale, Use::Solid);
+        }
+        self.check_senses(features, scale, field);
+        self.check_numbers(features, field);
+        self.check_motion(features, field);
+        if let Some(body) = &features.body {
+            self.body(body, scale, &field.key("body"));
+        }
+    }
+
+    fn admission(&mut self, admit: &Admit, field: &Field) -> Admission {
+        let lists = self.lists(&admit.lists, field);
+        let not = self.lists(&admit.not, &field.key("not"));
+        let admitted = self.admitted_layers(&admit.layers, field);
+        let layers = if admit.layers.is_empty() { Layers::ALL } else { admitted };
+        let not_layers = self.admitted_layers(&admit.not_layers, &field.key("not"));
+        let (players, condition) = (admit.players, admit.condition.clone());
+        Admission { lists, not, layers, not_layers, players, condition }
+    }
+
+    fn admitted_layers(&mut self, names: &[String], field: &Field) -> Layers {
+        let mut layers = Layers::NONE;
+        for (index, name) in names.iter().enumerate() {
+            match self.layers.find(name) {
+                Ok(layer) => layers = layers.and(layer),
+                Err(fault) => self.error(field.key("layers").item(index), fault),
+            }
+        }
+        layers
+    }
+
+    fn lists(
+        &mut self,
+        lists: &Lists<String, String, String>,
+        field: &Field,
+    ) -> Lists<TagId, KindId, EntityId> {
+        let mut found = Lists::default();
+        for (index, tag) in lists.tags.iter().enumerate() {
+            found.tags.extend(self.tag(tag, &field.key("tags").item(index)));
+        }
+        for (index, kind) in lists.kinds.iter().enumerate() {
+            found.kinds.extend(self.kind(kind, &field.key("kinds").item(index)));
+        }
+        for (index, name) in lists.names.iter().enumerate() {
+            found.names.extend(self.entity(name, &field.key("names").item(index)));
+        }
+        found
+    }
+
+    /// Looks up merged features. What is wrong with them has been reported where it stands.
+    fn thing(
+        &mut self,
+        features: &Features,
+        parent: Option<EntityId>,
+        kind: Option<KindId>,
+        (field, sound): (&Field, bool),
+    ) -> Thing {
+        let reported = self.errors.len();
+        let nowhere = Field::ROOT;
+        let mut tags: Vec<TagId> = features.tags.iter().map(|tag| self.tags.intern(tag)).collect();
+        tags.sort_unstable();
+        tags.dedup();
+        let admission = features
+            .admit
+            .as_ref()
+            .map(|admit| self.admission(admit, &nowhere))
+            .unwrap_or_default();
+        let scale = features.scale.unwrap_or(1.0);
+        let senses = self.senses(features, &admission, scale, &nowhere);
+        let zone = features
+            .zone
+            .as_ref()
+            .and_then(|zone| self.zone(zone, scale, &nowhere))
+            .map(|(form, inside_every)| Box::new(ZoneSpec { form, admission, inside_every }));
+        let solid = features
+            .solid
+            .as_ref()
+            .and_then(|solid| self.shape(&nowhere, solid, scale, Use::Solid))
+            .map(|form| Box::new(SolidSpec { form }));
+        let body = features.body.as_ref().map(|body| BodySpec {
+            parts: self.body(body, scale, &nowhere),
+            blocks: body.blocks || (features.carry.is_some() && body.walk.is_none()),
+        });
+        let walks = features.body.as_ref().filter(|body| body.walk.is_some());
+        let legs = walks.map(|body| body.legs);
+        let carry = features.carry.as_deref();
+        let moves = legs.is_some() || carry.is_some();
+        let mover = body.as_ref().filter(|_| moves).map(|body| Mover::of(body, legs, carry));
+        if carry.is_some() && body.is_none() {
+            self.error(nowhere.clone(), Fault::NothingThere { detector: Detector::Carry });
+        }
+        // All is reported already where it is described, but for what only the scale of the one
+        // makes of the shapes of the other.
+        let unscaled = self.errors.drain(reported..).next();
+        if let Some(error) = unscaled.filter(|_| sound) {
+            let at = match error.fault {
+                Fault::NothingThere { detector } => field.key(detector.word()),
+                _ => field.key("scale"),
+            };
+            self.error(at, error.fault);
+        }
+        let named = features.layers.iter().filter_map(|name| self.layers.find(name).ok());
+        let layers = named.reduce(Layers::and).unwrap_or(Layers(1));
+        Thing {
+            layers,
+            parent,
+            children: Vec::new(),
+            kind,
+            tags: tags.into(),
+            zone,
+            body,
+            solid,
+            senses,
+            stats: self.stats_of(features),
+            pickup: features.pickup.clone(),
+            carry: features.carry.clone(),
+            route: features.route.as_ref().and_then(|route| self.route(route, &nowhere)),
+            spawner: features.spawner.as_ref().and_then(|it| self.spawner(it, &nowhere)),
+            stocked: false,
+            owner: None,
+            player: features.player.unwrap_or(false),
+            highlight: features.highlight.unwrap_or(false),
+            mover: mover.map(Box::new),
+            enabled: features.enabled.unwrap_or(true),
+            visible: features.visible.unwrap_or(true),
+        }
+    }
+}

@@ -1,0 +1,186 @@
+//! What checks a description: it keeps all names, and what is wrong.
+
+use std::cell::Cell;
+use std::collections::{BTreeSet, HashMap};
+
+use crate::Time;
+use crate::describe::{
+    EffectId, EntityId, Fault, Features, Field, KindId, LayerNames, Numbering, Range, Reaction,
+    ReactionId, SceneBuilder, SceneError, StatId, TagId, range,
+};
+use crate::geometry::Pose;
+use crate::model::{Faults, NameList, door};
+
+/// All tags that an entity or a kind has, in order of appearance.
+#[derive(Default)]
+pub(crate) struct Tags {
+    pub(crate) names: Vec<String>,
+    pub(crate) ids: HashMap<String, TagId>,
+}
+
+impl Tags {
+    pub(crate) fn intern(&mut self, name: &str) -> TagId {
+        *self.ids.entry(name.to_owned()).or_insert_with(|| {
+            self.names.push(name.to_owned());
+            TagId(self.names.len() as u32 - 1)
+        })
+    }
+}
+
+pub(crate) struct Resolver {
+    pub(crate) numbering: Numbering,
+    pub(crate) ids: HashMap<String, EntityId>,
+    pub(crate) kinds: HashMap<String, KindId>,
+    pub(crate) tags: Tags,
+    pub(crate) stats: NameList<StatId>,
+    pub(crate) effects: NameList<EffectId>,
+    pub(crate) reactions: NameList<ReactionId>,
+    /// Those that somebody may get while playing.
+    pub(crate) given_tags: BTreeSet<TagId>,
+    pub(crate) layers: LayerNames,
+    /// Names in order, for suggestions that do not depend on hashing.
+    pub(crate) names: Vec<String>,
+    pub(crate) kind_names: Vec<String>,
+    pub(crate) errors: Vec<SceneError>,
+    /// For how many more names the nearest is looked for.
+    pub(crate) suggestions: Cell<u32>,
+}
+
+/// For how many names that do not exist the nearest is looked for.
+const SUGGESTIONS: u32 = 50;
+
+impl Resolver {
+    /// Reads all names, so that each can be used before the place where it is given.
+    pub(super) fn new(scene: &SceneBuilder) -> Self {
+        let numbering = Numbering::of(
+            scene.entities.iter().map(|entity| entity.name.as_str()),
+            scene.reactions.iter().map(Reaction::name),
+        );
+        let mut resolver = Self {
+            numbering,
+            ids: HashMap::new(),
+            kinds: HashMap::new(),
+            tags: Tags::default(),
+            stats: NameList::default(),
+            effects: NameList::default(),
+            reactions: NameList::default(),
+            given_tags: BTreeSet::new(),
+            layers: LayerNames::default(),
+            names: scene.entities.iter().map(|entity| entity.name.clone()).collect(),
+            kind_names: scene.kinds.iter().map(|kind| kind.name.clone()).collect(),
+            errors: Vec::new(),
+            suggestions: Cell::new(SUGGESTIONS),
+        };
+        for (index, kind) in scene.kinds.iter().enumerate() {
+            let field = Field::ROOT.key("kind").key(&kind.name);
+            resolver.name(&kind.name, &field);
+            let id = KindId(index as u32);
+            if let Some(first) = resolver.kinds.insert(kind.name.clone(), id) {
+                let first = Field::ROOT.key("kind").item(first.0 as usize);
+                resolver.error(
+                    field,
+                    Fault::Duplicate { what: "kind", name: kind.name.clone(), first },
+                );
+            }
+            for tag in &kind.features.tags {
+                resolver.tags.intern(tag);
+            }
+            resolver.intern_layers(&kind.features, &Field::ROOT.key("kind").key(&kind.name));
+        }
+        for (index, entity) in scene.entities.iter().enumerate() {
+            let field = Field::ROOT.key("entity").item(index).key("name");
+            resolver.name(&entity.name, &field);
+            if let Some(first) = resolver.ids.get(&entity.name) {
+                let first = Field::ROOT.key("entity").item(first.index());
+                let name = entity.name.clone();
+                resolver.error(field, Fault::Duplicate { what: "entity", name, first });
+            } else {
+                resolver.ids.insert(entity.name.clone(), numbering.entity(index));
+            }
+            for tag in &entity.features.tags {
+                resolver.tags.intern(tag);
+            }
+            resolver.intern_layers(&entity.features, &Field::ROOT.key("entity").item(index));
+        }
+        for (index, reaction) in scene.reactions.iter().enumerate() {
+            if let Some(name) = &reaction.name {
+                resolver.reactions.intern(name, |_| numbering.reaction(index));
+            }
+        }
+        resolver.name_numbers(scene);
+        resolver
+    }
+
+    fn intern_layers(&mut self, features: &Features, field: &Field) {
+        for (index, layer) in features.layers.iter().enumerate() {
+            if self.layers.intern(layer).is_none() {
+                let fault = Fault::TooManyLayers { name: layer.clone() };
+                self.error(field.key("layers").item(index), fault);
+            }
+        }
+    }
+
+    pub(crate) fn error(&mut self, field: Field, fault: Fault) {
+        self.errors.push(SceneError { field, fault });
+    }
+
+    /// Reports a word that cannot be a name.
+    pub(crate) fn name(&mut self, name: &str, field: &Field) {
+        self.known(door::name(name), field);
+    }
+
+    /// What was looked up; reports it if it was not found.
+    pub(crate) fn known<T>(&mut self, found: Result<T, Fault>, field: &Field) -> Option<T> {
+        found.map_err(|fault| self.error(field.clone(), fault)).ok()
+    }
+
+    /// Reports what was found to be wrong below a field.
+    pub(crate) fn report(&mut self, field: &Field, faults: Faults) {
+        let located = |(below, fault)| SceneError { field: field.join(&below), fault };
+        self.errors.extend(faults.into_iter().map(located));
+    }
+
+    pub(crate) fn number(&mut self, field: Field, value: f64, fits: bool, need: &'static str) {
+        if !fits {
+            self.error(field, Fault::Number { value, need });
+        }
+    }
+
+    /// Reports a number that will not do.
+    pub(crate) fn range(&mut self, field: Field, value: f64, range: &Range) {
+        if let Err(fault) = range.check(value) {
+            self.error(field, fault);
+        }
+    }
+
+    /// Reports an angle in radians that will not do.
+    pub(crate) fn angle(&mut self, field: Field, radians: f64, range: &Range) {
+        if let Err(fault) = range.check_radians(radians) {
+            self.error(field, fault);
+        }
+    }
+
+    pub(crate) fn seconds(&mut self, field: Field, value: f64) -> Time {
+        self.range(field, value, &range::SECONDS);
+        Time::from_secs(value)
+    }
+
+    /// As [`seconds`](Self::seconds), of what comes again and again.
+    pub(crate) fn interval(&mut self, field: Field, value: f64) -> Time {
+        self.range(field, value, &range::INTERVAL);
+        Time::from_secs(value)
+    }
+
+    pub(crate) fn pose(&mut self, field: &Field, key: &str, pose: &Pose) {
+        self.coordinates(&field.key(key), pose.position.to_array());
+        if !pose.is_valid() && pose.position.is_finite() {
+            self.error(field.key("rotation"), Fault::Rotation);
+        }
+    }
+
+    pub(crate) fn coordinates(&mut self, field: &Field, place: [f64; 3]) {
+        for (axis, value) in place.into_iter().enumerate() {
+            self.range(field.item(axis), value, &range::COORDINATE);
+        }
+    }
+}

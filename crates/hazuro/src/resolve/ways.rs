@@ -1,0 +1,90 @@
+//! Checking what is carried, routes and spawners, and looking up their names.
+
+use crate::Time;
+use crate::describe::{
+    EntityId, Fault, Features, Field, Pace, Route, SceneBuilder, Spawner, range,
+};
+use crate::model::{RouteSpec, SpawnerSpec, Thing};
+
+use super::resolver::Resolver;
+
+impl Resolver {
+    /// Reports what is wrong with the ways described here.
+    pub(crate) fn check_motion(&mut self, features: &Features, field: &Field) {
+        if let Some(carry) = &features.carry {
+            let field = field.key("carry");
+            self.range(field.key("mass"), carry.mass, &range::MASS);
+            self.range(field.key("bounce"), carry.bounce, &range::SHARE);
+            self.range(field.key("friction"), carry.friction, &range::FRICTION);
+            if let Some(hold) = carry.hold {
+                self.coordinates(&field.key("hold"), hold);
+            }
+        }
+        if let Some(route) = &features.route {
+            self.route(route, &field.key("route"));
+        }
+        if let Some(spawner) = &features.spawner {
+            self.spawner(spawner, &field.key("spawner"));
+        }
+    }
+
+    pub(crate) fn route(&mut self, route: &Route, field: &Field) -> Option<Box<RouteSpec>> {
+        match route.pace {
+            Pace::Over(seconds) => self.range(field.key("over"), seconds, &range::SECONDS),
+            Pace::Rate(speed) => self.range(field.key("rate"), speed, &range::TRAVEL_RATE),
+        }
+        self.seconds(field.key("wait"), route.wait);
+        if route.through.len() < 2 {
+            self.error(field.key("through"), Fault::Nowhere);
+        }
+        let stop = |(index, name): (usize, &String)| match name.as_str() {
+            "home" => Some(None),
+            name => self.entity(name, &field.key("through").item(index)).map(Some),
+        };
+        let stops: Vec<Option<Option<EntityId>>> =
+            route.through.iter().enumerate().map(stop).collect();
+        let stops = stops.into_iter().collect::<Option<_>>()?;
+        Some(Box::new(RouteSpec { stops, told: route.clone() }))
+    }
+
+    pub(crate) fn spawner(&mut self, spawner: &Spawner, field: &Field) -> Option<Box<SpawnerSpec>> {
+        for (key, seconds) in [("every", Some(spawner.every)), ("oldest", spawner.oldest)] {
+            if let Some(seconds) = seconds {
+                self.range(field.key(key), seconds, &range::SPAWN_INTERVAL);
+            }
+        }
+        let kind = self.kind(&spawner.kind, &field.key("kind"))?;
+        let bounds = match &spawner.bounds {
+            Some(name) => Some(self.entity(name, &field.key("bounds"))?),
+            None => None,
+        };
+        Some(Box::new(SpawnerSpec {
+            kind,
+            keep: spawner.keep as usize,
+            every: Time::from_secs(spawner.every),
+            oldest: spawner.oldest.map(Time::from_secs),
+            bounds,
+        }))
+    }
+
+    /// Reports spawners that do not know where, or that are to keep more than there are.
+    pub(crate) fn areas(&mut self, scene: &SceneBuilder, things: &[Thing]) {
+        for (index, thing) in things.iter().enumerate() {
+            let Some(spawner) = &thing.spawner else { continue };
+            let field = Field::ROOT.key("entity").item(index).key("spawner");
+            let own = self.numbering.entity(index);
+            for (entity, key) in [(Some(own), "kind"), (spawner.bounds, "bounds")] {
+                if let Some(entity) = entity.filter(|it| things[it.index()].zone.is_none()) {
+                    let name = scene.entities[entity.index()].name.clone();
+                    self.error(field.key(key), Fault::NoArea { name });
+                }
+            }
+            let kind = &scene.kinds[spawner.kind.0 as usize];
+            let (keep, stock) = (spawner.keep, kind.features.stock);
+            if keep > stock as usize {
+                let kind = kind.name.clone();
+                self.error(field.key("keep"), Fault::SmallStock { keep, kind, stock });
+            }
+        }
+    }
+}

@@ -1,0 +1,287 @@
+//! Checking reactions and looking up every name in them.
+
+use crate::describe::{
+    Action, Detector, EntityId, EventKind, Fault, Field, MAX_DEPTH, Reaction, ReactionId,
+    SceneBuilder, Selector, StatId, Switch, TagId, Trigger, range,
+};
+use crate::model::door::Names;
+use crate::model::{Listeners, Meant, Thing, Wire, door};
+
+use super::resolver::Resolver;
+
+/// The reactions to events, and what ends them.
+#[derive(Debug, Default)]
+pub(crate) struct Wiring {
+    pub wires: Vec<Wire>,
+    pub listeners: Listeners<ReactionId>,
+    /// Which reactions an event ends, and whether only those to the same detector.
+    pub enders: Listeners<(ReactionId, bool)>,
+}
+
+impl Resolver {
+    pub(crate) fn wiring(&mut self, scene: &SceneBuilder, things: &[Thing]) -> Wiring {
+        let mut wiring = Wiring::default();
+        for (index, reaction) in scene.reactions.iter().enumerate() {
+            let field = Field::ROOT.key("reaction").item(index);
+            let id = self.numbering.reaction(index);
+            for (number, trigger) in reaction.on.iter().enumerate() {
+                let on = field.key("on");
+                let on = if reaction.on.len() > 1 { on.item(number) } else { on };
+                let detectors = self.trigger(scene, things, trigger, &on);
+                let (stat, tag) = self.choosiness(trigger, &on);
+                wiring.listeners.add(trigger, &detectors, (stat, tag), (reaction.order, id));
+            }
+            for (number, trigger) in reaction.until.iter().enumerate() {
+                let until = field.key("until");
+                let until = if reaction.until.len() > 1 { until.item(number) } else { until };
+                let detectors = self.trigger(scene, things, trigger, &until);
+                let (stat, tag) = self.choosiness(trigger, &until);
+                let on = trigger.detectors();
+                let same = on.is_some() && reaction.on.iter().any(|own| own.detectors() == on);
+                wiring.enders.add(trigger, &detectors, (stat, tag), (0, (id, same)));
+            }
+            wiring.wires.push(self.wire(scene, things, reaction, &field));
+        }
+        self.names_of_reactions(scene, &mut wiring);
+        wiring
+    }
+
+    /// Checks the names of reactions, and lets some replace others.
+    fn names_of_reactions(&mut self, scene: &SceneBuilder, wiring: &mut Wiring) {
+        let named = |name: &str| {
+            scene.reactions.iter().position(|reaction| reaction.name.as_deref() == Some(name))
+        };
+        for (index, reaction) in scene.reactions.iter().enumerate() {
+            let field = Field::ROOT.key("reaction").item(index);
+            if let Some(name) = &reaction.name {
+                self.name(name, &field.key("name"));
+                if let Some(first) = named(name).filter(|first| *first < index) {
+                    let first = Field::ROOT.key("reaction").item(first);
+                    let fault = Fault::Duplicate { what: "reaction", name: name.clone(), first };
+                    self.error(field.key("name"), fault);
+                }
+            }
+            let Some(name) = &reaction.instead_of else { continue };
+            if let Some(other) = named(name) {
+                let [other, own] = [other, index].map(|index| self.numbering.reaction(index));
+                wiring.listeners.replace(other, own);
+            } else {
+                let found = self.reaction(name);
+                self.known(found, &field.key("instead_of"));
+            }
+        }
+    }
+
+    fn wire(
+        &mut self,
+        scene: &SceneBuilder,
+        things: &[Thing],
+        reaction: &Reaction,
+        field: &Field,
+    ) -> Wire {
+        self.range(field.key("after"), reaction.after, &range::PAUSE);
+        let after = crate::Time::from_secs(reaction.after);
+        let cooldown = self.seconds(field.key("cooldown"), reaction.cooldown);
+        let every = reaction.every.map(|every| self.interval(field.key("every"), every));
+        let several = reaction.sequences.len() > 1;
+        let mut sequences = vec![Vec::new(); reaction.sequences.len()];
+        let mut otherwise = Vec::new();
+        for (key, number, place, action) in reaction.actions() {
+            let field = field.key(key);
+            let field = if several && key == "do" { field.item(number) } else { field };
+            let found = self.action(scene, things, reaction, action, &field.item(place));
+            let sequence = if key == "do" { &mut sequences[number] } else { &mut otherwise };
+            sequence.push(found);
+        }
+        let waits = |action: &Action<Meant>| matches!(action, Action::Wait(_));
+        let at_once =
+            after == crate::Time::ZERO && every.is_none() && !sequences.iter().flatten().any(waits);
+        let otherwise_waits = otherwise.iter().any(waits);
+        Wire { after, every, cooldown, sequences, otherwise, at_once, otherwise_waits }
+    }
+
+    /// Lets one action in through the door, and checks what else can be known of it here.
+    fn action(
+        &mut self,
+        scene: &SceneBuilder,
+        things: &[Thing],
+        reaction: &Reaction,
+        action: &Action,
+        field: &Field,
+    ) -> Action<Meant> {
+        // A cue hands on the subject and detector of the event that sent it, if there is one.
+        let nobody =
+            reaction.on.iter().map(Trigger::event).find(|event| *event == EventKind::Start);
+        let role = |word: &'static str| match nobody {
+            Some(event) => {
+                let role = if word == "on" { "detector" } else { "subject" };
+                Err(Fault::NobodyMeant { word: word.into(), event: event.word(), role })
+            }
+            None => Ok(if word == "on" { Meant::On } else { Meant::Who }),
+        };
+        let (found, faults) = door::enter(action, self, role);
+        // What is not found is no entity, so nothing more is said of what it can do.
+        self.report(field, faults);
+        self.ability(scene, things, &found, field);
+        found
+    }
+
+    /// Reports an action on something that cannot do it, where that can be known.
+    fn ability(
+        &mut self,
+        scene: &SceneBuilder,
+        things: &[Thing],
+        action: &Action<Meant>,
+        field: &Field,
+    ) {
+        let word = action.word();
+        if let Action::Spawn { kind, .. } = action {
+            let stock = scene.kinds.iter().find(|other| other.name == *kind);
+            if stock.is_some_and(|kind| kind.features.stock == 0) {
+                let (name, need) = (kind.clone(), "a kind with a `stock`".into());
+                self.error(field.key("spawn"), Fault::Unable { action: word, name, need });
+            }
+            return;
+        }
+        let Some((&Meant::Entity(entity), key)) = action.target() else { return };
+        let thing = &things[entity.index()];
+        let belongs = |other: usize| {
+            let up = |entity: &EntityId| things[entity.index()].parent;
+            let lineage = std::iter::successors(Some(self.numbering.entity(other)), up);
+            // Parents may be a circle, which is reported elsewhere.
+            lineage.take(MAX_DEPTH + 1).any(|ancestor| ancestor == entity)
+        };
+        let any = |has: &dyn Fn(&Thing) -> bool| {
+            things.iter().enumerate().any(|(other, thing)| has(thing) && belongs(other))
+        };
+        let need = match action {
+            Action::Switch { switch: Switch::Solid, .. } if !any(&|it| it.solid.is_some()) => {
+                "a solid".into()
+            }
+            Action::Switch { switch: Switch::Detect, .. }
+                if !any(&|it| {
+                    Detector::ALL.iter().any(|sort| sort.opens().is_some() && it.has(*sort))
+                }) =>
+            {
+                "a detector".into()
+            }
+            Action::Stat { name, .. } => match self.stats.ids.get(name) {
+                Some(stat) if thing.stat(*stat).is_none() => format!("the stat `{name}`"),
+                _ => return,
+            },
+            Action::Effect { name, .. } => {
+                let effect = scene.effects.iter().find(|effect| effect.name == *name);
+                let stats = effect.into_iter().flat_map(|effect| effect.alters.keys());
+                let ids: Vec<_> = stats.filter_map(|name| self.stats.ids.get(name)).collect();
+                if ids.is_empty() || ids.iter().any(|stat| thing.stat(**stat).is_some()) {
+                    return;
+                }
+                "a stat that the effect changes".into()
+            }
+            Action::Collect { .. } if thing.pickup.is_none() => "a pickup".into(),
+            Action::Grab { .. } if thing.carry.is_none() => "a `carry`".into(),
+            Action::Route { .. } if thing.route.is_none() => "a `route`".into(),
+            Action::Walk { .. } if thing.mover.as_ref().is_none_or(|it| !it.walks) => {
+                "legs to walk with".into()
+            }
+            Action::Jump(_) if thing.mover.as_ref().is_none_or(|it| it.legs.jump <= 0.0) => {
+                "legs to jump with".into()
+            }
+            Action::Send { event, .. } => match event.detector() {
+                Some(detector) if !thing.has(detector) => detector.noun(),
+                _ => return,
+            },
+            _ => return,
+        };
+        let name = scene.entities[entity.index()].name.clone();
+        self.error(field.key(key), Fault::Unable { action: word, name, need });
+    }
+
+    /// Checks what a reaction waits for; the detectors meant.
+    fn trigger(
+        &mut self,
+        scene: &SceneBuilder,
+        things: &[Thing],
+        trigger: &Trigger,
+        field: &Field,
+    ) -> Vec<EntityId> {
+        let field = field.key(trigger.event().word());
+        let (event, on, edge) = match trigger {
+            Trigger::Cue(name) => {
+                self.name(name, &field);
+                return Vec::new();
+            }
+            Trigger::Start => return Vec::new(),
+            Trigger::Detected { event, on, edge, .. } => (*event, on, *edge),
+        };
+        let Some(detector) = event.detector() else {
+            self.error(field, Fault::NeverDetected { event });
+            return Vec::new();
+        };
+        if edge && !event.is_opening() && !event.is_closing() {
+            self.error(field.clone(), Fault::NoEdge { event });
+        }
+        let reported = self.errors.len();
+        let meant = self.select(on, things, &field);
+        // A tag may be given to whatever has such a detector, later.
+        let later = match on {
+            Selector::Tag(name) => {
+                self.tags.ids.get(name).is_some_and(|tag| self.given_tags.contains(tag))
+            }
+            _ => false,
+        };
+        if self.errors.len() == reported
+            && !later
+            && !meant.iter().any(|entity| things[entity.index()].has(detector))
+        {
+            let relative =
+                meant.first().and_then(|entity| self.relative_with(*entity, detector, things));
+            let relative = relative.map(|entity| scene.entities[entity.index()].name.clone());
+            let name = on.to_string();
+            self.error(field, Fault::NoDetector { event, detector, name, relative });
+        }
+        meant
+    }
+
+    /// The stat and the tag that a trigger names.
+    fn choosiness(&mut self, trigger: &Trigger, field: &Field) -> (Option<StatId>, Option<TagId>) {
+        let field = field.key("of");
+        let stat = trigger.stat_name().and_then(|name| {
+            if trigger.event().detector() != Some(Detector::Stats) {
+                self.error(field.clone(), Fault::NoStat { event: trigger.event() });
+            }
+            self.stat(name, &field)
+        });
+        let tag = match trigger.detectors() {
+            Some(Selector::Tag(name)) => self.tags.ids.get(name).copied(),
+            _ => None,
+        };
+        (stat, tag)
+    }
+
+    fn select(&mut self, selector: &Selector, things: &[Thing], field: &Field) -> Vec<EntityId> {
+        let all = self.numbering.entities(things.len());
+        match selector {
+            Selector::Entity(name) => self.entity(name, field).into_iter().collect(),
+            Selector::Kind(name) => self.kind(name, field).map_or_else(Vec::new, |kind| {
+                all.filter(|entity| things[entity.index()].kind == Some(kind)).collect()
+            }),
+            Selector::Tag(name) => self.tag(name, field).map_or_else(Vec::new, |tag| {
+                all.filter(|entity| things[entity.index()].tags.contains(&tag)).collect()
+            }),
+        }
+    }
+
+    /// A child of `entity`, or else its parent, that has a detector.
+    fn relative_with(
+        &self,
+        entity: EntityId,
+        detector: Detector,
+        things: &[Thing],
+    ) -> Option<EntityId> {
+        let has = |entity: &EntityId| things[entity.index()].has(detector);
+        let mut all = self.numbering.entities(things.len());
+        all.find(|other| things[other.index()].parent == Some(entity) && has(other))
+            .or_else(|| things[entity.index()].parent.filter(has))
+    }
+}
