@@ -11,7 +11,7 @@ use crate::state::Mode;
 
 use super::ahead::APPROACH;
 use super::contact::{Around, CONTACT, Contact, SUPPORT};
-use super::decider::{Course, Decider, Desire, Plan};
+use super::controller::{Controller, Course, Desire, Plan};
 use super::solve::{Bound, Solution, solve};
 
 /// How long a body falls before it is looked at anew, in seconds.
@@ -29,28 +29,28 @@ pub(crate) fn decide(space: Space<'_>, who: EntityId) -> Option<Plan> {
     (stance.undecided, stance.wait) = (false, None);
     let mut pose = space.state.pose(space.scene, who, space.state.now);
     if fresh {
-        pose = risen(&around, pose);
+        pose = depenetrated(&around, pose);
     }
     // Who has been led is given back at rest, and what is pushed keeps no speed.
     let keeps = stance.mode != Mode::Led
         && (around.mover.walks || stance.mode == Mode::Falls || stance.stirred);
     let travel = live.travel.as_ref().filter(|_| keeps);
     let own = travel.map_or(DVec3::ZERO, |travel| travel.velocity(around.now()));
-    let mut decider = Decider { around, stance, pose, rides: live.rides, own };
-    let launch = decider.stance.launch.take().map(DVec3::from);
-    Some(match (launch, decider.stance.mode) {
-        (Some(velocity), _) => decider.fall(velocity),
-        (None, Mode::Falls) => decider.fall(own),
-        _ => decider.stand(),
+    let mut controller = Controller { around, stance, pose, rides: live.rides, own };
+    let launch = controller.stance.launch.take().map(DVec3::from);
+    Some(match (launch, controller.stance.mode) {
+        (Some(velocity), _) => controller.fall(velocity),
+        (None, Mode::Falls) => controller.fall(own),
+        _ => controller.stand(),
     })
 }
 
 /// The pose lifted out of ground that the body has been put into, if that is no higher than a step.
-fn risen(around: &Around<'_>, pose: Pose) -> Pose {
+fn depenetrated(around: &Around<'_>, pose: Pose) -> Pose {
     let step = around.mover.legs.step;
-    let mut risen = pose;
+    let mut depenetrated = pose;
     for _ in 0..4 {
-        let sunk = around.depths(&risen);
+        let sunk = around.depths(&depenetrated);
         let lift = sunk
             .iter()
             .filter(|contact| around.is_walkable(contact.normal))
@@ -59,18 +59,18 @@ fn risen(around: &Around<'_>, pose: Pose) -> Pose {
         if lift == 0.0 {
             break;
         }
-        risen.position.y += lift;
+        depenetrated.position.y += lift;
     }
-    let lifted = risen.position.y - pose.position.y;
-    if lifted > 0.0 && lifted <= step.max(0.01) { risen } else { pose }
+    let lifted = depenetrated.position.y - pose.position.y;
+    if lifted > 0.0 && lifted <= step.max(0.01) { depenetrated } else { pose }
 }
 
-impl Decider<'_> {
+impl Controller<'_> {
     /// Goes on through the air with a velocity in the world, or slides down what is steep.
     fn fall(mut self, velocity: DVec3) -> Plan {
         let around = self.around;
         if !around.mover.walks {
-            return self.tumble(velocity);
+            return self.free_fall(velocity);
         }
         let contacts = around.contacts(&self.pose, CONTACT);
         let moving = |contact: &Contact| around.velocity_of(contact.by, contact.point);
@@ -81,7 +81,7 @@ impl Decider<'_> {
             return self.stand();
         }
         let Some(velocity) = self.deflected(velocity, &contacts) else {
-            return self.squeezed(&contacts);
+            return self.resolve_stuck(&contacts);
         };
         let mut acceleration = DVec3::NEG_Y * around.scene().gravity();
         let mut leans: SmallVec<[Option<EntityId>; 2]> = SmallVec::new();
@@ -134,7 +134,7 @@ impl Decider<'_> {
     }
 
     /// Can give way no more: what comes must stop.
-    pub fn squeezed(mut self, contacts: &[Contact]) -> Plan {
+    pub fn resolve_stuck(mut self, contacts: &[Contact]) -> Plan {
         let comes = |contact: &&Contact| {
             let moves = self.around.velocity_of(contact.by, contact.point);
             moves.dot(contact.normal) > 1e-9

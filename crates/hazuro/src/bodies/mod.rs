@@ -8,9 +8,9 @@
 
 mod ahead;
 mod contact;
+mod controller;
 mod decide;
-mod decider;
-mod loose;
+mod free_body;
 mod room;
 mod solve;
 mod steer;
@@ -18,6 +18,6 @@ mod stride;
 mod way;
 
 pub(crate) use ahead::ahead;
+pub(crate) use controller::{Course, Plan};
 pub(crate) use decide::decide;
-pub(crate) use decider::{Course, Plan};
-pub(crate) use room::{beside, hand, has_room, on_ground};
+pub(crate) use room::{hand, has_room, on_ground, runtime};

@@ -6,7 +6,7 @@ use crate::Time;
 use crate::describe::EntityId;
 use crate::state::{Order, Target};
 
-use super::decider::{Decider, Desire, Halt};
+use super::controller::{Controller, Desire, Halt};
 use super::way;
 
 /// How near is there, in metres.
@@ -18,7 +18,7 @@ const PATIENCE: Time = Time::from_nanos(250_000_000);
 /// How far somebody who is followed may go before another way is looked for, in metres.
 const ASTRAY: f64 = 0.2;
 
-impl Decider<'_> {
+impl Controller<'_> {
     /// What it wants to do by its orders; `looks` for a way if it knows none.
     pub fn steer(&mut self, looks: bool) -> Desire {
         let Some(mut order) = self.stance.order.take() else { return Desire::default() };
@@ -91,7 +91,7 @@ impl Decider<'_> {
                 return rest;
             }
             order.to.pop_front();
-            (order.sought, order.told) = (None, false);
+            (order.sought, order.reported) = (None, false);
         }
         rest
     }
@@ -114,7 +114,7 @@ impl Decider<'_> {
             |by| wanted.is_some_and(|wanted| state.lineage(scene, by).any(|up| up == wanted));
         let desire = if by.is_some_and(is_wanted) && order.follow.is_none() {
             order.to.pop_front();
-            (order.sought, order.told) = (None, false);
+            (order.sought, order.reported) = (None, false);
             order.way.clear();
             self.obey(&mut order, true)
         } else if order.sought.is_none_or(|sought| sought + PATIENCE <= now) {
@@ -153,7 +153,7 @@ impl Decider<'_> {
             let to = DVec3 { y: self.pose.position.y, ..order.goal };
             self.around.in_way(self.pose, to).map(|hit| hit.entity)
         });
-        let news = !std::mem::replace(&mut order.told, true);
+        let news = !std::mem::replace(&mut order.reported, true);
         let halt = news.then_some(Halt { by, goal: order.goal });
         Desire { halt, against: by, ..Desire::default() }
     }

@@ -7,7 +7,7 @@ use crate::Time;
 use crate::geometry::Pose;
 
 use super::contact::Contact;
-use super::decider::{Course, Decider, Plan};
+use super::controller::{Controller, Course, Plan};
 
 /// How far over a step to set the feet, as shares of one's width: the first that will do.
 const OVER: [f64; 3] = [0.25, 0.5, 1.0];
@@ -18,7 +18,7 @@ const CLEAR: f64 = 1e-4;
 /// How fast one goes at least up and down steps, in metres per second.
 const LEAST_SPEED: f64 = 1.0;
 
-impl Decider<'_> {
+impl Controller<'_> {
     /// Goes up a step that is in the way, if it is one.
     pub fn step_up(&mut self, wanted: DVec2) -> Option<Plan> {
         let (around, start) = (self.around, self.pose.position);

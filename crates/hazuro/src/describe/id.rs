@@ -5,7 +5,7 @@ use std::hash::Hash;
 use std::hash::Hasher;
 use std::num::{NonZeroU32, NonZeroU64};
 
-use crate::mix::Fnv;
+use crate::fast_hash::Fnv;
 
 /// The names that an entity cannot have, since they mean something in actions.
 pub const RESERVED_NAMES: [&str; 5] = ["who", "on", "home", "point", "scene"];

@@ -30,8 +30,11 @@ const fn gates<'a>() -> [Check<Look<'a>>; 3] {
         enabled(),
         Check {
             gate: Gate::InAngle,
-            passes: |look| look.ground.slope <= look.spec.told.slope + 1e-9,
-            evidence: |look| Evidence::Angle { got: look.ground.slope, most: look.spec.told.slope },
+            passes: |look| look.ground.slope <= look.spec.config.slope + 1e-9,
+            evidence: |look| Evidence::Angle {
+                got: look.ground.slope,
+                most: look.spec.config.slope,
+            },
         },
         Check {
             gate: Gate::OnGround,
@@ -76,7 +79,7 @@ pub(crate) fn ask<W: Witness>(
     let detector = Detector::Footing;
     // A walker just stepping over an edge counts as standing.
     let step = scene.mover(on).filter(|_| state.is_striding(on)).map_or(0.0, |it| it.legs.step);
-    let margin = spec.told.margin.max(step);
+    let margin = spec.config.margin.max(step);
     let mut look =
         Look { target: Target { space, on, detector, who, failures }, spec, ground, margin };
     let chain = look.target.chain();
@@ -138,7 +141,7 @@ fn look_down(space: Space<'_>, on: EntityId, spec: &FootingSpec) -> Option<(Grou
         bounds.reduce(|low, other| if other.min.y < low.min.y { other } else { low })?;
     let width = (lowest.max.x - lowest.min.x).min(lowest.max.z - lowest.min.z);
     let radius = (width * 0.475).clamp(0.005, 1e4);
-    let (lift, reach) = (spec.told.margin.max(LEAST_LIFT), spec.told.reach);
+    let (lift, reach) = (spec.config.margin.max(LEAST_LIFT), spec.config.reach);
     let middle = (lowest.min + lowest.max) / 2.0;
     let feet = DVec3 { y: lowest.min.y, ..middle };
     let from = Pose::at(feet + DVec3::Y * (radius + lift));
@@ -167,8 +170,8 @@ fn look_down(space: Space<'_>, on: EntityId, spec: &FootingSpec) -> Option<(Grou
     // The ball may have met an edge: then the surface beside it tells the slope.
     let aside = DVec3 { y: 0.0, ..-hit.normal }.normalize_or_zero() * 1e-4;
     let down = Ray::new(hit.point + aside + DVec3::Y * 1e-3, DVec3::NEG_Y, 2e-3).ok();
-    let beside = down.and_then(|ray| space.ray(&ray, &filter)).filter(|hit| !hit.inside);
-    let flatness = beside.map_or(hit.normal.y, |beside| beside.normal.y.max(hit.normal.y));
+    let runtime = down.and_then(|ray| space.ray(&ray, &filter)).filter(|hit| !hit.inside);
+    let flatness = runtime.map_or(hit.normal.y, |runtime| runtime.normal.y.max(hit.normal.y));
     let flatness = flatness.min(1.0);
     let slope = DVec2::new(flatness, (1.0 - flatness * flatness).sqrt()).to_angle();
     let ground = Ground { grounded: false, under: Some(hit.entity), height, slope };

@@ -91,7 +91,7 @@ impl Rule<'_> {
     fn needed_speed(&self) -> f64 {
         let senses = self.scene.thing(self.change.on).senses.as_ref();
         let touch = senses.filter(|_| self.change.detector == Detector::Touch);
-        touch.and_then(|senses| senses.touch.as_ref()).map_or(0.0, |touch| touch.told.at_least)
+        touch.and_then(|senses| senses.touch.as_ref()).map_or(0.0, |touch| touch.config.at_least)
     }
 
     fn key(&self) -> (EntityId, Detector) {
@@ -112,8 +112,8 @@ impl Rule<'_> {
 /// Whether a detector may act at all any more.
 pub(crate) fn is_left(scene: &Scene, state: &State, (on, detector): (EntityId, Detector)) -> bool {
     let limit = state.limits(scene, on).limit;
-    let wear = state.sense_wear.get(&(on, detector, None));
-    limit.is_none_or(|limit| wear.is_none_or(|wear| wear.times < limit))
+    let usage = state.detector_usage.get(&(on, detector, None));
+    limit.is_none_or(|limit| usage.is_none_or(|usage| usage.times < limit))
 }
 
 /// From when on a detector may act for a subject again, if it has acted before.
@@ -123,5 +123,5 @@ pub(crate) fn ready_at(
     (on, detector, who): (EntityId, Detector, EntityId),
 ) -> Option<Time> {
     let whose = if state.limits(scene, on).shared { None } else { Some(who) };
-    state.sense_wear.get(&(on, detector, whose)).map(|wear| wear.ready_at)
+    state.detector_usage.get(&(on, detector, whose)).map(|usage| usage.ready_at)
 }

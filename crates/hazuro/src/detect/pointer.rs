@@ -7,7 +7,7 @@ use crate::describe::{Detector, EntityId, Lens};
 use crate::geometry::{Pose, Ray};
 use crate::model::{CameraSpec, DragSpec, Scene};
 use crate::space::{Filter, Hit, Space};
-use crate::state::{Grip, State};
+use crate::state::{DragState, State};
 use crate::why::{Chain, Check, Evidence, Gate, Witness, go_on, run};
 
 use super::limits;
@@ -50,7 +50,7 @@ impl Look<'_> {
         let Target { space, on, .. } = self.target;
         let Some(hit) = self.hit else { return false };
         let spec = senses(space.scene, on).and_then(|senses| senses.pointer.as_ref());
-        let children = spec.is_some_and(|spec| spec.told.children);
+        let children = spec.is_some_and(|spec| spec.config.children);
         hit.entity == on || (children && belongs(space, hit.entity, on))
     }
 
@@ -60,7 +60,7 @@ impl Look<'_> {
 
     fn reach(&self) -> f64 {
         let senses = senses(self.target.scene(), self.target.on);
-        senses.and_then(|senses| senses.pointer.as_ref()).map_or(0.0, |spec| spec.told.reach)
+        senses.and_then(|senses| senses.pointer.as_ref()).map_or(0.0, |spec| spec.config.reach)
     }
 }
 
@@ -177,9 +177,9 @@ fn half_height(angle: f64) -> f64 {
 pub(crate) fn ray(space: Space<'_>, player: EntityId, at: (f64, f64)) -> Option<(EntityId, Ray)> {
     let camera = space.scene.camera_of(player)?;
     let (pose, spec) = view(space, camera)?;
-    let [width, height] = spec.told.viewport;
+    let [width, height] = spec.config.viewport;
     let (x, y) = ((2.0 * at.0 / width - 1.0) * width / height, 1.0 - 2.0 * at.1 / height);
-    let (from, way) = match spec.told.lens {
+    let (from, way) = match spec.config.lens {
         Lens::Perspective { angle } => {
             let half = half_height(angle);
             (DVec3::ZERO, DVec3::new(x * half, y * half, -1.0))
@@ -195,9 +195,9 @@ pub(crate) fn ray(space: Space<'_>, player: EntityId, at: (f64, f64)) -> Option<
 /// Where a place is on a player's screen, in pixels; none if it is behind the camera.
 pub(crate) fn on_screen(space: Space<'_>, player: EntityId, place: DVec3) -> Option<(f64, f64)> {
     let (pose, spec) = view(space, space.scene.camera_of(player)?)?;
-    let [width, height] = spec.told.viewport;
+    let [width, height] = spec.config.viewport;
     let local = pose.inverse().point(place);
-    let (x, y) = match spec.told.lens {
+    let (x, y) = match spec.config.lens {
         Lens::Perspective { .. } if local.z >= -1e-9 => return None,
         Lens::Perspective { angle } => {
             let half = half_height(angle) * -local.z;
@@ -213,7 +213,7 @@ pub(crate) fn drag(
     space: Space<'_>,
     player: EntityId,
     at: (f64, f64),
-    grip: &Grip,
+    grip: &DragState,
 ) -> Option<DVec3> {
     let Space { scene, state, .. } = space;
     let drag = senses(scene, grip.what)?.pointer.as_ref()?.drag?;

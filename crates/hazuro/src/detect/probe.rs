@@ -124,7 +124,7 @@ pub(crate) fn ask<W: Witness>(
 ) -> Option<(ProbeRay, SmallVec<[Change; 2]>)> {
     let spec = senses(space.scene, on)?.probe.as_ref()?;
     let pose = space.state.pose(space.scene, on, space.state.now);
-    let [from, to] = [spec.told.from, spec.told.to].map(|place| pose.point(place.into()));
+    let [from, to] = [spec.config.from, spec.config.to].map(|place| pose.point(place.into()));
     let way = (Pose { position: from, ..pose }, to);
     let detector = Detector::Probe;
     let target = Target { space, on, detector, who: on, failures };
@@ -170,8 +170,8 @@ fn cast(
     (from, to): (Pose, DVec3),
     only: Option<&dyn Fn(EntityId) -> bool>,
 ) -> Option<Hit> {
-    let filter = Filter::among(spec.told.among).layers(spec.layers);
-    let filter = if spec.told.own { filter } else { filter.without(whole(space, on)) };
+    let filter = Filter::among(spec.config.among).layers(spec.layers);
+    let filter = if spec.config.own { filter } else { filter.without(whole(space, on)) };
     let filter = only.map_or(filter, |only| filter.only(only));
     match &spec.form {
         None => space.ray(&Ray::between(from.position, to).ok()?, &filter),

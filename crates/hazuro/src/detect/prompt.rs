@@ -38,7 +38,7 @@ const fn gates<'a>() -> [Check<Look<'a>>; 11] {
         },
         Check {
             gate: Gate::InView,
-            passes: |look| !look.spec.told.sight || look.hidden_by().is_none(),
+            passes: |look| !look.spec.config.sight || look.hidden_by().is_none(),
             evidence: |look| look.hidden_by().map_or(Evidence::None, Evidence::HiddenBy),
         },
         Check {
@@ -113,8 +113,8 @@ impl Look<'_> {
 
     /// Who is offered it already may go a little farther.
     fn most(&self) -> f64 {
-        let told = &self.spec.told;
-        told.reach + if self.offered { told.margin } else { 0.0 }
+        let config = &self.spec.config;
+        config.reach + if self.offered { config.margin } else { 0.0 }
     }
 
     /// How far aside it is, in radians, as seen from above; 0 where the player stands on it.
@@ -127,7 +127,7 @@ impl Look<'_> {
     }
 
     fn widest(&self) -> f64 {
-        self.spec.told.angle / 2.0 + if self.offered { LEEWAY } else { 1e-9 }
+        self.spec.config.angle / 2.0 + if self.offered { LEEWAY } else { 1e-9 }
     }
 
     fn hidden_by(&self) -> Option<EntityId> {
@@ -161,7 +161,7 @@ pub(crate) struct Usable<'a> {
 impl Usable<'_> {
     /// Whether it is preferred to another: by priority, then by distance, then by order.
     fn beats(&self, other: &Self) -> bool {
-        let rank = |one: &Self| (std::cmp::Reverse(one.spec.told.priority), one.distance);
+        let rank = |one: &Self| (std::cmp::Reverse(one.spec.config.priority), one.distance);
         let (own, its) = (rank(self), rank(other));
         own.0.cmp(&its.0).then(own.1.total_cmp(&its.1)).then(self.prompt.cmp(&other.prompt)).is_lt()
     }
@@ -218,7 +218,7 @@ pub(crate) fn ask<'a, W: Witness>(
         }
     }
     let usable = |look: &Look<'a>| {
-        let gain = if look.offered { look.spec.told.margin } else { 0.0 };
+        let gain = if look.offered { look.spec.config.margin } else { 0.0 };
         Usable { prompt: look.target.on, spec: look.spec, distance: look.gap() - gain }
     };
     let may_be = |look: &mut Look<'a>| {
@@ -232,16 +232,16 @@ pub(crate) fn ask<'a, W: Witness>(
     for look in &mut looks {
         let own = usable(look);
         let rivals = fit.iter().filter(|other| {
-            let told = &other.spec.told;
-            let alone = !told.several && !own.spec.told.several;
-            alone && !told.quiet && !own.spec.told.quiet && told.key == own.spec.told.key
+            let config = &other.spec.config;
+            let alone = !config.several && !own.spec.config.several;
+            alone && !config.quiet && !own.spec.config.quiet && config.key == own.spec.config.key
         });
         look.rival = rivals.filter(|other| other.beats(&own)).map(|other| other.prompt).next();
         let chain = look.target.chain();
         let waits = look.ready_at().is_some_and(|time| time > state.now);
         offers.unsettled |= waits;
         if run(&all, look, chain, state.now, witness) {
-            if !own.spec.told.quiet {
+            if !own.spec.config.quiet {
                 kept.push(own.prompt);
             }
             offers.usable.push(own);
@@ -326,7 +326,7 @@ fn lacks(
     player: EntityId,
 ) -> Option<(String, Option<(f64, f64)>)> {
     let spec = senses(scene, prompt)?.prompt.as_ref()?;
-    let needs = &spec.told.needs;
+    let needs = &spec.config.needs;
     let has = state.tags(scene, player);
     if let Some((_, tag)) = spec.tags.iter().zip(&needs.tags).find(|(tag, _)| !has.contains(tag)) {
         return Some((tag.clone(), None));

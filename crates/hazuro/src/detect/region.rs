@@ -62,7 +62,7 @@ pub(crate) struct Crossing {
 pub(crate) fn members(scene: &Scene, detector: Detector, who: EntityId) -> SmallVec<[EntityId; 1]> {
     let mut members = smallvec![who];
     if detector == Detector::Touch {
-        members.extend(scene.limbs(who).iter().copied().filter(|limb| *limb != who));
+        members.extend(scene.attached_solids(who).iter().copied().filter(|limb| *limb != who));
     }
     members
 }

@@ -29,7 +29,7 @@ const fn gates<'a>() -> [Check<Look<'a>>; 8] {
         },
         Check {
             gate: Gate::InView,
-            passes: |look| !look.spec.told.sight || look.hidden_by().is_none(),
+            passes: |look| !look.spec.config.sight || look.hidden_by().is_none(),
             evidence: |look| look.hidden_by().map_or(Evidence::None, Evidence::HiddenBy),
         },
         Check {
@@ -55,9 +55,9 @@ looks_at_target!(Look<'_>);
 impl Look<'_> {
     /// Who is the target already may be a little farther away.
     fn most(&self) -> f64 {
-        let told = &self.spec.told;
-        let sticks = self.is_current && told.score.is_none();
-        told.range + if sticks { told.margin } else { 0.0 }
+        let config = &self.spec.config;
+        let sticks = self.is_current && config.score.is_none();
+        config.range + if sticks { config.margin } else { 0.0 }
     }
 
     fn hidden_by(&self) -> Option<EntityId> {
@@ -69,7 +69,7 @@ impl Look<'_> {
     /// How good it is, with what it gains by being the target already.
     fn merit(&self) -> f64 {
         let Target { space, on, who, .. } = self.target;
-        let merit = match &self.spec.told.score {
+        let merit = match &self.spec.config.score {
             None => -self.distance,
             Some(score) => {
                 let Space { scene, state, .. } = space;
@@ -81,7 +81,7 @@ impl Look<'_> {
             }
         };
         let merit = if merit.is_nan() { f64::NEG_INFINITY } else { merit };
-        merit + if self.is_current { self.spec.told.margin } else { 0.0 }
+        merit + if self.is_current { self.spec.config.margin } else { 0.0 }
     }
 }
 
@@ -103,9 +103,9 @@ pub(crate) fn ask<W: Witness>(
     let detector = Detector::Seeker;
     let current = state.known(on, detector).first().copied();
     let mut candidates: SmallVec<[EntityId; 8]> = current.into_iter().collect();
-    let around = Aabb::around(place, DVec3::splat(spec.told.range));
+    let around = Aabb::around(place, DVec3::splat(spec.config.range));
     let layers = scene.admission(on).map_or(u64::MAX, |rule| rule.layers.0);
-    let among = spec.told.among;
+    let among = spec.config.among;
     let zones = (among.zones, &indices.zones);
     for (wanted, index) in [(among.bodies, &indices.bodies), (among.solids, &indices.solids), zones]
     {

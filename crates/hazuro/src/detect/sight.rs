@@ -27,9 +27,9 @@ const fn gates<'a>() -> [Check<Look<'a>>; 9] {
             gate: Gate::InRange,
             passes: |look| {
                 look.find_points();
-                look.is_felt() || look.far <= look.spec.told.range
+                look.is_felt() || look.far <= look.spec.config.range
             },
-            evidence: |look| Evidence::Range { got: look.far, most: look.spec.told.range },
+            evidence: |look| Evidence::Range { got: look.far, most: look.spec.config.range },
         },
         Check {
             gate: Gate::InAngle,
@@ -43,11 +43,11 @@ const fn gates<'a>() -> [Check<Look<'a>>; 9] {
             gate: Gate::InView,
             passes: |look| {
                 look.count_seen();
-                look.is_felt() || look.share() + 1e-9 >= look.spec.told.fraction
+                look.is_felt() || look.share() + 1e-9 >= look.spec.config.fraction
             },
             evidence: |look| match look.hidden_by() {
                 Some(solid) if look.seen == 0 => Evidence::HiddenBy(solid),
-                _ => Evidence::Share { got: look.share(), need: look.spec.told.fraction },
+                _ => Evidence::Share { got: look.share(), need: look.spec.config.fraction },
             },
         },
         Check {
@@ -84,18 +84,18 @@ impl Look<'_> {
 
     /// Whether it is so near that it need not be seen.
     fn is_felt(&self) -> bool {
-        self.spec.told.near > 0.0 && self.distance() <= self.spec.told.near
+        self.spec.config.near > 0.0 && self.distance() <= self.spec.config.near
     }
 
     fn find_points(&mut self) {
         let Target { space, who, .. } = self.target;
-        let told = &self.spec.told;
-        self.points = points(space, who, told.points as usize);
-        self.least_off = (f64::INFINITY, told.angle / 2.0);
+        let config = &self.spec.config;
+        self.points = points(space, who, config.points as usize);
+        self.least_off = (f64::INFINITY, config.angle / 2.0);
         let eye = self.eye.position;
         let mut far: SmallVec<[f64; 8]> = self.points.iter().map(|it| it.distance(eye)).collect();
         far.sort_by(f64::total_cmp);
-        let needed = (told.fraction * far.len() as f64 - 1e-9).ceil().max(1.0) as usize;
+        let needed = (config.fraction * far.len() as f64 - 1e-9).ceil().max(1.0) as usize;
         self.far = far.get(needed - 1).copied().unwrap_or(f64::INFINITY);
         let inverse = self.eye.inverse();
         for point in &self.points {
@@ -103,13 +103,13 @@ impl Look<'_> {
             let level = DVec2::new(way.x, way.z).length();
             let aside = DVec2::new(-way.z, way.x).to_angle().abs();
             let up = DVec2::new(level, way.y).to_angle().abs();
-            let off = [(aside, told.angle / 2.0), (up, told.rise / 2.0)];
+            let off = [(aside, config.angle / 2.0), (up, config.rise / 2.0)];
             let worst = off.map(|(got, most)| (got - most, most));
             let worst = if worst[0].0 >= worst[1].0 { worst[0] } else { worst[1] };
             if worst.0 < self.least_off.0 {
                 self.least_off = worst;
             }
-            if worst.0 <= 0.0 && way.length() <= told.range {
+            if worst.0 <= 0.0 && way.length() <= config.range {
                 self.facing.push(*point);
             }
         }
@@ -119,7 +119,7 @@ impl Look<'_> {
         let Target { space, .. } = self.target;
         let hides = self.target.may_hide();
         let filter = Filter::solids().layers(self.spec.hides).only(&hides);
-        let enough = self.spec.told.fraction * self.points.len() as f64;
+        let enough = self.spec.config.fraction * self.points.len() as f64;
         for point in &self.facing {
             let Ok(ray) = Ray::between(self.eye.position, *point) else {
                 self.seen += 1;
@@ -153,19 +153,19 @@ impl Look<'_> {
 /// How sure a watcher is of somebody by now. What it saw last time holds for the time since.
 fn level(spec: &SightSpec, before: &Awareness, now: Time, in_view: bool) -> f64 {
     let since = (now - before.looked).secs();
-    let told = &spec.told;
-    let level = if before.in_view && told.notice > 0.0 {
-        before.level + since / told.notice
-    } else if !before.in_view && told.forget > 0.0 {
-        before.level - since / told.forget
+    let config = &spec.config;
+    let level = if before.in_view && config.notice > 0.0 {
+        before.level + since / config.notice
+    } else if !before.in_view && config.forget > 0.0 {
+        before.level - since / config.forget
     } else {
         before.level
     };
     // So that ten tenths are one.
     let level = if (level - 1.0).abs() < 1e-9 { 1.0 } else { level };
     match in_view {
-        true if told.notice == 0.0 => 1.0,
-        false if told.forget == 0.0 => 0.0,
+        true if config.notice == 0.0 => 1.0,
+        false if config.forget == 0.0 => 0.0,
         _ => level.clamp(0.0, 1.0),
     }
 }
@@ -205,7 +205,7 @@ pub(crate) fn ask<W: Witness>(
         .filter(|(_, awareness)| awareness.level > 0.0 || awareness.in_view);
     candidates.extend(known.map(|((_, who), _)| *who));
     if (Target { space, on, detector, who: on, failures }).pair().off_by().is_none() {
-        let reach = DVec3::splat(spec.told.range.max(spec.told.near));
+        let reach = DVec3::splat(spec.config.range.max(spec.config.near));
         let layers = scene.admission(on).map_or(u64::MAX, |rule| rule.layers.0);
         let around = Aabb::around(eye.position, reach);
         indices.bodies.meeting(&around, layers, |face| candidates.push(face.entity));

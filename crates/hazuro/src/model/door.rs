@@ -8,7 +8,7 @@ use crate::describe::{
 };
 use crate::shown;
 
-use super::thing::Meant;
+use super::thing::TargetRef;
 
 /// Where names are looked up: in a scene that is being put together, or in one that is ready.
 pub(crate) trait Names {
@@ -34,13 +34,13 @@ pub(crate) type Faults = Vec<(Field, Fault)>;
 pub(crate) fn enter(
     action: &Action,
     names: &impl Names,
-    role: impl Fn(&'static str) -> Result<Meant, Fault>,
-) -> (Action<Meant>, Faults) {
+    role: impl Fn(&'static str) -> Result<TargetRef, Fault>,
+) -> (Action<TargetRef>, Faults) {
     let mut faults = Faults::new();
     let found = action.try_map(|name, key, acted_on| {
         let found = meant(name, acted_on, names, &role).unwrap_or_else(|fault| {
             faults.push((Field::ROOT.key(key), fault));
-            Meant::Who
+            TargetRef::Who
         });
         Ok::<_, std::convert::Infallible>(found)
     });
@@ -54,14 +54,14 @@ fn meant(
     name: &str,
     acted_on: bool,
     names: &impl Names,
-    role: impl Fn(&'static str) -> Result<Meant, Fault>,
-) -> Result<Meant, Fault> {
+    role: impl Fn(&'static str) -> Result<TargetRef, Fault>,
+) -> Result<TargetRef, Fault> {
     match (name, Selector::from(name)) {
         ("who", _) => role("who"),
         ("on", _) => role("on"),
-        (_, Selector::Entity(name)) => names.entity(&name).map(Meant::Entity),
-        (_, Selector::Kind(kind)) if acted_on => names.kind(&kind).map(Meant::Kind),
-        (_, Selector::Tag(tag)) if acted_on => names.tag(&tag).map(Meant::Tag),
+        (_, Selector::Entity(name)) => names.entity(&name).map(TargetRef::Entity),
+        (_, Selector::Kind(kind)) if acted_on => names.kind(&kind).map(TargetRef::Kind),
+        (_, Selector::Tag(tag)) if acted_on => names.tag(&tag).map(TargetRef::Tag),
         _ => Err(Fault::OnlyOne { name: name.into() }),
     }
 }

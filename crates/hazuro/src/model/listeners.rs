@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use smallvec::SmallVec;
 
 use crate::describe::{EntityId, EventKind, Selector, StatId, TagId, Trigger};
-use crate::mix::MixMap;
+use crate::fast_hash::FastMap;
 
 /// A listener for an event, and which of its occurrences it wants.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -48,7 +48,7 @@ pub(crate) struct Call<'a> {
 /// Reactions or handlers, by the event they wait for.
 #[derive(Debug)]
 pub(crate) struct Listeners<L> {
-    by_detector: MixMap<(EventKind, EntityId), Vec<Listener<L>>>,
+    by_detector: FastMap<(EventKind, EntityId), Vec<Listener<L>>>,
     /// Of those who wait for whatever has a tag, for detectors that get it later.
     by_tag: BTreeMap<(EventKind, TagId), Vec<Listener<L>>>,
     at_start: Vec<Listener<L>>,
@@ -58,7 +58,7 @@ pub(crate) struct Listeners<L> {
 impl<L> Default for Listeners<L> {
     fn default() -> Self {
         Self {
-            by_detector: MixMap::default(),
+            by_detector: FastMap::default(),
             by_tag: BTreeMap::new(),
             at_start: Vec::new(),
             on_cue: BTreeMap::new(),

@@ -3,14 +3,14 @@
 mod admission;
 mod apart;
 pub(crate) mod door;
-mod given;
+mod features;
 mod key;
 mod listeners;
 mod lookup;
-mod moving;
 mod names;
 mod senses;
 mod thing;
+mod walkers;
 
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 
@@ -31,7 +31,7 @@ pub(crate) use senses::{
     Senses, SightSpec, TouchSpec, eyes,
 };
 pub(crate) use thing::{
-    BodySpec, Kin, Meant, Mover, PlacedPart, Region, RouteSpec, SolidSpec, SpawnerSpec, Thing,
+    BodySpec, Kin, Mover, PlacedPart, Region, RouteSpec, SolidSpec, SpawnerSpec, TargetRef, Thing,
     Wire, ZoneSpec,
 };
 
@@ -87,7 +87,7 @@ pub struct Scene {
     pub(crate) things: Vec<Thing>,
     /// The parents of the things and whether they have children, side by side: asked most often.
     pub(crate) kin: Vec<Kin>,
-    pub(crate) limbs: BTreeMap<EntityId, Vec<EntityId>>,
+    pub(crate) attached_solids: BTreeMap<EntityId, Vec<EntityId>>,
     pub(crate) conditional: Vec<EntityId>,
     pub(crate) gravity: f64,
     pub(crate) floor: Floor,
@@ -366,7 +366,7 @@ impl Scene {
         match part.checked_sub(parts.len()) {
             None => Some(parts[part].name.as_str()),
             // A solid that belongs to it.
-            Some(limb) => self.limbs(body).get(limb).map(|limb| self.name(*limb)),
+            Some(limb) => self.attached_solids(body).get(limb).map(|limb| self.name(*limb)),
         }
     }
 
@@ -388,8 +388,8 @@ impl Scene {
 
     /// The solids that belong to a body, in order: its own and those below it that belong to no
     /// other.
-    pub(crate) fn limbs(&self, body: EntityId) -> &[EntityId] {
-        self.limbs.get(&body).map_or(&[], Vec::as_slice)
+    pub(crate) fn attached_solids(&self, body: EntityId) -> &[EntityId] {
+        self.attached_solids.get(&body).map_or(&[], Vec::as_slice)
     }
 
     /// How far away the farthest-reaching prompt may be used, in metres; 0 if there is none.

@@ -40,7 +40,7 @@ pub(crate) struct LimitsSpec {
 pub(crate) struct TouchSpec {
     /// A little larger than what can be touched.
     pub form: Form,
-    pub told: Touch,
+    pub config: Touch,
 }
 
 #[derive(Debug)]
@@ -48,14 +48,14 @@ pub(crate) struct ProbeSpec {
     pub form: Option<Form>,
     pub every: Option<Time>,
     pub layers: Layers,
-    pub told: Probe,
+    pub config: Probe,
 }
 
 #[derive(Debug)]
 pub(crate) struct FootingSpec {
     pub grace: Time,
     pub layers: Layers,
-    pub told: Footing,
+    pub config: Footing,
 }
 
 #[derive(Debug)]
@@ -64,27 +64,27 @@ pub(crate) struct SightSpec {
     pub eye: DVec3,
     pub every: Time,
     pub hides: Layers,
-    pub told: Sight,
+    pub config: Sight,
 }
 
 #[derive(Debug)]
 pub(crate) struct SeekerSpec {
     pub every: Time,
     pub hides: Layers,
-    pub told: Seeker,
+    pub config: Seeker,
 }
 
 #[derive(Debug)]
 pub(crate) struct PromptSpec {
     pub hold: Time,
     pub tags: Box<[TagId]>,
-    pub told: Prompt,
+    pub config: Prompt,
 }
 
 #[derive(Debug)]
 pub(crate) struct PointerSpec {
     pub drag: Option<DragSpec>,
-    pub told: Pointer,
+    pub config: Pointer,
 }
 
 #[derive(Clone, Copy, Debug)]
@@ -98,12 +98,12 @@ pub(crate) enum DragSpec {
 pub(crate) struct CameraSpec {
     pub look_at: Option<EntityId>,
     pub layers: Layers,
-    pub told: Camera,
+    pub config: Camera,
 }
 
 impl From<Limits> for LimitsSpec {
-    fn from(told: Limits) -> Self {
-        let Limits { cooldown, shared, limit } = told;
+    fn from(config: Limits) -> Self {
+        let Limits { cooldown, shared, limit } = config;
         Self { cooldown: Time::from_secs(cooldown), shared, limit }
     }
 }

@@ -12,7 +12,7 @@ use super::senses::Senses;
 
 /// Who an action means, once its words are looked up.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(crate) enum Meant {
+pub(crate) enum TargetRef {
     /// The subject of the event.
     Who,
     /// The detector of the event.
@@ -68,8 +68,8 @@ impl Thing {
         Some(Region {
             form: &touch.form,
             admission: &senses.admission,
-            parts: touch.told.parts,
-            solids: touch.told.solids,
+            parts: touch.config.parts,
+            solids: touch.config.solids,
             tells_contact: true,
         })
     }
@@ -188,7 +188,7 @@ pub(crate) struct Mover {
 pub(crate) struct RouteSpec {
     /// Its stops; none is where it was placed.
     pub stops: Box<[Option<EntityId>]>,
-    pub told: Route,
+    pub config: Route,
 }
 
 /// A spawner with everything looked up.
@@ -257,8 +257,8 @@ pub(crate) struct Wire {
     pub after: Time,
     pub every: Option<Time>,
     pub cooldown: Time,
-    pub sequences: Vec<Vec<Action<Meant>>>,
-    pub otherwise: Vec<Action<Meant>>,
+    pub sequences: Vec<Vec<Action<TargetRef>>>,
+    pub otherwise: Vec<Action<TargetRef>>,
     /// Whether it has done everything as soon as it has begun.
     pub at_once: bool,
     /// Whether that is not so of what it does otherwise.

@@ -6,8 +6,8 @@ use std::sync::Arc;
 use crate::Time;
 use crate::describe::most::MAX_ACTIONS;
 use crate::describe::{Action, Destination, EntityId, EventKind, Facts, Fault, Trigger};
-use crate::model::{EntityKey, Meant, Scene, door};
-use crate::react::{Aftermath, Doing};
+use crate::model::{EntityKey, Scene, TargetRef, door};
+use crate::react::{ActionContext, SideEffects};
 use crate::record::{By, Entry, Failure, Problem};
 use crate::space::Space;
 use crate::state::{Event, Moment, State};
@@ -25,11 +25,11 @@ pub(super) type Run = dyn FnMut(&Event, &mut Act<'_>) -> Result<(), Failure> + S
 
 /// What stands beside a play's state.
 #[derive(Debug, Default)]
-pub(super) struct Beside {
+pub(super) struct Runtime {
     pub watch: Watch,
     pub handlers: Handlers<Run>,
     pub entries: Vec<Entry>,
-    pub after: Aftermath,
+    pub after: SideEffects,
     pub language: String,
 }
 
@@ -54,7 +54,7 @@ pub(super) struct Beside {
 pub struct Act<'a> {
     pub(super) scene: &'a Arc<Scene>,
     pub(super) state: &'a mut State,
-    pub(super) beside: &'a mut Beside,
+    pub(super) runtime: &'a mut Runtime,
     pub(super) event: &'a Event,
     pub(super) by: By,
     /// How many routines have called one another.
@@ -79,7 +79,7 @@ pub struct Act<'a> {
 pub struct Lent {
     scene: Arc<Scene>,
     state: State,
-    beside: Beside,
+    runtime: Runtime,
     event: Event,
     by: By,
     depth: u32,
@@ -91,7 +91,7 @@ impl Lent {
         Act {
             scene: &self.scene,
             state: &mut self.state,
-            beside: &mut self.beside,
+            runtime: &mut self.runtime,
             event: &self.event,
             by: self.by,
             depth: self.depth,
@@ -122,16 +122,16 @@ impl Act<'_> {
 
     /// The present moment, to be asked what is where; what was done before is true already.
     pub fn space(&mut self) -> Space<'_> {
-        for (entity, cause) in std::mem::take(&mut self.beside.after.disturbed) {
-            self.beside.watch.disturb(self.scene, self.state, entity, cause);
+        for (entity, cause) in std::mem::take(&mut self.runtime.after.disturbed) {
+            self.runtime.watch.disturb(self.scene, self.state, entity, cause);
         }
-        Space { scene: self.scene, state: self.state, indices: self.beside.watch.indices() }
+        Space { scene: self.scene, state: self.state, indices: self.runtime.watch.indices() }
     }
 
     /// Leaves the event of a pointer to the ancestors of what was pointed at too. Without this,
     /// whoever handles it stops it.
     pub fn pass_on(&mut self) {
-        self.beside.after.passed_on = true;
+        self.runtime.after.passed_on = true;
     }
 
     /// Lends everything to something that must own it; it must give back what it was lent. If it
@@ -140,13 +140,13 @@ impl Act<'_> {
         let lent = Lent {
             scene: self.scene.clone(),
             state: std::mem::take(self.state),
-            beside: std::mem::take(self.beside),
+            runtime: std::mem::take(self.runtime),
             event: self.event.clone(),
             by: self.by,
             depth: self.depth,
         };
         let (lent, outcome) = to(lent);
-        (*self.state, *self.beside) = (lent.state, lent.beside);
+        (*self.state, *self.runtime) = (lent.state, lent.runtime);
         outcome
     }
 
@@ -160,12 +160,12 @@ impl Act<'_> {
         trigger: Trigger,
         handler: impl FnMut(&Event, &mut Act<'_>) -> O + Send + 'static,
     ) -> Result<HandlerId, Fault> {
-        self.beside.handlers.add(self.scene, &trigger, boxed(handler))
+        self.runtime.handlers.add(self.scene, &trigger, boxed(handler))
     }
 
     /// Takes a handler away, be it this one. `false` if it is gone already.
     pub fn off(&mut self, handler: HandlerId) -> bool {
-        self.beside.handlers.remove(handler)
+        self.runtime.handlers.remove(handler)
     }
 
     /// Does any action, as a reaction would. `who` and `on` stand for the event's subject and
@@ -188,19 +188,19 @@ impl Act<'_> {
     pub fn spawn(&mut self, kind: &str, at: impl EntityKey) -> Result<Option<EntityId>, Fault> {
         self.scene.kind_id(kind)?;
         let at = self.scene.entity_id(at)?;
-        self.beside.after.spawned = None;
+        self.runtime.after.spawned = None;
         self.perform(&Action::Spawn { kind: kind.into(), at });
-        Ok(self.beside.after.spawned)
+        Ok(self.runtime.after.spawned)
     }
 
     /// Does the actions of a reaction, as long as `run`, if it is one that can be stopped, is not.
-    pub(super) fn perform_all(&mut self, actions: &[Action<Meant>], run: Option<u64>) {
+    pub(super) fn perform_all(&mut self, actions: &[Action<TargetRef>], run: Option<u64>) {
         for action in actions {
             if run.is_some_and(|run| !self.state.runs.contains_key(&run)) {
                 return;
             }
             let each = match action.target() {
-                Some((Meant::Kind(_) | Meant::Tag(_), _)) => self.each(action),
+                Some((TargetRef::Kind(_) | TargetRef::Tag(_), _)) => self.each(action),
                 _ => None,
             };
             let Some(each) = each else {
@@ -214,13 +214,13 @@ impl Act<'_> {
     }
 
     /// Those that an action on a kind or tag is done to.
-    fn each(&self, action: &Action<Meant>) -> Option<Vec<EntityId>> {
+    fn each(&self, action: &Action<TargetRef>) -> Option<Vec<EntityId>> {
         let (meant, _) = action.target()?;
         Some(all_of(self.scene, self.state, *meant))
     }
 
     /// Does one action of a reaction, maybe to this one of several.
-    fn perform_on(&mut self, action: &Action<Meant>, one: Option<EntityId>) {
+    fn perform_on(&mut self, action: &Action<TargetRef>, one: Option<EntityId>) {
         let event = self.event;
         let found = action.try_map(|meant, _, acted_on| {
             one.filter(|_| acted_on).or_else(|| meant.of(event)).ok_or(meant.word())
@@ -236,7 +236,7 @@ impl Act<'_> {
     pub(super) fn problem(&mut self, problem: Problem) {
         let event = Some(Box::new(self.event.clone()));
         let (time, by) = (self.state.now, self.by);
-        self.beside.entries.push(Entry::Problem { time, by, problem, event });
+        self.runtime.entries.push(Entry::Problem { time, by, problem, event });
     }
 
     /// Does one action. Whether it was done.
@@ -259,25 +259,25 @@ impl Act<'_> {
             Action::Teleport(teleport) => self.go_elsewhere(teleport),
             Action::Drop(what) => self.let_go(*what, None),
             Action::Throw(throw) => self.let_go(throw.what, Some(throw)),
-            action => self.doing().apply(action),
+            action => self.in_context().apply(action),
         };
         if let Err(why) = outcome {
-            self.beside.entries.push(Entry::Refused { time, by, action: action.clone(), why });
+            self.runtime.entries.push(Entry::Refused { time, by, action: action.clone(), why });
             return false;
         }
         let entry = if let Action::Say(key) = action {
-            let text = fill(self.scene, self.state, &self.beside.language, key, self.event);
+            let text = fill(self.scene, self.state, &self.runtime.language, key, self.event);
             Entry::Said { time, by, key: key.clone(), text }
         } else {
             Entry::Did { time, by, action: action.clone() }
         };
-        self.beside.entries.push(entry);
-        self.beside.after.acted = true;
+        self.runtime.entries.push(entry);
+        self.runtime.after.acted = true;
         match action {
             Action::Call(name) => self.call(name),
             Action::Stop { name, of } => {
                 if let Some(reaction) = self.scene.reaction_named(name) {
-                    let entries = &mut self.beside.entries;
+                    let entries = &mut self.runtime.entries;
                     stop(self.state, entries, reaction, |run| of.is_none() || run.who == *of);
                 }
             }
@@ -286,9 +286,9 @@ impl Act<'_> {
         true
     }
 
-    pub(super) fn doing(&mut self) -> Doing<'_> {
+    pub(super) fn in_context(&mut self) -> ActionContext<'_> {
         let (scene, state, event) = (&**self.scene, &mut *self.state, self.event);
-        Doing { scene, state, event, after: &mut self.beside.after }
+        ActionContext { scene, state, event, after: &mut self.runtime.after }
     }
 
     fn call(&mut self, name: &str) {
@@ -309,7 +309,7 @@ impl Act<'_> {
     }
 }
 
-impl Meant {
+impl TargetRef {
     /// The one entity meant, if the event has it.
     pub(super) fn of(self, event: &Event) -> Option<EntityId> {
         match self {
@@ -326,12 +326,16 @@ impl Meant {
 }
 
 /// All that a kind or a tag means now, in the scene's order.
-fn all_of(scene: &Scene, state: &State, meant: Meant) -> Vec<EntityId> {
+fn all_of(scene: &Scene, state: &State, meant: TargetRef) -> Vec<EntityId> {
     let there = |entity: &EntityId| !state.live(*entity).removed;
     let all = scene.ids().filter(there);
     match meant {
-        Meant::Kind(kind) => all.filter(|entity| scene.thing(*entity).kind == Some(kind)).collect(),
-        Meant::Tag(tag) => all.filter(|entity| state.tags(scene, *entity).contains(&tag)).collect(),
+        TargetRef::Kind(kind) => {
+            all.filter(|entity| scene.thing(*entity).kind == Some(kind)).collect()
+        }
+        TargetRef::Tag(tag) => {
+            all.filter(|entity| state.tags(scene, *entity).contains(&tag)).collect()
+        }
         _ => Vec::new(),
     }
 }
@@ -356,14 +360,14 @@ pub(super) fn find(
         };
         let event = event.map_or("the host", |event| event.kind.word());
         let nobody = || Fault::NobodyMeant { word: word.into(), event, role };
-        found.map(Meant::Entity).ok_or_else(nobody)
+        found.map(TargetRef::Entity).ok_or_else(nobody)
     };
     let (found, faults) = door::enter(action, scene, role);
     if let Some((_, fault)) = faults.into_iter().next() {
         return Err(fault);
     }
     let each = match found.target() {
-        Some((several @ (Meant::Kind(_) | Meant::Tag(_)), _)) => {
+        Some((several @ (TargetRef::Kind(_) | TargetRef::Tag(_)), _)) => {
             all_of(scene, state, *several).into_iter().map(Some).collect()
         }
         _ => vec![None],
@@ -375,7 +379,7 @@ pub(super) fn find(
 
 /// An action done to this one of several, or to whom it means.
 fn one_of(
-    action: &Action<Meant>,
+    action: &Action<TargetRef>,
     one: Option<EntityId>,
     event: &Event,
 ) -> Result<Action<EntityId>, Fault> {

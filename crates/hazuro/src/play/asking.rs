@@ -19,10 +19,10 @@ use super::Play;
 impl Play {
     /// Asks the next detector that is due.
     pub(super) fn ask<W: Witness>(&mut self, witness: &mut W) {
-        let Some((round, on, detector, cause)) = self.beside.watch.rounds.take() else { return };
+        let Some((round, on, detector, cause)) = self.runtime.watch.rounds.take() else { return };
         let Some(cause) = cause else {
             self.listen(on, detector, witness);
-            self.beside.watch.rounds.goes_on(round, self.state.now, false, W::LISTENS);
+            self.runtime.watch.rounds.goes_on(round, self.state.now, false, W::LISTENS);
             return;
         };
         let unsettled = match detector {
@@ -37,7 +37,7 @@ impl Play {
             }
             _ => false,
         };
-        self.beside.watch.rounds.goes_on(round, self.state.now, unsettled, W::LISTENS);
+        self.runtime.watch.rounds.goes_on(round, self.state.now, unsettled, W::LISTENS);
     }
 
     /// Runs the gates of all detectors of an entity about a subject, as they are now, for a witness
@@ -150,7 +150,7 @@ impl Play {
         let asked = probe::ask(self.space(), on, cause, &failures, witness);
         self.could_not_tell(on, Detector::Probe, failures);
         if let Some((ray, changes)) = asked {
-            self.beside.watch.rays.insert(on, ray);
+            self.runtime.watch.rays.insert(on, ray);
             self.report_all(changes, witness);
         }
         false
@@ -189,14 +189,14 @@ impl Play {
         if chosen == was {
             return false;
         }
-        let told_before = was
+        let reported_before = was
             .is_some_and(|was| self.close(&Change::of(on, detector, was, false, cause)).is_some());
-        let told = chosen.is_some_and(|target| {
+        let reported = chosen.is_some_and(|target| {
             self.open(&Change::of(on, detector, target, true, cause), witness).is_some()
         });
-        if told || told_before {
-            let who = chosen.filter(|_| told);
-            let was = was.filter(|_| told_before);
+        if reported || reported_before {
+            let who = chosen.filter(|_| reported);
+            let was = was.filter(|_| reported_before);
             let (on, cause) = (Some(on), Some(cause));
             let event = Event { on, who, cause, was, ..self.event(EventKind::Retarget) };
             let event = self.located(event, None);

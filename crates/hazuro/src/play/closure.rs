@@ -9,7 +9,7 @@ use super::handler::{Ended, Whose};
 impl Act<'_> {
     /// Runs a handler or routine. If it panics, what it has done stays done.
     pub(super) fn run_closure(&mut self, whose: Whose<'_>) -> Ended {
-        let mut run = match self.beside.handlers.slot(whose) {
+        let mut run = match self.runtime.handlers.slot(whose) {
             None => return Ended::Missing,
             Some(slot) if slot.gone => return Ended::Missing,
             Some(slot) => match slot.run.take() {
@@ -20,7 +20,7 @@ impl Act<'_> {
         let event = self.event;
         let outcome = catch_unwind(AssertUnwindSafe(|| run(event, self)));
         // It may have taken itself away, or been replaced.
-        if let Some(slot) = self.beside.handlers.slot(whose)
+        if let Some(slot) = self.runtime.handlers.slot(whose)
             && !slot.gone
             && slot.run.is_none()
         {

@@ -2,7 +2,7 @@
 
 use crate::describe::{EventKind, ReactionId};
 use crate::model::{Call, Listener};
-use crate::react::{Consider, Doing, consider};
+use crate::react::{ActionContext, Consider, consider};
 use crate::record::{By, Entry, Problem};
 use crate::state::Event;
 use crate::why::Witness;
@@ -15,7 +15,7 @@ impl Play {
     /// Reports an event and lets everybody react who waits for it: the scene's reactions in
     /// order, then the handlers in order. Whether somebody reacted and did not pass it on.
     pub(super) fn dispatch<W: Witness>(&mut self, event: &Event, witness: &mut W) -> bool {
-        self.beside.entries.push(Entry::Event(event.clone()));
+        self.runtime.entries.push(Entry::Event(event.clone()));
         let tags = if self.state.tags.is_empty() { None } else { event.on };
         let call = Call {
             kind: event.kind,
@@ -26,7 +26,7 @@ impl Play {
         };
         // Whoever is added while it is told does not hear of it.
         let reactions = self.scene.listening(&call);
-        let handlers = self.beside.handlers.hearing(&call);
+        let handlers = self.runtime.handlers.hearing(&call);
         if !self.state.runs.is_empty() {
             let enders = self.scene.ending(&call);
             self.end_runs(&enders, event);
@@ -71,13 +71,13 @@ impl Play {
             self.begin_otherwise(reaction, event, witness);
             return !passes_on;
         }
-        let wear = if spec.is_per_subject() {
-            self.state.own_wear.entry((reaction, event.who)).or_default()
+        let usage = if spec.is_per_subject() {
+            self.state.reaction_usage.entry((reaction, event.who)).or_default()
         } else {
-            &mut self.state.wear[reaction.index()]
+            &mut self.state.usage[reaction.index()]
         };
-        wear.times += 1;
-        wear.ready_at = event.time + wire.cooldown;
+        usage.times += 1;
+        usage.ready_at = event.time + wire.cooldown;
         let turns = if only_edge { self.turns(event) } else { None };
         self.begin(reaction, event, turns, witness);
         !passes_on
@@ -100,7 +100,7 @@ impl Play {
             Ended::Failed(failure) => self.problem(by, Some(event), Problem::Handler(failure)),
             Ended::Panicked(why) => self.problem(by, Some(event), Problem::Panic(why)),
         }
-        !std::mem::take(&mut self.beside.after.passed_on)
+        !std::mem::take(&mut self.runtime.after.passed_on)
     }
 
     /// Lets somebody act on an event.
@@ -121,7 +121,7 @@ impl Play {
         run(&mut Act {
             scene: &self.scene,
             state: &mut self.state,
-            beside: &mut self.beside,
+            runtime: &mut self.runtime,
             event,
             by,
             depth: 0,
@@ -140,23 +140,27 @@ impl Play {
 
     pub(super) fn problem(&mut self, by: By, event: Option<&Event>, problem: Problem) {
         let event = event.map(|event| Box::new(event.clone()));
-        self.beside.entries.push(Entry::Problem { time: self.state.now, by, problem, event });
+        self.runtime.entries.push(Entry::Problem { time: self.state.now, by, problem, event });
     }
 
     /// Lets something happen to stats or pickups, and sees to what comes of it.
-    pub(super) fn doing<W: Witness>(&mut self, witness: &mut W, run: impl FnOnce(&mut Doing<'_>)) {
+    pub(super) fn in_context<W: Witness>(
+        &mut self,
+        witness: &mut W,
+        run: impl FnOnce(&mut ActionContext<'_>),
+    ) {
         let event = self.event(EventKind::Stat);
-        let (scene, state, after) = (&*self.scene, &mut self.state, &mut self.beside.after);
-        run(&mut Doing { scene, state, event: &event, after });
+        let (scene, state, after) = (&*self.scene, &mut self.state, &mut self.runtime.after);
+        run(&mut ActionContext { scene, state, event: &event, after });
         self.see_to_effects(witness);
     }
 
     /// Looks again at what actions have disturbed, then sends the events they caused, one after
     /// another.
     pub(super) fn see_to_effects<W: Witness>(&mut self, witness: &mut W) {
-        let after = std::mem::take(&mut self.beside.after);
+        let after = std::mem::take(&mut self.runtime.after);
         for (entity, cause) in after.disturbed {
-            self.beside.watch.disturb(&self.scene, &self.state, entity, cause);
+            self.runtime.watch.disturb(&self.scene, &self.state, entity, cause);
         }
         for what in after.endless {
             self.problem(By::Host, None, Problem::EndlessWay(what));

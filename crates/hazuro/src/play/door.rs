@@ -43,7 +43,7 @@ impl Play {
         let (who, at) = (self.present(who)?, at.into());
         at.check(&self.scene)?;
         intents::place(&self.scene, &mut self.state, who, at);
-        self.beside.watch.disturb(&self.scene, &self.state, who, Cause::Appear);
+        self.runtime.watch.disturb(&self.scene, &self.state, who, Cause::Appear);
         Ok(())
     }
 
@@ -107,10 +107,10 @@ impl Play {
     /// event, or 2,000,000 inputs wait already.
     pub fn schedule(&mut self, time: Time, input: Input) -> Result<(), Fault> {
         input.check(&self.scene)?;
-        if self.state.agenda.len() >= MAX_PLANNED {
+        if self.state.schedule.len() >= MAX_PLANNED {
             return Err(Fault::TooManyInputs);
         }
-        self.state.agenda.put_input(time, self.state.now, input);
+        self.state.schedule.put_input(time, self.state.now, input);
         Ok(())
     }
 
@@ -124,8 +124,8 @@ impl Play {
             return Err(Fault::OtherScene);
         }
         self.state = state;
-        self.beside.watch = Watch::new(&self.scene, &self.state);
-        self.beside.entries.clear();
+        self.runtime.watch = Watch::new(&self.scene, &self.state);
+        self.runtime.entries.clear();
         Ok(())
     }
 

@@ -4,7 +4,7 @@ use std::collections::VecDeque;
 
 use crate::Time;
 use crate::describe::{EntityId, ReactionId};
-use crate::mix::MixMap;
+use crate::fast_hash::FastMap;
 use crate::record::By;
 use crate::state::Event;
 
@@ -16,7 +16,7 @@ const MAX_ROUNDS: u32 = 32;
 pub(super) struct Instant {
     time: Time,
     /// Only ever asked for one of them, so that their order does not matter.
-    runs: MixMap<Run, u32>,
+    runs: FastMap<Run, u32>,
     /// Who reacted, in order, for naming a circle.
     trail: VecDeque<By>,
     pub events: VecDeque<Event>,

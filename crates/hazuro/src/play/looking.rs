@@ -12,8 +12,8 @@ use crate::space::{Face, Indices};
 use crate::state::{Cause, State, WHOLE};
 use crate::why::Unwitnessed;
 
+use super::clearance::{MARGIN, Step};
 use super::pending::{Pair, Pending};
-use super::stroll::{MARGIN, Step};
 use super::watch::{Mark, Near, REGIONS, Watch, course, prompt_bounds};
 
 impl Watch {
@@ -53,7 +53,7 @@ impl Watch {
         }
         if let Some(body) = &thing.body {
             // What strolls is looked for in a wider place, see `look`.
-            if !self.strolls.get(entity).is_under_way() {
+            if !self.clearances.get(entity).is_under_way() {
                 self.indices.bodies.set(entity, &body.bounds(&path), still);
                 if moving
                     && self.indices.bodies.wants_courses()
@@ -69,24 +69,24 @@ impl Watch {
     /// Looks at one entity from now on.
     pub(super) fn look(&mut self, scene: &Scene, state: &State, entity: EntityId, cause: Cause) {
         if scene.has_movers() {
-            self.jostle(scene, state, entity);
+            self.wake_neighbours(scene, state, entity);
         }
-        let strolls = cause == Cause::Move
-            && self.strolls.may(entity)
+        let clearances = cause == Cause::Move
+            && self.clearances.may(entity)
             && state.live(entity).rides.is_none()
             && (state.links.is_empty() || !state.links.contains_key(&entity));
-        let step = if strolls { small_step(state, entity) } else { None };
+        let step = if clearances { small_step(state, entity) } else { None };
         if !self.rounds.is_empty() {
             self.stir(scene, state, entity, cause);
         }
         match &step {
-            Some(step) if self.strolls.get(entity).knows(step) => {
+            Some(step) if self.clearances.get(entity).knows(step) => {
                 self.marks[entity.index()].until = Time::MAX;
-                self.stroll(scene, state, entity, step);
+                self.clearance(scene, state, entity, step);
                 return;
             }
             Some(_) => {}
-            None => self.strolls.get_mut(entity).lose(),
+            None => self.clearances.get_mut(entity).lose(),
         }
         let Some(path) = self.follow(scene, state, entity) else { return };
         let Mark { change, until } = self.marks[entity.index()];
@@ -109,7 +109,7 @@ impl Watch {
             zones.meeting(&around, layers, |zone| near.push((zone.entity, Detector::Zone)));
             if !touches.is_empty() {
                 let mut around = around;
-                for limb in scene.limbs(entity) {
+                for limb in scene.attached_solids(entity) {
                     let until = self.marks[limb.index()].until;
                     let path = state.path(scene, *limb, state.now, until);
                     let solid = scene.thing(*limb).solid.as_ref();
@@ -122,8 +122,8 @@ impl Watch {
             if let Some(step) = step {
                 // So that a zone that comes near finds it wherever it has gone meanwhile.
                 self.indices.bodies.cover(entity, &bounds.grown(MARGIN), MARGIN);
-                self.strolls.get_mut(entity).begin(&step, &near);
-                self.stroll(scene, state, entity, &step);
+                self.clearances.get_mut(entity).begin(&step, &near);
+                self.clearance(scene, state, entity, &step);
             } else {
                 for &(on, detector) in &near {
                     self.examine(scene, state, (on, detector, entity), cause);
@@ -186,14 +186,14 @@ impl Watch {
         near.sort_unstable();
         near.dedup();
         for &(who, _) in &near {
-            self.strolls.get_mut(who).lose();
+            self.clearances.get_mut(who).lose();
             self.examine(scene, state, (entity, detector, who), cause);
         }
         self.near = near;
     }
 
     /// All that know an entity already are asked at once, and all that it is offered to.
-    pub(super) fn hasten_knowing(&mut self, state: &State, entity: EntityId, cause: Cause) {
+    pub(super) fn poll_awareness(&mut self, state: &State, entity: EntityId, cause: Cause) {
         for (on, _) in self.inside.of_subject(entity) {
             self.rounds.hasten_all(on, state.now, cause);
         }
@@ -229,7 +229,7 @@ impl Watch {
         if found {
             if !matches!(cause, Cause::Move | Cause::Appear) {
                 // Also where it was found before, for who knows it from there.
-                self.hasten_knowing(state, entity, cause);
+                self.poll_awareness(state, entity, cause);
             }
             self.rounds.stir(&bounds, until, now, cause);
         }
@@ -237,14 +237,14 @@ impl Watch {
 
     /// Takes a step along a stroll: measures anew how far the zones are that it may reach, and
     /// examines those that it does.
-    fn stroll(&mut self, scene: &Scene, state: &State, entity: EntityId, step: &Step) {
-        let stroll = self.strolls.get_mut(entity);
-        let walked = stroll.walked;
-        stroll.walked += step.length;
-        if stroll.near.iter().all(|known| walked + step.length < known.until) {
+    fn clearance(&mut self, scene: &Scene, state: &State, entity: EntityId, step: &Step) {
+        let clearance = self.clearances.get_mut(entity);
+        let walked = clearance.walked;
+        clearance.walked += step.length;
+        if clearance.near.iter().all(|known| walked + step.length < known.until) {
             return;
         }
-        let mut near = std::mem::take(&mut stroll.near);
+        let mut near = std::mem::take(&mut clearance.near);
         for known in near.iter_mut().filter(|known| known.until <= walked + step.length) {
             let (on, detector) = known.on;
             let index = match detector {
@@ -270,7 +270,7 @@ impl Watch {
                 self.examine(scene, state, (on, detector, entity), Cause::Move);
             }
         }
-        self.strolls.get_mut(entity).near = near;
+        self.clearances.get_mut(entity).near = near;
     }
 
     /// Finds the crossings of a detector and a subject, as far as both have been followed.

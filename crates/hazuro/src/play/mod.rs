@@ -2,14 +2,15 @@
 
 mod act;
 mod asking;
+mod clearance;
 mod closure;
+mod decisions;
 mod dispatch;
 mod door;
 mod ending;
 mod handler;
 mod instant;
 mod intents;
-mod legwork;
 mod looking;
 mod offer;
 mod pending;
@@ -19,7 +20,6 @@ mod report;
 mod rounds;
 mod running;
 mod say;
-mod stroll;
 mod tick;
 mod verbs;
 mod watch;
@@ -27,7 +27,7 @@ mod watch;
 use std::sync::Arc;
 
 pub use act::{Act, Lent};
-use act::{Beside, boxed};
+use act::{Runtime, boxed};
 pub use handler::{HandlerId, Outcome};
 use instant::Instant;
 pub use offer::Offer;
@@ -76,7 +76,7 @@ pub struct Play {
     state: State,
     rate: u32,
     // Beside the state:
-    beside: Beside,
+    runtime: Runtime,
     instant: Instant,
 }
 
@@ -86,8 +86,8 @@ impl Play {
         let scene = scene.into();
         let state = State::new(&scene);
         let watch = Watch::new(&scene, &state);
-        let beside = Beside { watch, ..Beside::default() };
-        Self { state, rate: scene.rate(), scene, beside, instant: Instant::default() }
+        let runtime = Runtime { watch, ..Runtime::default() };
+        Self { state, rate: scene.rate(), scene, runtime, instant: Instant::default() }
     }
 
     /// The scene being played.
@@ -128,19 +128,19 @@ impl Play {
     /// As [`advance`](Self::advance), with somebody listening to the gates.
     pub fn advance_witnessed<W: Witness>(&mut self, until: Time, witness: &mut W) -> &[Entry] {
         self.run(until, false, witness);
-        &self.beside.entries
+        &self.runtime.entries
     }
 
     /// Plays through the next moment at which something happens, which all happens, or until
     /// `until` if nothing does before; gives what happened, in order.
     pub fn advance_moment<W: Witness>(&mut self, until: Time, witness: &mut W) -> &[Entry] {
         self.run(until, true, witness);
-        &self.beside.entries
+        &self.runtime.entries
     }
 
     /// What happened in the last step, in order.
     pub fn entries(&self) -> &[Entry] {
-        &self.beside.entries
+        &self.runtime.entries
     }
 
     /// Runs a handler whenever `trigger` happens, after the scene's reactions and the handlers
@@ -156,12 +156,12 @@ impl Play {
         trigger: Trigger,
         handler: impl FnMut(&Event, &mut Act<'_>) -> O + Send + 'static,
     ) -> Result<HandlerId, Fault> {
-        self.beside.handlers.add(&self.scene, &trigger, boxed(handler))
+        self.runtime.handlers.add(&self.scene, &trigger, boxed(handler))
     }
 
     /// Takes a handler away. `false` if it is gone already.
     pub fn off(&mut self, handler: HandlerId) -> bool {
-        self.beside.handlers.remove(handler)
+        self.runtime.handlers.remove(handler)
     }
 
     /// Gives a closure a name, by which [`Action::Call`](crate::scene::Action::Call) runs it. One of the same name is
@@ -171,13 +171,13 @@ impl Play {
         name: &str,
         run: impl FnMut(&Event, &mut Act<'_>) -> O + Send + 'static,
     ) {
-        self.beside.handlers.add_routine(name, boxed(run));
+        self.runtime.handlers.add_routine(name, boxed(run));
     }
 
     /// Speaks this language from now on, where the scene's texts are in it. What has been said is
     /// no part of the state.
     pub fn set_language(&mut self, language: impl Into<String>) {
-        self.beside.language = language.into();
+        self.runtime.language = language.into();
     }
 
     /// Where an entity is in the world.
@@ -285,14 +285,15 @@ impl Play {
             let held = held.map_or(Time::ZERO, |held| self.state.now - held.since);
             let mut lineage = self.state.lineage(&self.scene, prompt);
             let marked = lineage.find(|entity| self.scene.thing(*entity).highlight);
-            let progress = if spec.told.hold > 0.0 { held.secs() / spec.told.hold } else { 0.0 };
+            let progress =
+                if spec.config.hold > 0.0 { held.secs() / spec.config.hold } else { 0.0 };
             let prompt = Offer {
                 prompt,
                 highlight: marked.unwrap_or(prompt),
-                key: &spec.told.key,
-                caption: &spec.told.caption,
-                detail: &spec.told.detail,
-                hold: spec.told.hold,
+                key: &spec.config.key,
+                caption: &spec.config.caption,
+                detail: &spec.config.detail,
+                hold: spec.config.hold,
                 progress,
             };
             Some(prompt)
@@ -357,12 +358,12 @@ impl Play {
     /// If the scene has no such entity.
     pub fn probe_ray(&self, probe: impl EntityKey) -> Result<Option<ProbeRay>, Fault> {
         let probe = self.scene.entity_id(probe)?;
-        Ok(self.beside.watch.rays.get(&probe).copied())
+        Ok(self.runtime.watch.rays.get(&probe).copied())
     }
 
     /// The present moment, to be asked what is where.
     pub fn space(&self) -> Space<'_> {
-        Space { scene: &self.scene, state: &self.state, indices: self.beside.watch.indices() }
+        Space { scene: &self.scene, state: &self.state, indices: self.runtime.watch.indices() }
     }
 
     /// Everything that lives in the play.

@@ -2,7 +2,7 @@
 
 use glam::DVec3;
 
-use crate::bodies::{beside, hand, has_room, on_ground};
+use crate::bodies::{hand, has_room, on_ground, runtime};
 use crate::describe::most::MAX_COORDINATE;
 use crate::describe::{Choose, Detector, EntityId, EventKind, Teleport, Throw};
 use crate::geometry::Pose;
@@ -111,7 +111,7 @@ impl Act<'_> {
             Ok(pose) => return Ok(pose),
             Err(why) => why,
         };
-        for other in beside(&scene, what, pose) {
+        for other in runtime(&scene, what, pose) {
             match fits(other) {
                 Ok(pose) => return Ok(pose),
                 Err(why) if refusal == Refusal::NoGround => refusal = why,
@@ -139,8 +139,8 @@ impl Act<'_> {
             Event { on, who, cause: Some(Cause::Teleport), ..Event::bare(kind, time, tick) }
         };
         let events = [tell(EventKind::Depart, gate), tell(EventKind::Arrive, to)];
-        self.doing().put_in_world(what, pose, velocity);
-        self.beside.after.events.extend(events);
+        self.in_context().put_in_world(what, pose, velocity);
+        self.runtime.after.events.extend(events);
     }
 
     /// Lets go of a thing, or of what somebody holds; throws it, if it is thrown.
@@ -163,7 +163,7 @@ impl Act<'_> {
             let velocity = self.state.velocity(self.scene, holder) + facing * way;
             let spin = throw.map_or(0.0, |throw| throw.spin);
             let release = Release { pose, velocity, spin };
-            self.doing().let_go(thing, holder, Some(release));
+            self.in_context().let_go(thing, holder, Some(release));
         }
         Ok(())
     }

@@ -5,7 +5,9 @@ use smallvec::SmallVec;
 use crate::Time;
 use crate::describe::{Detector, EntityId, EventKind};
 use crate::detect::{Change, Failures, pointer, prompt};
-use crate::state::{Button, Cause, Event, Grip, Holding, Item, Meeting, PointerState, Spot};
+use crate::state::{
+    Button, Cause, DragState, Event, KeyHold, Meeting, PointerState, Scheduled, Spot,
+};
 use crate::why::{AsUse, Witness};
 
 use super::Play;
@@ -19,7 +21,7 @@ enum Wanted<'a> {
 impl Play {
     /// The prompts that are offered to a player.
     pub(super) fn offered(&self, player: EntityId) -> Vec<EntityId> {
-        let known = self.beside.watch.known_by(player);
+        let known = self.runtime.watch.known_by(player);
         known.filter(|(_, detector)| *detector == Detector::Prompt).map(|(on, _)| on).collect()
     }
 
@@ -37,7 +39,7 @@ impl Play {
         let usable: Vec<EntityId> = offers.usable.iter().map(|usable| usable.prompt).collect();
         self.could_not_tell(player, Detector::Prompt, failures);
         let holding = self.state.holdings.get(&player).copied();
-        if let Some(Holding { prompt, since }) = holding.filter(|it| !usable.contains(&it.prompt)) {
+        if let Some(KeyHold { prompt, since }) = holding.filter(|it| !usable.contains(&it.prompt)) {
             self.hold_ends(prompt, player, since, witness);
             self.state.holdings.remove(&player);
             self.tell(EventKind::Cancel, prompt, player, None, witness);
@@ -71,7 +73,7 @@ impl Play {
             Wanted::Key(key) => {
                 let senses = scene.thing(on).senses.as_ref();
                 let spec = senses.and_then(|senses| senses.prompt.as_ref());
-                spec.is_some_and(|spec| spec.told.key == *key)
+                spec.is_some_and(|spec| spec.config.key == *key)
             }
             Wanted::Prompt(prompt) => on == *prompt,
         };
@@ -92,8 +94,8 @@ impl Play {
             self.tell(EventKind::Refused, prompt, player, need, witness);
         } else if hold > Time::ZERO {
             let since = self.state.now;
-            self.state.holdings.insert(player, Holding { prompt, since });
-            self.state.agenda.put(since + hold, Item::Held { player, since });
+            self.state.holdings.insert(player, KeyHold { prompt, since });
+            self.state.schedule.put(since + hold, Scheduled::Held { player, since });
             self.tell(EventKind::Hold, prompt, player, None, witness);
         } else {
             using(prompt, None).may_end(witness);
@@ -103,12 +105,12 @@ impl Play {
 
     /// A player lets go of a key.
     pub(super) fn release<W: Witness>(&mut self, player: EntityId, key: &str, witness: &mut W) {
-        let Some(Holding { prompt, since }) = self.state.holdings.get(&player).copied() else {
+        let Some(KeyHold { prompt, since }) = self.state.holdings.get(&player).copied() else {
             return;
         };
         let senses = self.scene.thing(prompt).senses.as_ref();
         let spec = senses.and_then(|senses| senses.prompt.as_ref());
-        if spec.is_some_and(|spec| spec.told.key == key) {
+        if spec.is_some_and(|spec| spec.config.key == key) {
             self.hold_ends(prompt, player, since, witness);
             self.state.holdings.remove(&player);
             self.tell(EventKind::Cancel, prompt, player, None, witness);
@@ -143,12 +145,12 @@ impl Play {
     fn use_prompt<W: Witness>(&mut self, prompt: EntityId, player: EntityId, witness: &mut W) {
         let senses = self.scene.thing(prompt).senses.as_ref();
         let spec = senses.and_then(|senses| senses.prompt.as_ref());
-        let quiet = spec.is_some_and(|spec| spec.told.quiet);
-        self.wear_out(prompt, Detector::Prompt, player);
+        let quiet = spec.is_some_and(|spec| spec.config.quiet);
+        self.use_up(prompt, Detector::Prompt, player);
         let kind = if quiet { EventKind::Interact } else { EventKind::Accept };
         self.tell(kind, prompt, player, None, witness);
         // Its cooldown or limit may end the offer.
-        self.beside.watch.hasten_knowing(&self.state, prompt, Cause::Admit);
+        self.runtime.watch.poll_awareness(&self.state, prompt, Cause::Admit);
     }
 
     fn tell<W: Witness>(
@@ -239,7 +241,7 @@ impl Play {
             let what = *pointed.chain.first()?;
             let point = pointed.hit.point;
             let origin = self.state.pose(&self.scene, what, self.state.now).position;
-            Some(Grip { what, point, offset: origin - point })
+            Some(DragState { what, point, offset: origin - point })
         });
         let state = self.state.pointers.entry(player).or_default();
         (state.is_down, state.pressed) = (true, grip);
@@ -282,7 +284,7 @@ impl Play {
                 if !pointer::may_click((&self.scene, &self.state), on, player, witness) {
                     continue;
                 }
-                self.wear_out(on, Detector::Pointer, player);
+                self.use_up(on, Detector::Pointer, player);
             }
             let was = (pointed.hit.entity != on).then_some(pointed.hit.entity);
             let event = Event {

@@ -4,9 +4,9 @@ use crate::Time;
 use crate::describe::{Action, Detector, EntityId, EventKind};
 use crate::detect::{Change, Pair, Ruling, rule_on};
 use crate::geometry::Pose;
-use crate::react::Doing;
+use crate::react::ActionContext;
 use crate::record::{By, Problem};
-use crate::state::{Cause, Event, Item, Stay, WHOLE};
+use crate::state::{Cause, Event, Scheduled, Stay, WHOLE};
 use crate::why::Witness;
 
 use super::{Play, watch::REGIONS};
@@ -25,8 +25,8 @@ impl Play {
         who: Option<EntityId>,
         witness: &mut W,
     ) {
-        let told = if change.opens { self.open(change, witness) } else { self.close(change) };
-        let Some(edge) = told else { return };
+        let reported = if change.opens { self.open(change, witness) } else { self.close(change) };
+        let Some(edge) = reported else { return };
         let detector = change.detector;
         let kind = if change.opens { detector.opens() } else { detector.closes() };
         let Some(kind) = kind else { return };
@@ -94,22 +94,22 @@ impl Play {
         let now = self.state.now;
         let state = &mut self.state;
         let (number, silent) = (state.next_number(), ruling == Ruling::Silent);
-        self.beside.watch.note((on, detector, who), by_part, true);
+        self.runtime.watch.note((on, detector, who), by_part, true);
         let occupancy = state.occupancies.entry((on, detector)).or_default();
         occupancy.stays.insert((who, by_part), Stay { since: now, cause, number, silent });
         if silent {
             return None;
         }
-        occupancy.told += 1;
-        let edge = occupancy.told == 1;
+        occupancy.reported += 1;
+        let edge = occupancy.reported == 1;
         occupancy.turns += u64::from(edge);
         if !matches!(detector, Detector::Prompt | Detector::Pointer) {
-            self.wear_out(on, detector, who);
+            self.use_up(on, detector, who);
         }
         let zone = self.scene.thing(on).zone.as_ref().filter(|_| detector == Detector::Zone);
         if let Some(every) = zone.and_then(|zone| zone.inside_every) {
-            let beat = Item::Beat { zone: on, subject: who, stay: number, number: 1 };
-            self.state.agenda.put(now + every, beat);
+            let beat = Scheduled::IntervalTick { zone: on, subject: who, stay: number, number: 1 };
+            self.state.schedule.put(now + every, beat);
         }
         Some(edge)
     }
@@ -119,32 +119,32 @@ impl Play {
         let Change { on, detector, who, by_part, .. } = *change;
         let occupancy = self.state.occupancies.get_mut(&(on, detector))?;
         let stay = occupancy.stays.remove(&(who, by_part))?;
-        self.beside.watch.note((on, detector, who), by_part, false);
+        self.runtime.watch.note((on, detector, who), by_part, false);
         if !self.state.effects.is_empty() {
             let event = self.event(EventKind::Stat);
-            let (scene, state, after) = (&*self.scene, &mut self.state, &mut self.beside.after);
-            Doing { scene, state, event: &event, after }.stay_over(stay.number);
+            let (scene, state, after) = (&*self.scene, &mut self.state, &mut self.runtime.after);
+            ActionContext { scene, state, event: &event, after }.stay_over(stay.number);
         }
         let occupancy = self.state.occupancies.get_mut(&(on, detector))?;
         if stay.silent {
             return None;
         }
-        occupancy.told -= 1;
-        let edge = occupancy.told == 0;
+        occupancy.reported -= 1;
+        let edge = occupancy.reported == 0;
         occupancy.turns += u64::from(edge);
         Some(edge)
     }
 
     /// Counts that a detector has acted.
-    pub(super) fn wear_out(&mut self, on: EntityId, detector: Detector, who: EntityId) {
+    pub(super) fn use_up(&mut self, on: EntityId, detector: Detector, who: EntityId) {
         let limits = self.state.limits(&self.scene, on);
         if limits.limit.is_none() && limits.cooldown == Time::ZERO {
             return;
         }
         for who in [None, Some(who)] {
-            let wear = self.state.sense_wear.entry((on, detector, who)).or_default();
-            wear.times += 1;
-            wear.ready_at = self.state.now + limits.cooldown;
+            let usage = self.state.detector_usage.entry((on, detector, who)).or_default();
+            usage.times += 1;
+            usage.ready_at = self.state.now + limits.cooldown;
         }
     }
 
@@ -171,7 +171,7 @@ impl Play {
                     }
                 }
             }
-            self.beside.watch.disturb(&self.scene, &self.state, on, Cause::Admit);
+            self.runtime.watch.disturb(&self.scene, &self.state, on, Cause::Admit);
         }
     }
 
@@ -201,7 +201,7 @@ impl Play {
             Some(part) if part < parts.len() => pose(who, parts[part].pose),
             // A solid that belongs to it.
             Some(part) => {
-                let limb = self.scene.limbs(who).get(part - parts.len()).copied();
+                let limb = self.scene.attached_solids(who).get(part - parts.len()).copied();
                 pose(limb.unwrap_or(who), Pose::IDENTITY)
             }
             None => pose(who, Pose::IDENTITY),

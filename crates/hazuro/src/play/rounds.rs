@@ -15,10 +15,10 @@ use crate::state::{Cause, State};
 
 /// One of them.
 #[derive(Clone, Debug)]
-struct Round {
+struct Poll {
     on: EntityId,
     detector: Detector,
-    rhythm: Rhythm,
+    rhythm: Interval,
     /// How far it may look from its entity's origin, in metres.
     reach: f64,
     due: Option<Time>,
@@ -32,7 +32,7 @@ struct Round {
 
 /// The moments at which one is asked.
 #[derive(Clone, Copy, Debug)]
-enum Rhythm {
+enum Interval {
     /// The start of each tick of the scene's own rate.
     Ticks(u32),
     Every {
@@ -42,7 +42,7 @@ enum Rhythm {
     },
 }
 
-impl Rhythm {
+impl Interval {
     /// The first moment at `time` or, if `after`, later.
     fn next(self, time: Time, after: bool) -> Time {
         match self {
@@ -68,7 +68,7 @@ impl Rhythm {
 /// All of them.
 #[derive(Debug, Default)]
 pub(super) struct Rounds {
-    all: Vec<Round>,
+    all: Vec<Poll>,
     queue: BTreeSet<(Time, u32)>,
     reaches: Tree,
     owned: BTreeMap<EntityId, Vec<u32>>,
@@ -84,12 +84,12 @@ impl Rounds {
         for on in scene.ids() {
             for (detector, every, reach) in asked(scene, on) {
                 let rhythm = match every {
-                    None => Rhythm::Ticks(scene.rate()),
+                    None => Interval::Ticks(scene.rate()),
                     Some(span) => {
                         // Spread evenly whatever their number: multiples of the golden section.
                         number += 1;
                         let share = (f64::from(number) * 0.618_033_988_749_894_9).fract();
-                        Rhythm::Every { span, first: Time::ZERO.towards(span, share) }
+                        Interval::Every { span, first: Time::ZERO.towards(span, share) }
                     }
                 };
                 let (due, busy_until) = (None, state.now);
@@ -98,11 +98,11 @@ impl Rounds {
                 let cause = (!state.started || is_first).then_some(Cause::Appear);
                 let only_heard = false;
                 let round =
-                    Round { on, detector, rhythm, reach, due, cause, only_heard, busy_until };
+                    Poll { on, detector, rhythm, reach, due, cause, only_heard, busy_until };
                 let index = rounds.all.len() as u32;
                 rounds.owned.entry(on).or_default().push(index);
                 rounds.all.push(round);
-                rounds.rouse(index, state.now, state.now);
+                rounds.arm_poll(index, state.now, state.now);
                 let here = Path::still(state.now, state.now, state.pose(scene, on, state.now));
                 rounds.reaches.set(rounds.item(index, &here));
             }
@@ -135,7 +135,7 @@ impl Rounds {
         for index in self.owned.get(&on).cloned().unwrap_or_default() {
             let item = self.item(index, path);
             self.reaches.set(item);
-            self.rouse(index, until, now);
+            self.arm_poll(index, until, now);
         }
     }
 
@@ -145,8 +145,8 @@ impl Rounds {
         met.clear();
         self.reaches.meeting(&Bounds::from(bounds), u64::MAX, |index| met.push(index));
         for &index in &met {
-            self.hasten(index, now, cause);
-            self.rouse(index, until, now);
+            self.poll_now(index, now, cause);
+            self.arm_poll(index, until, now);
         }
         self.met = met;
     }
@@ -154,7 +154,7 @@ impl Rounds {
     /// All that an entity asks is asked at once.
     pub fn hasten_all(&mut self, on: EntityId, now: Time, cause: Cause) {
         for index in self.owned.get(&on).cloned().unwrap_or_default() {
-            self.hasten(index, now, cause);
+            self.poll_now(index, now, cause);
         }
     }
 
@@ -169,7 +169,7 @@ impl Rounds {
     }
 
     /// Asks one at once, unless nothing but a movement is the reason.
-    fn hasten(&mut self, index: u32, now: Time, cause: Cause) {
+    fn poll_now(&mut self, index: u32, now: Time, cause: Cause) {
         if !matches!(cause, Cause::Move | Cause::Appear) {
             let round = &mut self.all[index as usize];
             // Of several reasons at one moment, the first.
@@ -181,7 +181,7 @@ impl Rounds {
         }
     }
 
-    fn rouse(&mut self, index: u32, until: Time, now: Time) {
+    fn arm_poll(&mut self, index: u32, until: Time, now: Time) {
         let round = &mut self.all[index as usize];
         round.busy_until = round.busy_until.max(until);
         round.only_heard = false;
@@ -248,20 +248,20 @@ fn asked(scene: &Scene, on: EntityId) -> Vec<(Detector, Option<Time>, f64)> {
     let length = |place: [f64; 3]| glam::DVec3::from_array(place).length();
     if let Some(probe) = &senses.probe {
         let wide = probe.form.as_ref().map_or(0.0, Form::reach);
-        let reach = length(probe.told.from).max(length(probe.told.to)) + wide;
+        let reach = length(probe.config.from).max(length(probe.config.to)) + wide;
         asked.push((Detector::Probe, probe.every, reach));
     }
     if let Some(footing) = &senses.footing {
-        let reach = footing.told.reach + footing.told.margin + size(thing);
+        let reach = footing.config.reach + footing.config.margin + size(thing);
         asked.push((Detector::Footing, None, reach));
     }
     if let Some(sight) = &senses.sight {
-        let reach = sight.eye.length() + sight.told.range.max(sight.told.near);
+        let reach = sight.eye.length() + sight.config.range.max(sight.config.near);
         asked.push((Detector::Sight, Some(sight.every), reach));
     }
     if let Some(seeker) = &senses.seeker {
-        let margin = if seeker.told.score.is_none() { seeker.told.margin } else { 0.0 };
-        asked.push((Detector::Seeker, Some(seeker.every), seeker.told.range + margin));
+        let margin = if seeker.config.score.is_none() { seeker.config.margin } else { 0.0 };
+        asked.push((Detector::Seeker, Some(seeker.every), seeker.config.range + margin));
     }
     asked
 }

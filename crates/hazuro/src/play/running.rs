@@ -7,10 +7,10 @@ use smallvec::SmallVec;
 use crate::Time;
 use crate::describe::most::MAX_RUNS;
 use crate::describe::{Action, Again, EntityId, ReactionId, Wait};
-use crate::model::{Hearers, Meant, Scene};
+use crate::model::{Hearers, Scene, TargetRef};
 use crate::react::{holds, still_so};
 use crate::record::{By, Problem};
-use crate::state::{Event, Item, Run, Thread};
+use crate::state::{Event, Run, Scheduled, Thread};
 use crate::why::Witness;
 
 use super::Play;
@@ -96,7 +96,7 @@ impl Play {
         }
         match spec.when_again() {
             Again::Restart => {
-                stop(&mut self.state, &mut self.beside.entries, reaction, concerns);
+                stop(&mut self.state, &mut self.runtime.entries, reaction, concerns);
             }
             Again::Queue if self.state.is_busy(reaction, concerns) => {
                 let queue = self.state.queues.entry(scope(&scene, reaction, event)).or_default();
@@ -112,7 +112,7 @@ impl Play {
             if let Some(run) = self.state.runs.get_mut(&number) {
                 run.next_round = Some(time);
             }
-            self.state.agenda.put(time, Item::Round { run: number, round: 0 });
+            self.state.schedule.put(time, Scheduled::Poll { run: number, round: 0 });
         } else {
             self.round(number, 0, witness);
         }
@@ -190,7 +190,7 @@ impl Play {
                 // A queued event is come to late: then from now on.
                 let time = if time > now { time } else { now + wire.every.unwrap_or(Time::ZERO) };
                 run.next_round = Some(time);
-                self.state.agenda.put(time, Item::Round { run: number, round: round + 1 });
+                self.state.schedule.put(time, Scheduled::Poll { run: number, round: round + 1 });
             }
         }
         for sequence in 0..wire.sequences.len() {
@@ -218,7 +218,7 @@ impl Play {
             let actions =
                 if run.otherwise { &wire.otherwise } else { &wire.sequences[sequence as usize] };
             let rest = &actions[place as usize..];
-            let waits = |action: &Action<Meant>| matches!(action, Action::Wait(_));
+            let waits = |action: &Action<TargetRef>| matches!(action, Action::Wait(_));
             let until = rest.iter().position(waits).unwrap_or(rest.len());
             self.perform(reaction, &event, &rest[..until], Some(number));
             let Some(Action::Wait(wait)) = rest.get(until) else { return };
@@ -236,7 +236,7 @@ impl Play {
                 if let Some(run) = self.state.runs.get_mut(&number) {
                     let place = place + next as u32;
                     run.threads.push(Thread { number: thread, sequence, place, due });
-                    self.state.agenda.put(due, Item::Resume { run: number, thread });
+                    self.state.schedule.put(due, Scheduled::Resume { run: number, thread });
                 }
                 return;
             }
@@ -275,7 +275,7 @@ impl Play {
     pub(super) fn end_runs(&mut self, enders: &Hearers<(ReactionId, bool)>, event: &Event) {
         for listener in enders.iter().filter(|it| event.edge || !it.only_edge) {
             let (reaction, same) = listener.who();
-            stop(&mut self.state, &mut self.beside.entries, reaction, |run| {
+            stop(&mut self.state, &mut self.runtime.entries, reaction, |run| {
                 let concerns = run.who == event.who || run.who.is_none() || event.who.is_none();
                 concerns && (!same || run.on == event.on)
             });
@@ -286,7 +286,7 @@ impl Play {
         &mut self,
         reaction: ReactionId,
         event: &Event,
-        actions: &[Action<Meant>],
+        actions: &[Action<TargetRef>],
         run: Option<u64>,
     ) {
         self.acting(By::Reaction(reaction), event, |act| act.perform_all(actions, run));

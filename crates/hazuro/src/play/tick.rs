@@ -4,7 +4,7 @@ use crate::Time;
 use crate::describe::{Detector, EventKind, RouteOrder};
 use crate::react::face;
 use crate::record::{By, Problem};
-use crate::state::{Cause, Event, Input, Item, Target};
+use crate::state::{Cause, Event, Input, Scheduled, Target};
 use crate::why::Witness;
 
 use super::ending::stop;
@@ -13,8 +13,8 @@ use super::{Play, intents};
 impl Play {
     /// Plays until `until`, or only through the first moment at which something happens.
     pub(super) fn run<W: Witness>(&mut self, until: Time, only_one: bool, witness: &mut W) {
-        self.beside.entries.clear();
-        self.beside.watch.heard.clear();
+        self.runtime.entries.clear();
+        self.runtime.watch.heard.clear();
         if self.state.now >= until {
             return;
         }
@@ -23,24 +23,24 @@ impl Play {
             self.dispatch(&Event::bare(EventKind::Start, Time::ZERO, 0), witness);
             self.begin_ways(witness);
         }
-        while let Some(input) = self.state.agenda.take_at_once() {
-            self.take_in(input, witness);
+        while let Some(input) = self.state.schedule.take_at_once() {
+            self.apply_input(input, witness);
             // As if it had been planned for now: whom it concerns decides before the next one.
-            while let Some(who) = self.beside.watch.jostled.pop_first() {
+            while let Some(who) = self.runtime.watch.dirty_bodies.pop_first() {
                 self.settle(who, witness);
             }
         }
         let mut end = until;
         loop {
-            if only_one && let Some(first) = self.beside.entries.first() {
+            if only_one && let Some(first) = self.runtime.entries.first() {
                 end = end.min(first.time() + Time::from_nanos(1));
             }
-            if !self.happen(end, witness) {
+            if !self.process_next(end, witness) {
                 break;
             }
         }
         self.state.now = self.state.now.max(end);
-        self.beside.watch.refresh(&self.scene, &self.state);
+        self.runtime.watch.refresh(&self.scene, &self.state);
     }
 
     /// Sets going what goes by itself from the start.
@@ -49,11 +49,11 @@ impl Play {
         for entity in scene.ids() {
             let thing = scene.thing(entity);
             if thing.spawner.is_some() {
-                self.doing(witness, |it| it.look_after(entity, true));
+                self.in_context(witness, |it| it.look_after(entity, true));
             }
-            if thing.route.as_ref().is_some_and(|route| route.told.starts) {
+            if thing.route.as_ref().is_some_and(|route| route.config.starts) {
                 // It has a route, so it can be set going.
-                self.doing(witness, |it| {
+                self.in_context(witness, |it| {
                     let _ = it.route(entity, RouteOrder::Run);
                 });
             }
@@ -61,34 +61,34 @@ impl Play {
     }
 
     /// Lets the next thing before `end` happen. `false` if there is none.
-    fn happen<W: Witness>(&mut self, end: Time, witness: &mut W) -> bool {
-        if let Some(who) = self.beside.watch.jostled.pop_first() {
+    fn process_next<W: Witness>(&mut self, end: Time, witness: &mut W) -> bool {
+        if let Some(who) = self.runtime.watch.dirty_bodies.pop_first() {
             self.settle(who, witness);
             return true;
         }
-        let due = self.state.agenda.next().filter(|due| due.time < end);
-        let crossing = self.beside.watch.next_crossing(&self.scene).filter(|time| *time < end);
-        let wake = self.beside.watch.next_wake().filter(|time| *time < end);
-        let decision = self.beside.watch.next_decision().filter(|time| *time < end);
-        let round = self.beside.watch.rounds.next().filter(|time| *time < end);
+        let due = self.state.schedule.next().filter(|due| due.time < end);
+        let crossing = self.runtime.watch.next_crossing(&self.scene).filter(|time| *time < end);
+        let wake = self.runtime.watch.next_wake().filter(|time| *time < end);
+        let decision = self.runtime.watch.next_decision().filter(|time| *time < end);
+        let round = self.runtime.watch.rounds.next().filter(|time| *time < end);
         let next = due.map_or(end, |due| due.time);
         let next = next.min(crossing.unwrap_or(end)).min(round.unwrap_or(end));
         if W::LISTENS {
             // Until then nothing changes; what happens at that very moment is to be heard too.
             let until = next.min(wake.unwrap_or(end)).min(decision.unwrap_or(end));
             let until = until + Time::from_nanos(1);
-            self.beside.watch.hear(&self.scene, &self.state, until.min(end), witness);
+            self.runtime.watch.hear(&self.scene, &self.state, until.min(end), witness);
         }
         if let Some(time) = decision.filter(|time| *time <= next && *time <= wake.unwrap_or(end)) {
             self.state.now = time;
-            if let Some(who) = self.beside.watch.take_decision() {
+            if let Some(who) = self.runtime.watch.take_decision() {
                 self.settle(who, witness);
             }
             return true;
         }
         if let Some(time) = wake.filter(|time| *time <= next) {
             self.state.now = time;
-            self.beside.watch.wake(&self.scene, &self.state);
+            self.runtime.watch.wake(&self.scene, &self.state);
             return true;
         }
         // What happens at the same time, in order: inputs, what was seen ahead, what is asked
@@ -107,9 +107,9 @@ impl Play {
                 self.ask(witness);
             }
             Some(_) => {
-                if let Some((due, item)) = self.state.agenda.take() {
+                if let Some((due, item)) = self.state.schedule.take() {
                     self.state.now = due.time;
-                    self.fall_due(item, witness);
+                    self.run_due(item, witness);
                 }
             }
         }
@@ -118,38 +118,44 @@ impl Play {
 
     /// A subject begins or ceases to be detected, as was seen ahead.
     fn cross<W: Witness>(&mut self, witness: &mut W) {
-        if let Some((time, change)) = self.beside.watch.take(&self.scene) {
+        if let Some((time, change)) = self.runtime.watch.take(&self.scene) {
             self.state.now = time;
             self.report(&change, witness);
         }
     }
 
     /// Something planned is due.
-    fn fall_due<W: Witness>(&mut self, item: Item, witness: &mut W) {
+    fn run_due<W: Witness>(&mut self, item: Scheduled, witness: &mut W) {
         match item {
-            Item::Input(input) => self.take_in(input, witness),
-            Item::Round { run, round } => {
+            Scheduled::Input(input) => self.apply_input(input, witness),
+            Scheduled::Poll { run, round } => {
                 self.round(run, round, witness);
                 self.see_to_effects(witness);
             }
-            Item::Resume { run, thread } => {
+            Scheduled::Resume { run, thread } => {
                 self.resume(run, thread, witness);
                 self.see_to_effects(witness);
             }
-            Item::EffectEnd { on, number, until } => {
-                self.doing(witness, |it| it.effect_over(on, number, until));
+            Scheduled::EffectEnd { on, number, until } => {
+                self.in_context(witness, |it| it.effect_over(on, number, until));
             }
-            Item::Brim { entity, stat, turn } => {
-                self.doing(witness, |it| it.reach_brim(entity, stat, turn));
+            Scheduled::StatLimit { entity, stat, turn } => {
+                self.in_context(witness, |it| it.reach_brim(entity, stat, turn));
             }
-            Item::Respawn { pickup, number } => {
-                self.doing(witness, |it| it.respawn(pickup, number));
+            Scheduled::Respawn { pickup, number } => {
+                self.in_context(witness, |it| it.respawn(pickup, number));
             }
-            Item::Trip { what, turn } => self.doing(witness, |it| it.trip_over(what, turn)),
-            Item::Retry { what, number } => self.doing(witness, |it| it.retry(what, number)),
-            Item::Spawner(spawner) => self.doing(witness, |it| it.look_after(spawner, false)),
-            Item::Held { player, since } => self.held(player, since, witness),
-            Item::Beat { zone, subject, stay, number } => {
+            Scheduled::Trip { what, turn } => {
+                self.in_context(witness, |it| it.trip_over(what, turn))
+            }
+            Scheduled::Retry { what, number } => {
+                self.in_context(witness, |it| it.retry(what, number))
+            }
+            Scheduled::Spawner(spawner) => {
+                self.in_context(witness, |it| it.look_after(spawner, false))
+            }
+            Scheduled::Held { player, since } => self.held(player, since, witness),
+            Scheduled::IntervalTick { zone, subject, stay, number } => {
                 let Some(found) = self
                     .state
                     .stay(zone, Detector::Zone, subject)
@@ -164,7 +170,9 @@ impl Play {
                     let next =
                         since + Time::from_nanos(every.nanos().saturating_mul(number as i64 + 1));
                     let number = number + 1;
-                    self.state.agenda.put(next, Item::Beat { zone, subject, stay, number });
+                    self.state
+                        .schedule
+                        .put(next, Scheduled::IntervalTick { zone, subject, stay, number });
                 }
                 let event =
                     Event { on: Some(zone), who: Some(subject), ..self.event(EventKind::Inside) };
@@ -175,7 +183,7 @@ impl Play {
     }
 
     /// Something is done to the play from outside.
-    fn take_in<W: Witness>(&mut self, input: Input, witness: &mut W) {
+    fn apply_input<W: Witness>(&mut self, input: Input, witness: &mut W) {
         if let Some(who) = input.moves().filter(|who| self.state.is_gone(&self.scene, *who)) {
             return self.problem(By::Host, None, Problem::NotInPlay(who));
         }
@@ -212,10 +220,10 @@ impl Play {
                 (who, Cause::Move)
             }
             Input::Remove(who) => {
-                return self.doing(witness, |it| it.remove(who));
+                return self.in_context(witness, |it| it.remove(who));
             }
             Input::Stop(reaction) => {
-                return stop(state, &mut self.beside.entries, reaction, |_| true);
+                return stop(state, &mut self.runtime.entries, reaction, |_| true);
             }
             Input::Press { who, ref key } => return self.press(who, key, witness),
             Input::Release { who, ref key } => return self.release(who, key, witness),
@@ -226,7 +234,7 @@ impl Play {
                 (what, Cause::Admit)
             }
             Input::Renew(what) => {
-                state.sense_wear.retain(|(on, ..), _| *on != what);
+                state.detector_usage.retain(|(on, ..), _| *on != what);
                 (what, Cause::Admit)
             }
             Input::Act(action) => {
@@ -236,6 +244,6 @@ impl Play {
                 return;
             }
         };
-        self.beside.watch.disturb(&self.scene, &self.state, who, cause);
+        self.runtime.watch.disturb(&self.scene, &self.state, who, cause);
     }
 }

@@ -15,17 +15,17 @@ use crate::Time;
 use crate::describe::{Detector, EntityId, Layers, Switch};
 use crate::detect::probe::ProbeRay;
 use crate::detect::{Change, look, members};
+use crate::fast_hash::FastMap;
 use crate::geometry::{Aabb, Form, Pose};
-use crate::mix::MixMap;
 use crate::model::{BodySpec, Scene, Thing};
 use crate::motion::{Path, Segment};
 use crate::space::{Course, Face, Index, Indices};
 use crate::state::{Cause, State};
 use crate::why::{Chain, Witness};
 
+use super::clearance::Clearances;
 use super::pending::{Insides, Pair, Pending, Pendings};
 use super::rounds::Rounds;
-use super::stroll::Strolls;
 
 /// What is known about an entity that detects or is detected.
 #[derive(Clone, Debug)]
@@ -53,7 +53,7 @@ pub(super) const REGIONS: [Detector; 2] = [Detector::Zone, Detector::Touch];
 pub(super) struct Watch {
     pub(super) indices: Indices,
     pub(super) marks: Vec<Mark>,
-    pub(super) strolls: Strolls,
+    pub(super) clearances: Clearances,
     pub(super) inside: Insides,
     pub(super) wakes: BinaryHeap<Reverse<(Time, EntityId, u32)>>,
     pub(super) pending: Pendings,
@@ -65,13 +65,13 @@ pub(super) struct Watch {
     /// Who is near; kept for its memory.
     pub(super) near: Vec<Near>,
     /// Bodies around which something has changed, and that must be looked at at once.
-    pub(super) jostled: BTreeSet<EntityId>,
+    pub(super) dirty_bodies: BTreeSet<EntityId>,
     /// When bodies that move by themselves have something to decide, or are looked at again.
     pub(super) decisions: BTreeSet<(Time, EntityId)>,
-    pub(super) decision_of: MixMap<EntityId, Time>,
+    pub(super) decision_of: FastMap<EntityId, Time>,
     /// What has been put elsewhere or switched, when, and which of it: whoever decides at the same
     /// instant is detected for that reason, not for having moved.
-    pub(super) reasons: MixMap<EntityId, (Time, Cause)>,
+    pub(super) reasons: FastMap<EntityId, (Time, Cause)>,
 }
 
 impl Watch {
@@ -79,7 +79,7 @@ impl Watch {
     pub fn new(scene: &Scene, state: &State) -> Self {
         let mut watch = Self {
             marks: vec![Mark { change: 0, until: Time::MAX }; scene.len()],
-            strolls: Strolls::of(scene),
+            clearances: Clearances::of(scene),
             rounds: Rounds::of(scene, state),
             ..Self::default()
         };
@@ -175,7 +175,7 @@ impl Watch {
             let company = state.company(scene, entity);
             for &entity in &company {
                 if cause != Cause::Move {
-                    self.strolls.get_mut(entity).lose();
+                    self.clearances.get_mut(entity).lose();
                 }
                 self.marks[entity.index()].change += 1;
                 self.follow(scene, state, entity);
@@ -190,8 +190,10 @@ impl Watch {
     /// Looks again at the body whose solid something below it is.
     fn look_at_owner(&mut self, scene: &Scene, state: &State, entity: EntityId) {
         let owner = state.owner(scene, entity).filter(|owner| *owner != entity);
-        let Some(owner) = owner.filter(|owner| !scene.limbs(*owner).is_empty()) else { return };
-        self.strolls.get_mut(owner).lose();
+        let Some(owner) = owner.filter(|owner| !scene.attached_solids(*owner).is_empty()) else {
+            return;
+        };
+        self.clearances.get_mut(owner).lose();
         self.marks[owner.index()].change += 1;
         self.look(scene, state, owner, Cause::Move);
     }
@@ -363,7 +365,7 @@ pub(super) fn prompt_bounds(thing: &Thing, path: &Path) -> Option<Aabb> {
             Aabb::of(path.segments().iter().flat_map(|it| [it.from.position, it.to.position]))
         }
     };
-    Some(bounds.grown(prompt.told.reach + prompt.told.margin))
+    Some(bounds.grown(prompt.config.reach + prompt.config.margin))
 }
 
 /// The course of a body along a path, if it first goes straight and then, if at all, stands still.

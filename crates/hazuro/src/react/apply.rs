@@ -13,17 +13,17 @@ use crate::motion::Travel;
 use crate::record::Refusal;
 use crate::state::{Cause, Event, Mode, Order, State, Target};
 
-use super::Aftermath;
+use super::SideEffects;
 
 /// Somebody doing something about an event.
-pub(crate) struct Doing<'a> {
+pub(crate) struct ActionContext<'a> {
     pub scene: &'a Scene,
     pub state: &'a mut State,
     pub event: &'a Event,
-    pub after: &'a mut Aftermath,
+    pub after: &'a mut SideEffects,
 }
 
-impl Doing<'_> {
+impl ActionContext<'_> {
     /// Does one action now, but for those that others see to: calls, waits and stops, and what
     /// depends on what is around: teleports, throws and letting go.
     pub fn apply(&mut self, action: &Action<EntityId>) -> Result<(), Refusal> {
@@ -322,8 +322,8 @@ impl Doing<'_> {
         state.links.remove(&what);
         state.limits.remove(&what);
         // What is foreseen of its stats is no longer so.
-        state.meters.retain(|(of, _), _| *of != what);
-        state.sense_wear.retain(|(on, ..), _| *on != what);
+        state.stat_tracks.retain(|(of, _), _| *of != what);
+        state.detector_usage.retain(|(on, ..), _| *on != what);
         state.collected.retain(|(pickup, _), _| *pickup != what);
     }
 

@@ -3,7 +3,7 @@
 use crate::Time;
 use crate::describe::{Again, Condition, ReactionId};
 use crate::model::Scene;
-use crate::state::{Event, Moment, State, Wear};
+use crate::state::{Event, Moment, State, Usage};
 use crate::why::{Chain, Check, Evidence, Gate, Witness, asked, go_on, run};
 
 /// The gates of a reaction, in order.
@@ -23,15 +23,15 @@ const fn gates<'a>() -> [Check<Consider<'a>>; 5] {
             gate: Gate::Once,
             passes: |look| {
                 let limit = look.scene.reaction(look.reaction).most_times();
-                limit.is_none_or(|limit| look.wear().is_none_or(|wear| wear.times < limit))
+                limit.is_none_or(|limit| look.usage().is_none_or(|usage| usage.times < limit))
             },
             evidence: |_| Evidence::None,
         },
         Check {
             gate: Gate::Cooldown,
-            passes: |look| look.wear().is_none_or(|wear| look.event.time >= wear.ready_at),
+            passes: |look| look.usage().is_none_or(|usage| look.event.time >= usage.ready_at),
             evidence: |look| {
-                look.wear().map_or(Evidence::None, |wear| Evidence::ReadyAt(wear.ready_at))
+                look.usage().map_or(Evidence::None, |usage| Evidence::ReadyAt(usage.ready_at))
             },
         },
         Check {
@@ -72,11 +72,11 @@ pub(crate) struct Consider<'a> {
 
 impl Consider<'_> {
     /// What the reaction remembers: of this subject if it counts each by itself.
-    fn wear(&self) -> Option<&Wear> {
+    fn usage(&self) -> Option<&Usage> {
         if self.scene.reaction(self.reaction).is_per_subject() {
-            return self.state.own_wear.get(&(self.reaction, self.event.who));
+            return self.state.reaction_usage.get(&(self.reaction, self.event.who));
         }
-        Some(&self.state.wear[self.reaction.index()])
+        Some(&self.state.usage[self.reaction.index()])
     }
 
     fn condition_holds(&mut self) -> bool {

@@ -4,11 +4,11 @@ use crate::Time;
 use crate::describe::{Change, EntityId, EventKind, Grant, Stacking};
 use crate::model::Scene;
 use crate::record::Refusal;
-use crate::state::{Cause, Event, Item, State};
+use crate::state::{Cause, Event, Scheduled, State};
 
-use super::Doing;
+use super::ActionContext;
 
-impl Doing<'_> {
+impl ActionContext<'_> {
     /// Gives an entity what a grant holds: all of it or, if a stat is lacking, nothing.
     pub fn grant(&mut self, grant: &Grant, to: EntityId) -> Result<(), Refusal> {
         for name in grant.stats.keys() {
@@ -62,7 +62,7 @@ impl Doing<'_> {
         self.state.live_mut(what).taken = Some(number);
         if let Some(seconds) = pickup.back_after {
             let time = self.state.now + Time::from_secs(seconds);
-            self.state.agenda.put(time, Item::Respawn { pickup: what, number });
+            self.state.schedule.put(time, Scheduled::Respawn { pickup: what, number });
         }
         let Event { time, tick, .. } = *self.event;
         let (on, who) = (Some(what), Some(to));

@@ -6,9 +6,9 @@ use crate::describe::{EntityId, EventKind, STRENGTH};
 use crate::geometry::Pose;
 use crate::model::Scene;
 use crate::record::Refusal;
-use crate::state::{Cause, Event, Mode, Stance, State};
+use crate::state::{BodyState, Cause, Event, Mode, State};
 
-use super::Doing;
+use super::ActionContext;
 
 /// How far in front of the holder a thing is held, in metres from surface to surface.
 const APART: f64 = 0.05;
@@ -24,7 +24,7 @@ pub(crate) struct Release {
     pub spin: f64,
 }
 
-impl Doing<'_> {
+impl ActionContext<'_> {
     /// Puts a thing into somebody's hands.
     pub fn grab(&mut self, what: EntityId, to: EntityId) -> Result<(), Refusal> {
         let scene = self.scene;
@@ -35,12 +35,12 @@ impl Doing<'_> {
         let local = Pose::at(carry.hold.map_or_else(|| in_front(scene, what, to), DVec3::from));
         self.state.set_rides(what, Some(to));
         self.state.put(what, local);
-        let stance = Stance {
+        let stance = BodyState {
             mode: Mode::Carried,
             undecided: false,
             holder: Some(to),
             stirred: true,
-            ..Stance::default()
+            ..BodyState::default()
         };
         self.state.live_mut(what).stance = Some(Box::new(stance));
         self.after.disturbed.push((what, Cause::Teleport));

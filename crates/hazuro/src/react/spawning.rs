@@ -7,20 +7,20 @@ use crate::describe::EntityId;
 use crate::geometry::Pose;
 use crate::model::SpawnerSpec;
 use crate::record::Refusal;
-use crate::state::{Cause, Item, Spawned};
+use crate::state::{Cause, Scheduled, Spawned};
 
-use super::Doing;
+use super::ActionContext;
 
 /// How often to try for a place inside a zone that does not fill its bounds.
 const TRIES: u32 = 64;
 
-impl Doing<'_> {
+impl ActionContext<'_> {
     /// A spawner looks after its own; `all` brings out all that are missing, not one at most.
     pub fn look_after(&mut self, spawner: EntityId, all: bool) {
         let scene = self.scene;
         let Some(spec) = &scene.thing(spawner).spawner else { return };
         let next = self.state.now + spec.every;
-        self.state.agenda.put(next, Item::Spawner(spawner));
+        self.state.schedule.put(next, Scheduled::Spawner(spawner));
         if self.state.switched_off_by(scene, spawner).is_some() {
             return;
         }

@@ -5,11 +5,11 @@ use smallvec::SmallVec;
 use crate::Time;
 use crate::describe::{Change, EffectId, EntityId, EventKind, Stacking, StatId, WALK};
 use crate::record::Refusal;
-use crate::state::{Active, Cause, Event, Item, Meter, Reading, within};
+use crate::state::{Active, Cause, Event, Reading, Scheduled, StatTrack, within};
 
-use super::Doing;
+use super::ActionContext;
 
-impl Doing<'_> {
+impl ActionContext<'_> {
     /// Changes a stat.
     pub fn change_stat(
         &mut self,
@@ -39,12 +39,12 @@ impl Doing<'_> {
         let Some(spec) = self.scene.stat(of, stat) else { return };
         let rate = self.state.rate(self.scene, of, stat);
         let (now, turn) = (self.state.now, self.state.next_number());
-        let new = Meter { base: spec.start, told: spec.start, ..Meter::default() };
-        let meter = self.state.meters.entry((of, stat)).or_insert(new);
+        let new = StatTrack { base: spec.start, reported: spec.start, ..StatTrack::default() };
+        let meter = self.state.stat_tracks.entry((of, stat)).or_insert(new);
         meter.base = within(base, spec);
         (meter.since, meter.rate, meter.turn) = (now, rate, turn);
         if let Some((time, _)) = self.brim(of, stat) {
-            self.state.agenda.put(time, Item::Brim { entity: of, stat, turn });
+            self.state.schedule.put(time, Scheduled::StatLimit { entity: of, stat, turn });
         }
         self.tell(of, stat);
     }
@@ -53,7 +53,7 @@ impl Doing<'_> {
     /// its effects.
     fn brim(&self, of: EntityId, stat: StatId) -> Option<(Time, f64)> {
         let spec = self.scene.stat(of, stat)?;
-        let meter = self.state.meters.get(&(of, stat))?;
+        let meter = self.state.stat_tracks.get(&(of, stat))?;
         let (add, times) = self.state.alteration(self.scene, of, stat);
         let end = if meter.rate > 0.0 { spec.most } else { spec.least };
         let base = end / times - add;
@@ -65,7 +65,7 @@ impl Doing<'_> {
 
     /// A stat that changes steadily has come to its least or most.
     pub fn reach_brim(&mut self, of: EntityId, stat: StatId, turn: u64) {
-        if self.state.meters.get(&(of, stat)).is_some_and(|meter| meter.turn == turn)
+        if self.state.stat_tracks.get(&(of, stat)).is_some_and(|meter| meter.turn == turn)
             && let Some((_, base)) = self.brim(of, stat)
         {
             self.set_base(of, stat, base);
@@ -79,8 +79,8 @@ impl Doing<'_> {
         else {
             return;
         };
-        let Some(meter) = self.state.meters.get_mut(&(of, stat)) else { return };
-        let was = std::mem::replace(&mut meter.told, is);
+        let Some(meter) = self.state.stat_tracks.get_mut(&(of, stat)) else { return };
+        let was = std::mem::replace(&mut meter.reported, is);
         if was.to_bits() == is.to_bits() {
             return;
         }
@@ -131,7 +131,7 @@ impl Doing<'_> {
             had.stay = stay.or(had.stay);
             if let Some(until) = had.until {
                 let number = had.number;
-                self.state.agenda.put(until, Item::EffectEnd { on: of, number, until });
+                self.state.schedule.put(until, Scheduled::EffectEnd { on: of, number, until });
             }
             return Ok(());
         }
@@ -140,7 +140,7 @@ impl Doing<'_> {
         let before = self.bases(of, effect);
         self.state.effects.entry(of).or_default().push(active);
         if let Some(until) = until {
-            self.state.agenda.put(until, Item::EffectEnd { on: of, number, until });
+            self.state.schedule.put(until, Scheduled::EffectEnd { on: of, number, until });
         }
         self.retune(of, &before);
         Ok(())
@@ -222,7 +222,7 @@ impl Doing<'_> {
         for (stat, _) in self.scene.stats_of(of) {
             let base = self.state.base(self.scene, of, stat);
             let now = self.state.now;
-            if let (Some(base), Some(meter)) = (base, self.state.meters.get_mut(&(of, stat))) {
+            if let (Some(base), Some(meter)) = (base, self.state.stat_tracks.get_mut(&(of, stat))) {
                 (meter.base, meter.since, meter.rate) = (base, now, 0.0);
             }
         }

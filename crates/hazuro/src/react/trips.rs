@@ -5,30 +5,30 @@ use crate::describe::{Blocked, EntityId, EventKind, Lead, Pace, RouteOrder, Then
 use crate::geometry::Pose;
 use crate::motion::{Easing, Travel};
 use crate::record::Refusal;
-use crate::state::{Cause, Event, HeldUp, Item, Phase, Trip};
+use crate::state::{Cause, Event, HeldUp, Phase, Scheduled, Trip};
 
-use super::Doing;
+use super::ActionContext;
 
 /// How long what is held up waits before it tries again.
 const RETRY: Time = Time::from_nanos(100_000_000);
 
-impl Doing<'_> {
+impl ActionContext<'_> {
     /// Sets something going along its route, or back.
     pub fn route(&mut self, what: EntityId, order: RouteOrder) -> Result<(), Refusal> {
         let Some(route) = &self.scene.thing(what).route else {
             return Err(Refusal::Lacks("a route".into()));
         };
-        let told = &route.told;
+        let config = &route.config;
         let fresh = || Trip {
             stops: route.stops.to_vec(),
             at: 0,
             target: 0,
             forward: true,
-            pace: told.pace,
-            ease: told.ease,
-            wait: Time::from_secs(told.wait),
-            then: told.then,
-            blocked: told.blocked,
+            pace: config.pace,
+            ease: config.ease,
+            wait: Time::from_secs(config.wait),
+            then: config.then,
+            blocked: config.blocked,
             phase: Phase::Halted,
             leads: false,
             turn: 0,
@@ -47,13 +47,13 @@ impl Doing<'_> {
             RouteOrder::Run if trip.phase == Phase::Going => return Ok(()),
             RouteOrder::Run if trip.phase == Phase::Done => {
                 trip.forward = !trip.forward;
-                trip.target = trip.beside(trip.at);
+                trip.target = trip.runtime(trip.at);
             }
             RouteOrder::Run => {}
             RouteOrder::Reverse => {
                 trip.forward = !trip.forward;
                 if matches!(trip.phase, Phase::Waiting | Phase::Done) {
-                    trip.target = trip.beside(trip.at);
+                    trip.target = trip.runtime(trip.at);
                 } else {
                     std::mem::swap(&mut trip.at, &mut trip.target);
                 }
@@ -138,11 +138,11 @@ impl Doing<'_> {
         }
         let trip = trip.clone();
         let from = self.state.local_pose(what, now);
-        let local = |doing: &Self, stop: usize| match trip.stops[stop] {
+        let local = |in_context: &Self, stop: usize| match trip.stops[stop] {
             None => scene.entity(what).pose(),
             Some(stop) => {
-                let place = doing.state.pose(scene, stop, now);
-                let place = doing.state.in_parent(scene, what, place);
+                let place = in_context.state.pose(scene, stop, now);
+                let place = in_context.state.in_parent(scene, what, place);
                 if trip.leads { Pose { rotation: from.rotation, ..place } } else { place }
             }
         };
@@ -171,7 +171,7 @@ impl Doing<'_> {
         if let Some(trip) = self.state.trips.get_mut(&what) {
             (trip.phase, trip.turn) = (Phase::Going, turn);
         }
-        self.state.agenda.put(end, Item::Trip { what, turn });
+        self.state.schedule.put(end, Scheduled::Trip { what, turn });
         self.after.disturbed.push((what, Cause::Move));
     }
 
@@ -200,7 +200,7 @@ impl Doing<'_> {
                 if let Some(trip) = self.state.trips.get_mut(&what) {
                     trip.turn = turn;
                 }
-                self.state.agenda.put(self.state.now + wait, Item::Trip { what, turn });
+                self.state.schedule.put(self.state.now + wait, Scheduled::Trip { what, turn });
             }
             Some(next) => {
                 trip.target = next;
@@ -229,7 +229,7 @@ impl Doing<'_> {
         let number = self.state.next_number();
         let held = HeldUp { to: *travel.to(), left: travel.end() - now, number };
         self.state.held_up.insert(what, held);
-        self.state.agenda.put(now + RETRY, Item::Retry { what, number });
+        self.state.schedule.put(now + RETRY, Scheduled::Retry { what, number });
         self.after.disturbed.push((what, Cause::Move));
     }
 
@@ -247,7 +247,7 @@ impl Doing<'_> {
             if let Some(trip) = self.state.trips.get_mut(&what) {
                 trip.turn = turn;
             }
-            self.state.agenda.put(end, Item::Trip { what, turn });
+            self.state.schedule.put(end, Scheduled::Trip { what, turn });
         }
         self.after.disturbed.push((what, Cause::Move));
     }

@@ -1,26 +1,26 @@
 //! Checking a description and looking up every name in it.
 
-mod gather;
+mod aggregate;
+mod detectors;
 mod known;
-mod numbers;
+mod reactions;
 mod resolver;
-mod senses;
+mod routes;
 mod shapes;
-mod ways;
-mod wiring;
+mod stats;
 
 use std::hash::{Hash, Hasher};
 
-use gather::{gathered, lowest, stock};
+use aggregate::{gathered, lowest, stock};
+use reactions::Wiring;
 use resolver::Resolver;
 use shapes::Use;
-use wiring::Wiring;
 
 use crate::describe::{
     Admit, Detector, EntityId, Fault, Features, Field, Floor, KindId, Layers, Lists, SceneBuilder,
     SceneErrors, TagId, range,
 };
-use crate::mix::Fnv;
+use crate::fast_hash::Fnv;
 use crate::model::{Admission, BodySpec, Kin, Mover, Scene, SolidSpec, Thing, ZoneSpec};
 
 impl SceneBuilder {
@@ -73,10 +73,11 @@ fn resolve(mut scene: SceneBuilder) -> Result<Scene, SceneErrors> {
     }
     let kin = |thing: &Thing| Kin { parent: thing.parent, childless: thing.children.is_empty() };
     let kin = things.iter().map(kin).collect();
-    let (limbs, conditional, ruling_tags) = gathered(numbering, &things);
+    let (attached_solids, conditional, ruling_tags) = gathered(numbering, &things);
     let senses = || things.iter().filter_map(|thing| thing.senses.as_ref());
     let prompts = senses().filter_map(|senses| senses.prompt.as_ref());
-    let widest = prompts.map(|prompt| prompt.told.reach + prompt.told.margin).fold(0.0, f64::max);
+    let widest =
+        prompts.map(|prompt| prompt.config.reach + prompt.config.margin).fold(0.0, f64::max);
     let has_pointers = senses().any(|senses| senses.pointer.is_some());
     let SceneBuilder { title, rate, seed, kinds, entities, reactions, effects, .. } = scene;
     let SceneBuilder {
@@ -110,7 +111,7 @@ fn resolve(mut scene: SceneBuilder) -> Result<Scene, SceneErrors> {
         layers,
         things,
         kin,
-        limbs,
+        attached_solids,
         conditional,
         gravity,
         floor,

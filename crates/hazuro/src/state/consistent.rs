@@ -26,7 +26,7 @@ impl State {
     pub fn assert_consistent(&self, scene: &Scene) {
         assert_eq!(self.scene, scene.mark(), "it is a state of this scene");
         assert_eq!(self.live.len(), scene.len(), "each entity lives");
-        assert_eq!(self.wear.len(), scene.reactions().len(), "each reaction is counted");
+        assert_eq!(self.usage.len(), scene.reactions().len(), "each reaction is counted");
         for entity in scene.ids() {
             self.assert_place(scene, entity);
         }
@@ -85,8 +85,8 @@ impl State {
         for ((on, detector), occupancy) in &self.occupancies {
             let name = scene.name(*on);
             assert!(scene.has(*on, *detector), "`{name}` has a {detector}");
-            let told = occupancy.stays.values().filter(|stay| !stay.silent).count();
-            assert_eq!(occupancy.told, told, "`{name}` counts whom it has told of");
+            let reported = occupancy.stays.values().filter(|stay| !stay.silent).count();
+            assert_eq!(occupancy.reported, reported, "`{name}` counts whom it has told of");
             for ((who, _), stay) in &occupancy.stays {
                 let who_name = scene.name(*who);
                 assert!(stay.since <= self.now, "{who_name} has come to {name} before now");
@@ -105,7 +105,7 @@ impl State {
     }
 
     fn assert_values(&self, scene: &Scene) {
-        for (entity, stat) in self.meters.keys() {
+        for (entity, stat) in self.stat_tracks.keys() {
             let (name, stat_name) = (scene.name(*entity), scene.stat_name(*stat));
             let spec = scene.stat(*entity, *stat);
             let Some(spec) = spec else { panic!("`{name}` has the stat `{stat_name}`") };
@@ -136,7 +136,7 @@ impl State {
         let queued: usize = self.queues.values().map(std::collections::VecDeque::len).sum();
         assert_eq!(self.queued, queued, "what waits in queues is counted");
         assert!(self.queues.values().all(|queue| !queue.is_empty()), "no queue is empty");
-        let next = self.agenda.next().map_or(Time::MAX, |due| due.time);
+        let next = self.schedule.next().map_or(Time::MAX, |due| due.time);
         assert!(next >= self.now, "nothing that is planned is overdue: {next} before {}", self.now);
     }
 }

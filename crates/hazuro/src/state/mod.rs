@@ -3,7 +3,7 @@
 //! A [`State`] can be cloned, compared and hashed. Handlers, conditions and caches stand beside
 //! it, never in it, so going back to a moment is putting back its state.
 
-mod agenda;
+mod body_state;
 mod consistent;
 mod event;
 mod facts;
@@ -11,30 +11,30 @@ mod input;
 mod kin;
 mod place;
 mod runs;
+mod schedule;
 mod senses;
-mod stance;
 mod trips;
 mod values;
 
 use std::collections::{BTreeMap, BTreeSet};
 use std::hash::{Hash, Hasher};
 
-pub(crate) use agenda::{Agenda, Item};
+pub(crate) use body_state::{BodyState, Mode, Order};
 pub use event::{Cause, Event};
 pub(crate) use facts::Moment;
 pub use input::{Button, Input, Spot, Target};
 pub(crate) use runs::{Queue, Run, Thread};
-pub(crate) use senses::{Awareness, Grip, Holding, PointerState, Stand, WHOLE};
+pub(crate) use schedule::{Schedule, Scheduled};
+pub(crate) use senses::{Awareness, DragState, KeyHold, PointerState, Stand, WHOLE};
 pub use senses::{Meeting, Sighting};
 use smallvec::SmallVec;
-pub(crate) use stance::{Mode, Order, Stance};
 pub(crate) use trips::{HeldUp, Phase, Spawned, Trip};
 pub use values::Reading;
-pub(crate) use values::{Active, Meter, Values, within};
+pub(crate) use values::{Active, StatTrack, Values, within};
 
 use crate::describe::{Detector, EntityId, ReactionId, StatId, Switch, TagId, WALK};
+use crate::fast_hash::Fnv;
 use crate::geometry::Pose;
-use crate::mix::Fnv;
 use crate::model::{LimitsSpec, Scene};
 use crate::motion::Travel;
 use crate::{Chance, Time};
@@ -49,7 +49,7 @@ pub(crate) struct Live {
     /// frame of that instead of its parent's.
     pub rides: Option<EntityId>,
     /// How it gets along, if it moves by itself.
-    pub stance: Option<Box<Stance>>,
+    pub stance: Option<Box<BodyState>>,
     /// Its own switches, by their order; each counts only if all ancestors' are on too.
     pub switches: [bool; 4],
     /// The number of its collection, if it has been collected and is not yet back.
@@ -82,14 +82,14 @@ pub(crate) struct Occupancy {
     /// By subject, and by its part or [`WHOLE`].
     pub stays: BTreeMap<(EntityId, u32), Stay>,
     /// How many of them are told of.
-    pub told: usize,
+    pub reported: usize,
     /// How often it went from none to some or back.
     pub turns: u64,
 }
 
 /// What a reaction or a detector remembers.
 #[derive(Clone, Debug, Default, PartialEq, Hash)]
-pub(crate) struct Wear {
+pub(crate) struct Usage {
     pub times: u64,
     /// The cooldown is over from here on.
     pub ready_at: Time,
@@ -120,7 +120,7 @@ pub struct State {
     pub(crate) live: Vec<Live>,
     pub(crate) occupancies: BTreeMap<(EntityId, Detector), Occupancy>,
     /// Of a detector, by subject; and of all subjects together.
-    pub(crate) sense_wear: BTreeMap<(EntityId, Detector, Option<EntityId>), Wear>,
+    pub(crate) detector_usage: BTreeMap<(EntityId, Detector, Option<EntityId>), Usage>,
     /// Where they are others than the scene's.
     pub(crate) limits: BTreeMap<EntityId, LimitsSpec>,
     /// By watcher and whom it sees.
@@ -130,12 +130,12 @@ pub struct State {
     pub(crate) failing: BTreeSet<(EntityId, Detector, EntityId)>,
     pub(crate) stands: BTreeMap<EntityId, Stand>,
     pub(crate) pointers: BTreeMap<EntityId, PointerState>,
-    pub(crate) holdings: BTreeMap<EntityId, Holding>,
+    pub(crate) holdings: BTreeMap<EntityId, KeyHold>,
     /// Of the scene.
     pub(crate) values: Values,
     pub(crate) own_values: BTreeMap<EntityId, Values>,
     /// Of stats that have changed.
-    pub(crate) meters: BTreeMap<(EntityId, StatId), Meter>,
+    pub(crate) stat_tracks: BTreeMap<(EntityId, StatId), StatTrack>,
     /// In the order in which they were put there.
     pub(crate) effects: BTreeMap<EntityId, Vec<Active>>,
     /// Of those whose tags have changed, sorted.
@@ -161,8 +161,8 @@ pub struct State {
     /// Pickups that were left lying by somebody who is there.
     pub(crate) left_lying: BTreeSet<(EntityId, EntityId)>,
     /// Of each reaction, for all subjects; and for each of them where that is wanted.
-    pub(crate) wear: Vec<Wear>,
-    pub(crate) own_wear: BTreeMap<(ReactionId, Option<EntityId>), Wear>,
+    pub(crate) usage: Vec<Usage>,
+    pub(crate) reaction_usage: BTreeMap<(ReactionId, Option<EntityId>), Usage>,
     pub(crate) runs: BTreeMap<u64, Run>,
     pub(crate) queues: BTreeMap<(ReactionId, Option<EntityId>), Queue>,
     /// How often anything has been moved, switched or taken away, and until when what was sent on
@@ -172,7 +172,7 @@ pub struct State {
     pub(crate) actions: (i64, u64),
     /// How many events wait in queues for their reactions.
     pub(crate) queued: usize,
-    pub(crate) agenda: Agenda,
+    pub(crate) schedule: Schedule,
     /// How many numbers have been given out to what must be told apart.
     pub(crate) numbers_so_far: u64,
 }
@@ -183,7 +183,7 @@ impl State {
             scene: scene.mark(),
             live: scene.ids().map(|entity| Self::at_start(scene, entity)).collect(),
             values: Values { counts: scene.counts().clone(), flags: scene.flags().clone() },
-            wear: vec![Wear::default(); scene.reactions().len()],
+            usage: vec![Usage::default(); scene.reactions().len()],
             chance: Chance::new(scene.seed()),
             ..Self::default()
         }

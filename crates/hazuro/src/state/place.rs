@@ -11,7 +11,7 @@ use crate::geometry::Pose;
 use crate::model::Scene;
 use crate::motion::{Path, Segment, Travel};
 
-use super::{Live, Mode, Order, Stance, State};
+use super::{BodyState, Live, Mode, Order, State};
 
 impl State {
     /// When the entity and all that carries it will have arrived.
@@ -114,7 +114,7 @@ impl State {
         (live.pose, live.travel) = (pose, None);
         if let Some(stance) = &mut live.stance {
             let (holder, stirred) = (stance.holder, stance.stirred);
-            **stance = Stance { holder, stirred, ..Stance::default() };
+            **stance = BodyState { holder, stirred, ..BodyState::default() };
         }
     }
 
@@ -143,7 +143,7 @@ impl State {
         self.stirs = (self.stirs.0 + 1, self.stirs.1.max(travel.end()));
         self.go(entity, pose, travel);
         if let Some(stance) = &mut self.live_mut(entity).stance {
-            **stance = Stance { mode: Mode::Led, ..Stance::default() };
+            **stance = BodyState { mode: Mode::Led, ..BodyState::default() };
         }
     }
 

@@ -137,7 +137,7 @@ pub(crate) struct PointerState {
     /// Where on the screen, in pixels from the top left.
     pub at: (f64, f64),
     /// On what it was pressed, while it is.
-    pub pressed: Option<Grip>,
+    pub pressed: Option<DragState>,
     pub is_down: bool,
     /// On what it is.
     pub over: Option<EntityId>,
@@ -145,7 +145,7 @@ pub(crate) struct PointerState {
 
 /// What is held with a pointer, and how.
 #[derive(Clone, Copy, Debug, PartialEq)]
-pub(crate) struct Grip {
+pub(crate) struct DragState {
     pub what: EntityId,
     /// Where it was grabbed.
     pub point: DVec3,
@@ -162,7 +162,7 @@ impl Hash for PointerState {
 
 /// A prompt whose key is held.
 #[derive(Clone, Copy, Debug, PartialEq, Hash)]
-pub(crate) struct Holding {
+pub(crate) struct KeyHold {
     pub prompt: EntityId,
     pub since: Time,
 }

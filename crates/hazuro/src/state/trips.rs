@@ -70,11 +70,11 @@ impl Trip {
                 Then::Around => return Some(last - end),
             }
         }
-        Some(self.beside(stop))
+        Some(self.runtime(stop))
     }
 
     /// The stop beside this one, the way it goes.
-    pub fn beside(&self, stop: usize) -> usize {
+    pub fn runtime(&self, stop: usize) -> usize {
         let last = self.stops.len() - 1;
         if self.forward { (stop + 1).min(last) } else { stop.saturating_sub(1) }
     }

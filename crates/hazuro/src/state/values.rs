@@ -19,20 +19,20 @@ pub(crate) struct Values {
 
 /// What a stat was at some time, without its effects, and how it has changed since.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
-pub(crate) struct Meter {
+pub(crate) struct StatTrack {
     pub base: f64,
     pub since: Time,
     /// Each second.
     pub rate: f64,
     /// What it was, effects and all, when that was last told of.
-    pub told: f64,
+    pub reported: f64,
     /// Tells what was foreseen before a change from what was after it.
     pub turn: u64,
 }
 
-impl Hash for Meter {
+impl Hash for StatTrack {
     fn hash<H: Hasher>(&self, state: &mut H) {
-        let bits = [self.base, self.rate, self.told].map(|number| (number + 0.0).to_bits());
+        let bits = [self.base, self.rate, self.reported].map(|number| (number + 0.0).to_bits());
         (bits, self.since, self.turn).hash(state);
     }
 }
@@ -104,7 +104,7 @@ impl State {
     /// A stat without its effects; none if the entity has no such stat.
     pub(crate) fn base(&self, scene: &Scene, entity: EntityId, stat: StatId) -> Option<f64> {
         let spec = scene.stat(entity, stat)?;
-        let Some(meter) = self.meters.get(&(entity, stat)) else { return Some(spec.start) };
+        let Some(meter) = self.stat_tracks.get(&(entity, stat)) else { return Some(spec.start) };
         let base = meter.base + meter.rate * (self.now - meter.since).secs();
         Some(within(base, spec))
     }

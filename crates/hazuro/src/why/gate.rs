@@ -62,15 +62,15 @@ pub enum Gate {
 impl Gate {
     /// What the gate asks, in a few words.
     pub fn words(self) -> &'static str {
-        self.told().1
+        self.words_and_code().1
     }
 
     /// A short name that stays the same from version to version.
     pub fn code(self) -> &'static str {
-        self.told().0
+        self.words_and_code().0
     }
 
-    fn told(self) -> (&'static str, &'static str) {
+    fn words_and_code(self) -> (&'static str, &'static str) {
         match self {
             Self::Enabled => ("enabled", "detector is on"),
             Self::Present => ("present", "subject is on"),

@@ -32,7 +32,7 @@ pub(super) struct Known {
 
 /// The steps of a body since its surroundings were last looked for.
 #[derive(Clone, Debug, Default)]
-pub(super) struct Stroll {
+pub(super) struct Clearance {
     /// How it is turned all the time.
     rotation: DQuat,
     /// How far it has walked, in metres.
@@ -43,7 +43,7 @@ pub(super) struct Stroll {
     pub near: SmallVec<[Known; 4]>,
 }
 
-impl Stroll {
+impl Clearance {
     /// Whether the surroundings are known.
     pub fn is_under_way(&self) -> bool {
         self.range > 0.0
@@ -70,28 +70,28 @@ impl Stroll {
 
 /// The strolls of all bodies.
 #[derive(Clone, Debug, Default)]
-pub(super) struct Strolls {
-    strolls: Vec<Stroll>,
+pub(super) struct Clearances {
+    clearances: Vec<Clearance>,
     /// The place of each entity's stroll; 0 is nobody's.
     places: Vec<u32>,
 }
 
-impl Strolls {
+impl Clearances {
     /// For all bodies that carry nothing that detects or blocks and are carried by nobody.
     pub fn of(scene: &Scene) -> Self {
         let mut count = 0;
         let mut place = |entity| {
-            let strolls = scene.has_body(entity)
+            let clearances = scene.has_body(entity)
                 && !scene.has_zone(entity)
                 && !scene.is_solid(entity)
                 && !scene.has(entity, Detector::Touch)
-                && scene.limbs(entity).is_empty()
+                && scene.attached_solids(entity).is_empty()
                 && scene.parent(entity).is_none();
-            count += u32::from(strolls);
-            if strolls { count } else { 0 }
+            count += u32::from(clearances);
+            if clearances { count } else { 0 }
         };
         let places = scene.ids().map(&mut place).collect();
-        Self { places, strolls: vec![Stroll::default(); count as usize + 1] }
+        Self { places, clearances: vec![Clearance::default(); count as usize + 1] }
     }
 
     /// Whether an entity may stroll at all.
@@ -99,11 +99,11 @@ impl Strolls {
         self.places[body.index()] != 0
     }
 
-    pub fn get(&self, body: EntityId) -> &Stroll {
-        &self.strolls[self.places[body.index()] as usize]
+    pub fn get(&self, body: EntityId) -> &Clearance {
+        &self.clearances[self.places[body.index()] as usize]
     }
 
-    pub fn get_mut(&mut self, body: EntityId) -> &mut Stroll {
-        &mut self.strolls[self.places[body.index()] as usize]
+    pub fn get_mut(&mut self, body: EntityId) -> &mut Clearance {
+        &mut self.clearances[self.places[body.index()] as usize]
     }
 }

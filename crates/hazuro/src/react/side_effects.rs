@@ -7,7 +7,7 @@ use crate::state::{Cause, Event};
 
 /// What actions have left to see to.
 #[derive(Debug, Default)]
-pub(crate) struct Aftermath {
+pub(crate) struct SideEffects {
     /// What was changed so that detection must look at it again, and why.
     pub disturbed: SmallVec<[(EntityId, Cause); 4]>,
     /// To be sent, in order: cues, what became of stats, what is sent by hand.

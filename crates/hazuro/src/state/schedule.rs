@@ -9,10 +9,10 @@ use super::Input;
 
 /// Something that will happen.
 #[derive(Clone, Debug, PartialEq, Hash)]
-pub(crate) enum Item {
+pub(crate) enum Scheduled {
     Input(Input),
     /// A reaction begins, its `after` or `every` being over.
-    Round {
+    Poll {
         run: u64,
         round: u64,
     },
@@ -28,7 +28,7 @@ pub(crate) enum Item {
         until: Time,
     },
     /// A stat that changes steadily comes to its least or most.
-    Brim {
+    StatLimit {
         entity: EntityId,
         stat: StatId,
         turn: u64,
@@ -56,7 +56,7 @@ pub(crate) enum Item {
         since: Time,
     },
     /// Another interval of a stay is over.
-    Beat {
+    IntervalTick {
         zone: EntityId,
         subject: EntityId,
         stay: u64,
@@ -75,17 +75,17 @@ pub(crate) struct Due {
 
 /// All that will happen, in order.
 #[derive(Clone, Debug, Default, PartialEq, Hash)]
-pub(crate) struct Agenda {
+pub(crate) struct Schedule {
     /// Inputs that are due as soon as time goes on. Kept apart from the rest because a host may
     /// give thousands each tick.
     at_once: VecDeque<Input>,
-    items: BTreeMap<Due, Item>,
+    items: BTreeMap<Due, Scheduled>,
     so_far: u64,
 }
 
-impl Agenda {
-    pub fn put(&mut self, time: Time, item: Item) {
-        let after_detection = !matches!(item, Item::Input(_));
+impl Schedule {
+    pub fn put(&mut self, time: Time, item: Scheduled) {
+        let after_detection = !matches!(item, Scheduled::Input(_));
         self.items.insert(Due { time, after_detection, number: self.so_far }, item);
         self.so_far += 1;
     }
@@ -97,7 +97,7 @@ impl Agenda {
         if time <= now && !planned {
             self.at_once.push_back(input);
         } else {
-            self.put(time.max(now), Item::Input(input));
+            self.put(time.max(now), Scheduled::Input(input));
         }
     }
 
@@ -115,7 +115,7 @@ impl Agenda {
         self.items.first_key_value().map(|(due, _)| *due)
     }
 
-    pub fn take(&mut self) -> Option<(Due, Item)> {
+    pub fn take(&mut self) -> Option<(Due, Scheduled)> {
         self.items.pop_first()
     }
 }

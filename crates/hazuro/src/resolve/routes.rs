@@ -44,7 +44,7 @@ impl Resolver {
         let stops: Vec<Option<Option<EntityId>>> =
             route.through.iter().enumerate().map(stop).collect();
         let stops = stops.into_iter().collect::<Option<_>>()?;
-        Some(Box::new(RouteSpec { stops, told: route.clone() }))
+        Some(Box::new(RouteSpec { stops, config: route.clone() }))
     }
 
     pub(crate) fn spawner(&mut self, spawner: &Spawner, field: &Field) -> Option<Box<SpawnerSpec>> {

@@ -8,7 +8,7 @@ use crate::describe::EntityId;
 use crate::state::Mode;
 
 use super::contact::{CONTACT, Contact, SUPPORT};
-use super::decider::{Course, Decider, Desire, Plan};
+use super::controller::{Controller, Course, Desire, Plan};
 
 /// What comes together slower than this does not bounce, in metres per second.
 const SOFT: f64 = 0.5;
@@ -19,14 +19,14 @@ const SLOW: f64 = 1e-3;
 /// How long a thing slides the same way before it is looked at anew.
 const GLANCE: Time = Time::from_nanos(250_000_000);
 
-impl Decider<'_> {
+impl Controller<'_> {
     fn gravity(&self) -> DVec3 {
         let falls = self.around.mover.carry.gravity;
         if falls { DVec3::NEG_Y * self.around.scene().gravity() } else { DVec3::ZERO }
     }
 
     /// Flies on with a velocity in the world, off whatever it has hit.
-    pub fn tumble(mut self, velocity: DVec3) -> Plan {
+    pub fn free_fall(mut self, velocity: DVec3) -> Plan {
         let around = self.around;
         let carry = around.mover.carry;
         let contacts = around.contacts(&self.pose, CONTACT);
@@ -54,7 +54,7 @@ impl Decider<'_> {
             }
         }
         let Some(velocity) = self.deflected(velocity, &contacts) else {
-            return self.squeezed(&contacts);
+            return self.resolve_stuck(&contacts);
         };
         let rests = |contact: &Contact| (velocity - moving(contact)).dot(contact.normal) <= 1e-5;
         let ground = contacts.iter().find(|it| around.is_walkable(it.normal) && rests(it));
@@ -159,7 +159,7 @@ impl Decider<'_> {
         }
         if supports.is_empty() {
             let velocity = self.velocity();
-            return self.tumble(velocity);
+            return self.free_fall(velocity);
         }
         let turn = self.rides.map(|carrier| self.around.pose_of(Some(carrier), self.around.now()));
         let velocity = turn.map_or(self.own, |pose| pose.rotation * self.own);

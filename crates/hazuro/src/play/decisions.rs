@@ -62,10 +62,10 @@ impl Watch {
     }
 
     /// Something has begun to move otherwise, or has come or gone: whoever is near looks around.
-    pub(super) fn jostle(&mut self, scene: &Scene, state: &State, entity: EntityId) {
+    pub(super) fn wake_neighbours(&mut self, scene: &Scene, state: &State, entity: EntityId) {
         let thing = scene.thing(entity);
         if thing.mover.is_some() {
-            self.jostled.insert(entity);
+            self.dirty_bodies.insert(entity);
         }
         let body = thing.body.as_ref().filter(|body| body.blocks);
         if thing.solid.is_none() && body.is_none() {
@@ -81,18 +81,18 @@ impl Watch {
         for bounds in bounds.into_iter().flatten() {
             self.indices.bodies.meeting(&bounds.grown(Mover::REACH), u64::MAX, |face| {
                 if face.entity != entity && scene.mover(face.entity).is_some() {
-                    self.jostled.insert(face.entity);
+                    self.dirty_bodies.insert(face.entity);
                 }
             });
         }
-        self.jostled.extend(state.riders_on(entity));
+        self.dirty_bodies.extend(state.riders_on(entity));
     }
 }
 
 impl Play {
     /// Lets somebody decide, if there is anything to decide, and works out when that is so again.
     pub(super) fn settle<W: Witness>(&mut self, who: EntityId, witness: &mut W) {
-        self.beside.watch.plan_decision(who, None);
+        self.runtime.watch.plan_decision(who, None);
         for round in 0..=MOST_DECISIONS {
             let now = self.state.now;
             match ahead(self.space(), who) {
@@ -105,12 +105,12 @@ impl Play {
                 }
                 next => {
                     let next = next.map(|ahead| ahead.time.max(now + Time::from_nanos(1)));
-                    self.beside.watch.plan_decision(who, next);
+                    self.runtime.watch.plan_decision(who, next);
                     break;
                 }
             }
         }
-        self.beside.watch.jostled.remove(&who);
+        self.runtime.watch.dirty_bodies.remove(&who);
     }
 
     /// Lets somebody be for a moment who comes to no decision.
@@ -121,8 +121,8 @@ impl Play {
         if let Some(stance) = &mut live.stance {
             (stance.mode, stance.wait) = (Mode::Held, Some(now + HELD));
         }
-        self.beside.watch.disturb(&self.scene, &self.state, who, Cause::Move);
-        self.beside.watch.plan_decision(who, Some(now + HELD));
+        self.runtime.watch.disturb(&self.scene, &self.state, who, Cause::Move);
+        self.runtime.watch.plan_decision(who, Some(now + HELD));
     }
 
     fn carry_out<W: Witness>(&mut self, who: EntityId, plan: Plan, witness: &mut W) {
@@ -162,15 +162,15 @@ impl Play {
         }
         let after = (rides, state.live(who).travel.is_some(), local);
         if before != after || after.1 {
-            let cause = self.beside.watch.reason(who, now);
-            self.beside.watch.disturb(&self.scene, &self.state, who, cause);
+            let cause = self.runtime.watch.reason(who, now);
+            self.runtime.watch.disturb(&self.scene, &self.state, who, cause);
         }
         if landed {
-            self.beside.watch.rounds.ask_now(who, Detector::Footing, now);
+            self.runtime.watch.rounds.ask_now(who, Detector::Footing, now);
         }
         if let Some(halt) = halt {
             let (by, goal) = (halt.by, halt.goal);
-            self.beside.entries.push(Entry::Halted { time: now, who, by, goal });
+            self.runtime.entries.push(Entry::Halted { time: now, who, by, goal });
         }
         if settled {
             let holder = self.state.live(who).stance.as_ref().and_then(|stance| stance.holder);
@@ -191,7 +191,7 @@ impl Play {
         for mover in carriers {
             let moves = self.state.live(mover).travel.as_ref().is_some_and(|it| it.end() > now);
             if moves && self.scene.mover(mover).is_none() {
-                self.doing(witness, |it| it.hold_up(mover, by));
+                self.in_context(witness, |it| it.hold_up(mover, by));
             }
         }
     }

@@ -6,7 +6,7 @@ use smallvec::SmallVec;
 use crate::Time;
 use crate::describe::EntityId;
 use crate::geometry::Pose;
-use crate::state::Stance;
+use crate::state::BodyState;
 
 use super::contact::Around;
 
@@ -18,7 +18,7 @@ pub(crate) struct Plan {
     /// What carries it.
     pub rides: Option<EntityId>,
     pub course: Course,
-    pub stance: Stance,
+    pub stance: BodyState,
     /// What can move no further, since the body is in its way and cannot give way.
     pub stops: SmallVec<[EntityId; 1]>,
     /// Why it does not get where it wants to go, if that is news.
@@ -61,16 +61,16 @@ pub(super) struct Desire {
 }
 
 /// Somebody about to decide.
-pub(super) struct Decider<'a> {
+pub(super) struct Controller<'a> {
     pub around: Around<'a>,
-    pub stance: Stance,
+    pub stance: BodyState,
     pub pose: Pose,
     pub rides: Option<EntityId>,
     /// How fast it has moved so far, in the frame of what carries it.
     pub own: DVec3,
 }
 
-impl Decider<'_> {
+impl Controller<'_> {
     pub fn now(&self) -> Time {
         self.around.now()
     }

@@ -35,16 +35,16 @@ impl Resolver {
             admission: admission.clone(),
             limits: self.limits(limits.unwrap_or_default(), field),
             touch: touch.as_ref().and_then(|touch| self.touch(touch, features, scale, field)),
-            pointer: pointer.as_ref().map(|told| self.pointer(told, &field.key("pointer"))),
-            prompt: prompt.as_ref().map(|told| {
-                self.prompt(told, &field.key(if told.quiet { "interact" } else { "prompt" }))
+            pointer: pointer.as_ref().map(|config| self.pointer(config, &field.key("pointer"))),
+            prompt: prompt.as_ref().map(|config| {
+                self.prompt(config, &field.key(if config.quiet { "interact" } else { "prompt" }))
             }),
-            probe: probe.as_ref().map(|told| self.probe(told, &field.key("probe"))),
-            footing: footing.as_ref().map(|told| self.footing(told, &field.key("footing"))),
+            probe: probe.as_ref().map(|config| self.probe(config, &field.key("probe"))),
+            footing: footing.as_ref().map(|config| self.footing(config, &field.key("footing"))),
             sight: sight
                 .as_ref()
-                .map(|told| self.sight(told, features, scale, &field.key("sight"))),
-            seeker: seeker.as_ref().map(|told| self.seeker(told, &field.key("seeker"))),
+                .map(|config| self.sight(config, features, scale, &field.key("sight"))),
+            seeker: seeker.as_ref().map(|config| self.seeker(config, &field.key("seeker"))),
             camera: cameras,
         }))
     }
@@ -116,107 +116,113 @@ impl Resolver {
             self.error(field.clone(), fault);
             return None;
         };
-        Some(TouchSpec { form: form.grown(touch.margin), told: touch.clone() })
+        Some(TouchSpec { form: form.grown(touch.margin), config: touch.clone() })
     }
 
-    fn probe(&mut self, told: &Probe, field: &Field) -> ProbeSpec {
-        self.coordinates(&field.key("from"), told.from);
-        self.coordinates(&field.key("to"), told.to);
-        if told.from == told.to {
+    fn probe(&mut self, config: &Probe, field: &Field) -> ProbeSpec {
+        self.coordinates(&field.key("from"), config.from);
+        self.coordinates(&field.key("to"), config.to);
+        if config.from == config.to {
             self.error(field.key("to"), Fault::NoLength);
         }
-        let nothing = !(told.among.solids || told.among.bodies || told.among.zones);
+        let nothing = !(config.among.solids || config.among.bodies || config.among.zones);
         if nothing {
             self.error(field.key("of"), Fault::LooksForNothing);
         }
         ProbeSpec {
-            form: told.shape.as_ref().and_then(|shape| self.shape(field, shape, 1.0, Use::Body)),
-            every: told.every.map(|seconds| self.interval(field.key("every"), seconds)),
-            layers: self.layers_or_all(&told.layers, field, "layers"),
-            told: told.clone(),
+            form: config.shape.as_ref().and_then(|shape| self.shape(field, shape, 1.0, Use::Body)),
+            every: config.every.map(|seconds| self.interval(field.key("every"), seconds)),
+            layers: self.layers_or_all(&config.layers, field, "layers"),
+            config: config.clone(),
         }
     }
 
-    fn footing(&mut self, told: &Footing, field: &Field) -> FootingSpec {
-        self.range(field.key("margin"), told.margin, &range::FOOTING_MARGIN);
-        self.range(field.key("reach"), told.reach, &range::LENGTH);
-        self.angle(field.key("slope"), told.slope, &range::SLOPE);
+    fn footing(&mut self, config: &Footing, field: &Field) -> FootingSpec {
+        self.range(field.key("margin"), config.margin, &range::FOOTING_MARGIN);
+        self.range(field.key("reach"), config.reach, &range::LENGTH);
+        self.angle(field.key("slope"), config.slope, &range::SLOPE);
         FootingSpec {
-            grace: self.seconds(field.key("grace"), told.grace),
-            layers: self.layers_or_all(&told.layers, field, "layers"),
-            told: told.clone(),
+            grace: self.seconds(field.key("grace"), config.grace),
+            layers: self.layers_or_all(&config.layers, field, "layers"),
+            config: config.clone(),
         }
     }
 
-    fn sight(&mut self, told: &Sight, features: &Features, scale: f64, field: &Field) -> SightSpec {
+    fn sight(
+        &mut self,
+        config: &Sight,
+        features: &Features,
+        scale: f64,
+        field: &Field,
+    ) -> SightSpec {
         let parts = features.body.as_ref().map(|body| self.body(body, scale, &Field::ROOT));
         let eyes = parts.map(|parts| {
             let bounds = parts.iter().map(|part| part.form.bounds(&part.pose));
             eyes(&bounds.fold(Aabb::EMPTY, |all, part| all.join(&part)))
         });
-        self.range(field.key("range"), told.range, &range::LENGTH);
-        self.range(field.key("near"), told.near, &range::LENGTH_OR_NONE);
-        self.angle(field.key("angle"), told.angle, &range::ANGLE);
-        self.angle(field.key("rise"), told.rise, &range::ANGLE);
-        if let Some(eye) = told.eye {
+        self.range(field.key("range"), config.range, &range::LENGTH);
+        self.range(field.key("near"), config.near, &range::LENGTH_OR_NONE);
+        self.angle(field.key("angle"), config.angle, &range::ANGLE);
+        self.angle(field.key("rise"), config.rise, &range::ANGLE);
+        if let Some(eye) = config.eye {
             self.coordinates(&field.key("eye"), eye);
         }
-        self.range(field.key("points"), f64::from(told.points), &range::POINTS);
-        self.range(field.key("fraction"), told.fraction, &range::SOME_SHARE);
-        self.seconds(field.key("notice"), told.notice);
-        self.seconds(field.key("forget"), told.forget);
+        self.range(field.key("points"), f64::from(config.points), &range::POINTS);
+        self.range(field.key("fraction"), config.fraction, &range::SOME_SHARE);
+        self.seconds(field.key("notice"), config.notice);
+        self.seconds(field.key("forget"), config.forget);
         SightSpec {
-            eye: told.eye.map(DVec3::from_array).or(eyes).unwrap_or_default(),
-            every: self.interval(field.key("every"), told.every),
-            hides: self.layers_or_all(&told.hides, field, "hides"),
-            told: told.clone(),
+            eye: config.eye.map(DVec3::from_array).or(eyes).unwrap_or_default(),
+            every: self.interval(field.key("every"), config.every),
+            hides: self.layers_or_all(&config.hides, field, "hides"),
+            config: config.clone(),
         }
     }
 
-    fn seeker(&mut self, told: &Seeker, field: &Field) -> SeekerSpec {
-        self.range(field.key("range"), told.range, &range::LENGTH);
-        self.range(field.key("margin"), told.margin, &range::MARGIN);
-        if !(told.among.solids || told.among.bodies || told.among.zones) {
+    fn seeker(&mut self, config: &Seeker, field: &Field) -> SeekerSpec {
+        self.range(field.key("range"), config.range, &range::LENGTH);
+        self.range(field.key("margin"), config.margin, &range::MARGIN);
+        if !(config.among.solids || config.among.bodies || config.among.zones) {
             self.error(field.key("of"), Fault::LooksForNothing);
         }
         SeekerSpec {
-            every: self.interval(field.key("every"), told.every),
-            hides: self.layers_or_all(&told.hides, field, "hides"),
-            told: told.clone(),
+            every: self.interval(field.key("every"), config.every),
+            hides: self.layers_or_all(&config.hides, field, "hides"),
+            config: config.clone(),
         }
     }
 
-    fn prompt(&mut self, told: &Prompt, field: &Field) -> PromptSpec {
-        self.range(field.key("reach"), told.reach, &range::LENGTH);
-        self.range(field.key("margin"), told.margin, &range::LENGTH_OR_NONE);
-        self.angle(field.key("angle"), told.angle, &range::ANGLE);
-        self.name(&told.key, &field.key("key"));
+    fn prompt(&mut self, config: &Prompt, field: &Field) -> PromptSpec {
+        self.range(field.key("reach"), config.reach, &range::LENGTH);
+        self.range(field.key("margin"), config.margin, &range::LENGTH_OR_NONE);
+        self.angle(field.key("angle"), config.angle, &range::ANGLE);
+        self.name(&config.key, &field.key("key"));
         let needs = field.key("needs");
-        let tags = told.needs.tags.iter().enumerate();
+        let tags = config.needs.tags.iter().enumerate();
         let tags = tags.filter_map(|(index, tag)| self.tag(tag, &needs.key("tags").item(index)));
         let tags: Vec<TagId> = tags.collect();
         for (key, counts) in
-            [("counts", &told.needs.counts), ("own_counts", &told.needs.own_counts)]
+            [("counts", &config.needs.counts), ("own_counts", &config.needs.own_counts)]
         {
             for name in counts.keys() {
                 self.name(name, &needs.key(key).key(name));
             }
         }
-        for (name, least) in &told.needs.stats {
+        for (name, least) in &config.needs.stats {
             let field = needs.key("stats").key(name);
             self.range(field.clone(), *least, &range::AMOUNT);
             self.stat(name, &field);
         }
         PromptSpec {
-            hold: self.seconds(field.key("hold"), told.hold),
+            hold: self.seconds(field.key("hold"), config.hold),
             tags: tags.into(),
-            told: told.clone(),
+            config: config.clone(),
         }
     }
 
-    fn pointer(&mut self, told: &Pointer, field: &Field) -> PointerSpec {
-        self.range(field.key("reach"), told.reach, &range::LENGTH);
-        let drag = match &told.drag {
+    fn pointer(&mut self, config: &Pointer, field: &Field) -> PointerSpec {
+        self.range(field.key("reach"), config.reach, &range::LENGTH);
+        let drag = match &config.drag {
             None => None,
             Some(Drag::Surface(name)) => {
                 self.entity(name, &field.key("drag").key("surface")).map(DragSpec::Surface)
@@ -228,7 +234,7 @@ impl Resolver {
                 self.way(*way, &field.key("drag").key("axis")).map(DragSpec::Axis)
             }
         };
-        PointerSpec { drag, told: told.clone() }
+        PointerSpec { drag, config: config.clone() }
     }
 
     /// A direction as a unit vector.
@@ -240,11 +246,11 @@ impl Resolver {
         unit
     }
 
-    fn camera(&mut self, told: &Camera, field: &Field) -> CameraSpec {
-        for (axis, pixels) in told.viewport.into_iter().enumerate() {
+    fn camera(&mut self, config: &Camera, field: &Field) -> CameraSpec {
+        for (axis, pixels) in config.viewport.into_iter().enumerate() {
             self.range(field.key("viewport").item(axis), pixels, &range::PIXELS);
         }
-        match told.lens {
+        match config.lens {
             Lens::Perspective { angle } => {
                 self.angle(field.key("fov"), angle, &range::LENS_ANGLE);
             }
@@ -252,9 +258,9 @@ impl Resolver {
                 self.range(field.key("orthographic"), height, &range::LENGTH);
             }
         }
-        let look_at = told.look_at.as_ref();
+        let look_at = config.look_at.as_ref();
         let look_at = look_at.and_then(|name| self.entity(name, &field.key("look_at")));
-        let layers = self.layers_or_all(&told.layers, field, "layers");
-        CameraSpec { look_at, layers, told: told.clone() }
+        let layers = self.layers_or_all(&config.layers, field, "layers");
+        CameraSpec { look_at, layers, config: config.clone() }
     }
 }

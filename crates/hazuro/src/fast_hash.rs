@@ -4,7 +4,7 @@ use std::collections::HashMap;
 use std::hash::{BuildHasherDefault, Hasher};
 
 /// A map that is only ever asked for one key, so that its order does not matter.
-pub(crate) type MixMap<K, V> = HashMap<K, V, BuildHasherDefault<Mix>>;
+pub(crate) type FastMap<K, V> = HashMap<K, V, BuildHasherDefault<Mix>>;
 
 /// Multiplies and folds. Source of the constant: D. Knuth, "The Art of Computer Programming",
 /// volume 3, section 6.4 (the golden ratio in 64 bits).

@@ -28,12 +28,12 @@ pub(crate) fn gathered(
     numbering: Numbering,
     things: &[Thing],
 ) -> (BTreeMap<EntityId, Vec<EntityId>>, Vec<EntityId>, BTreeSet<TagId>) {
-    let mut limbs: BTreeMap<EntityId, Vec<EntityId>> = BTreeMap::new();
+    let mut attached_solids: BTreeMap<EntityId, Vec<EntityId>> = BTreeMap::new();
     let (mut conditional, mut ruling_tags) = (Vec::new(), BTreeSet::new());
     for (index, thing) in things.iter().enumerate() {
         let entity = numbering.entity(index);
         if let Some(owner) = thing.owner.filter(|owner| thing.solid.is_some() && *owner != entity) {
-            limbs.entry(owner).or_default().push(entity);
+            attached_solids.entry(owner).or_default().push(entity);
         }
         let senses = thing.senses.as_ref().map(|senses| &senses.admission);
         let rules = [senses, thing.zone.as_ref().map(|zone| &zone.admission)];
@@ -44,7 +44,7 @@ pub(crate) fn gathered(
             conditional.push(entity);
         }
     }
-    (limbs, conditional, ruling_tags)
+    (attached_solids, conditional, ruling_tags)
 }
 
 /// How low somebody may get who stands on something: as low as the lowest ground, the lowest top of

@@ -30,7 +30,7 @@ pub(crate) enum Mode {
 
 /// How a body that moves by itself gets along.
 #[derive(Clone, Debug, PartialEq)]
-pub(crate) struct Stance {
+pub(crate) struct BodyState {
     pub mode: Mode,
     /// Whether it is yet to be found out what it does from here.
     pub undecided: bool,
@@ -53,7 +53,7 @@ pub(crate) struct Stance {
     pub stirred: bool,
 }
 
-impl Default for Stance {
+impl Default for BodyState {
     fn default() -> Self {
         Self {
             mode: Mode::default(),
@@ -71,7 +71,7 @@ impl Default for Stance {
     }
 }
 
-impl Hash for Stance {
+impl Hash for BodyState {
     fn hash<H: Hasher>(&self, state: &mut H) {
         (self.mode, self.undecided, self.jumps).hash(state);
         (&self.leans, &self.order, self.wait).hash(state);
@@ -99,7 +99,7 @@ pub(crate) struct Order {
     /// Whether the way leads all the way there.
     pub whole: bool,
     /// Whether it has been told that it cannot get there.
-    pub told: bool,
+    pub reported: bool,
 }
 
 impl Order {
@@ -112,7 +112,7 @@ impl Order {
             sought: None,
             stirs: 0,
             whole: false,
-            told: false,
+            reported: false,
         }
     }
 }
@@ -120,7 +120,7 @@ impl Order {
 impl Hash for Order {
     fn hash<H: Hasher>(&self, state: &mut H) {
         (&self.to, self.follow.map(f64::to_bits), bits(self.goal)).hash(state);
-        (self.sought, self.stirs, self.whole, self.told, self.way.len()).hash(state);
+        (self.sought, self.stirs, self.whole, self.reported, self.way.len()).hash(state);
         self.way.iter().for_each(|point| bits(*point).hash(state));
     }
 }

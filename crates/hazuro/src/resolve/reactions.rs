@@ -5,7 +5,7 @@ use crate::describe::{
     SceneBuilder, Selector, StatId, Switch, TagId, Trigger, range,
 };
 use crate::model::door::Names;
-use crate::model::{Listeners, Meant, Thing, Wire, door};
+use crate::model::{Listeners, TargetRef, Thing, Wire, door};
 
 use super::resolver::Resolver;
 
@@ -93,7 +93,7 @@ impl Resolver {
             let sequence = if key == "do" { &mut sequences[number] } else { &mut otherwise };
             sequence.push(found);
         }
-        let waits = |action: &Action<Meant>| matches!(action, Action::Wait(_));
+        let waits = |action: &Action<TargetRef>| matches!(action, Action::Wait(_));
         let at_once =
             after == crate::Time::ZERO && every.is_none() && !sequences.iter().flatten().any(waits);
         let otherwise_waits = otherwise.iter().any(waits);
@@ -108,7 +108,7 @@ impl Resolver {
         reaction: &Reaction,
         action: &Action,
         field: &Field,
-    ) -> Action<Meant> {
+    ) -> Action<TargetRef> {
         // A cue hands on the subject and detector of the event that sent it, if there is one.
         let nobody =
             reaction.on.iter().map(Trigger::event).find(|event| *event == EventKind::Start);
@@ -117,7 +117,7 @@ impl Resolver {
                 let role = if word == "on" { "detector" } else { "subject" };
                 Err(Fault::NobodyMeant { word: word.into(), event: event.word(), role })
             }
-            None => Ok(if word == "on" { Meant::On } else { Meant::Who }),
+            None => Ok(if word == "on" { TargetRef::On } else { TargetRef::Who }),
         };
         let (found, faults) = door::enter(action, self, role);
         // What is not found is no entity, so nothing more is said of what it can do.
@@ -131,7 +131,7 @@ impl Resolver {
         &mut self,
         scene: &SceneBuilder,
         things: &[Thing],
-        action: &Action<Meant>,
+        action: &Action<TargetRef>,
         field: &Field,
     ) {
         let word = action.word();
@@ -143,7 +143,7 @@ impl Resolver {
             }
             return;
         }
-        let Some((&Meant::Entity(entity), key)) = action.target() else { return };
+        let Some((&TargetRef::Entity(entity), key)) = action.target() else { return };
         let thing = &things[entity.index()];
         let belongs = |other: usize| {
             let up = |entity: &EntityId| things[entity.index()].parent;
