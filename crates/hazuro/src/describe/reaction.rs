@@ -56,7 +56,7 @@ pub struct Reaction {
 pub enum Again {
     /// It does it once more, beside what it is doing.
     #[default]
-    Runtime,
+    Beside,
     /// It ends what it is doing and begins anew.
     Restart,
     /// Nothing.
@@ -67,12 +67,12 @@ pub enum Again {
 
 impl Again {
     /// All of them.
-    pub const ALL: [Self; 4] = [Self::Runtime, Self::Restart, Self::Ignore, Self::Queue];
+    pub const ALL: [Self; 4] = [Self::Beside, Self::Restart, Self::Ignore, Self::Queue];
 
     /// The word for it in files.
     pub fn word(self) -> &'static str {
         match self {
-            Self::Runtime => "beside",
+            Self::Beside => "beside",
             Self::Restart => "restart",
             Self::Ignore => "ignore",
             Self::Queue => "queue",

@@ -146,13 +146,13 @@ impl Play {
                 self.in_context(witness, |it| it.respawn(pickup, number));
             }
             Scheduled::Trip { what, turn } => {
-                self.in_context(witness, |it| it.trip_over(what, turn))
+                self.in_context(witness, |it| it.trip_over(what, turn));
             }
             Scheduled::Retry { what, number } => {
-                self.in_context(witness, |it| it.retry(what, number))
+                self.in_context(witness, |it| it.retry(what, number));
             }
             Scheduled::Spawner(spawner) => {
-                self.in_context(witness, |it| it.look_after(spawner, false))
+                self.in_context(witness, |it| it.look_after(spawner, false));
             }
             Scheduled::Held { player, since } => self.held(player, since, witness),
             Scheduled::IntervalTick { zone, subject, stay, number } => {
