@@ -3,7 +3,7 @@
 
 mod support;
 
-use hazuro::geometry::{Convex, Pose, Shape, distance_to_point};
+use hazuro::geometry::{Convex, Pose, Ray, Shape, cast, distance_to_point};
 use hazuro::glam::DVec3;
 use hazuro::scene::{
     Action, Alter, Body, Camera, Effect, Entity, EventKind, Facts, Footing, Pointer, Probe, Sight,
@@ -36,6 +36,45 @@ fn a_footing_is_as_wide_wherever_the_body_is() {
         let narrow = 0.1 - (0.285_f64.powi(2) - 0.15_f64.powi(2)).sqrt();
         assert!(ground.height < 0.2 && ground.height > narrow - 0.2, "{}", ground.height);
     }
+}
+
+#[test]
+fn a_footing_is_as_narrow_as_the_body() {
+    // A sack, 20 cm by 1 m, hangs 20 cm beside a plank: to its narrow side only.
+    let scene = |turned: bool| {
+        let at = if turned { [0.0, 0.0, 0.3] } else { [0.3, 0.0, 0.0] };
+        let plank = if turned { [4.0, 0.2, 0.2] } else { [0.2, 0.2, 4.0] };
+        let size = if turned { [1.0, 1.0, 0.2] } else { [0.2, 1.0, 1.0] };
+        Scene::builder("Mill")
+            .floor(hazuro::scene::Floor::Missing)
+            .entity(block("plank", at, plank))
+            .entity(
+                Entity::new("sack")
+                    .at([0.0, 0.7, 0.0])
+                    .body(Body::new(Shape::Box { size }))
+                    .footing(Footing::default()),
+            )
+            .build()
+            .unwrap()
+    };
+    for turned in [false, true] {
+        let mut play = Play::new(scene(turned));
+        play.advance(Time::from_secs(0.2));
+        assert_eq!(play.ground("sack").unwrap().unwrap().under, None, "turned: {turned}");
+    }
+}
+
+#[test]
+fn a_ray_that_only_touches_an_edge_meets_it() {
+    let chest = Convex::new(&Shape::Box { size: [2.0, 2.0, 2.0] }).unwrap();
+    let along = |height: f64| {
+        let from = DVec3::new(-3.0, -1.0 + height, 0.0);
+        Ray::new(from, DVec3::new(1.0, 1.0, 0.0), 10.0).unwrap()
+    };
+    let met = cast(&along(0.0), &chest, &Pose::IDENTITY).unwrap();
+    assert!((met.distance - 8.0_f64.sqrt()).abs() < 1e-12, "{}", met.distance);
+    assert!(cast(&along(1e-6), &chest, &Pose::IDENTITY).is_none());
+    assert!(cast(&along(-1e-6), &chest, &Pose::IDENTITY).is_some());
 }
 
 #[test]

@@ -12,11 +12,17 @@ use crate::model::{Mover, Scene};
 use crate::space::{Filter, Hit, Space};
 use crate::state::State;
 
+use super::tolerance::ROUNDING;
+
 /// A gap up to which a body leans against something, in metres.
 pub(super) const CONTACT: f64 = 1e-6;
 
 /// A gap up to which something still carries a body, in metres.
 pub(super) const SUPPORT: f64 = 1e-4;
+
+/// Nearer than this, in metres, something carries or stops a body for sure, whatever the rounding of
+/// [`SUPPORT`].
+pub(super) const FIRM: f64 = SUPPORT * 0.9;
 
 /// What a body is deeper in than this is no obstacle to it, so that it can get out again.
 pub(super) const DEEP: f64 = -1e-3;
@@ -186,7 +192,7 @@ impl<'a> Around<'a> {
             }
             // What is merely touched on the way, or left behind, is not in the way.
             let nearer = first.is_none_or(|first| hit.distance < first.distance);
-            if nearer && hit.normal.dot(way) < -1e-9 * way.length() {
+            if nearer && hit.normal.dot(way) < -ROUNDING * way.length() {
                 first = Some(hit);
             }
         });
@@ -211,6 +217,6 @@ impl<'a> Around<'a> {
 
     /// Whether one can stand on what faces this way.
     pub fn is_walkable(&self, normal: DVec3) -> bool {
-        normal.y >= glam::DVec2::from_angle(self.mover.legs.slope).x - 1e-9
+        normal.y >= glam::DVec2::from_angle(self.mover.legs.slope).x - ROUNDING
     }
 }

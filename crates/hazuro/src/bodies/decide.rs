@@ -10,9 +10,10 @@ use crate::space::Space;
 use crate::state::Mode;
 
 use super::ahead::APPROACH;
-use super::contact::{Around, CONTACT, Contact, SUPPORT};
+use super::contact::{Around, CONTACT, Contact, FIRM, SUPPORT};
 use super::controller::{Controller, Course, Desire, Plan};
 use super::solve::{Bound, Solution, solve};
+use super::tolerance::{AT_REST, PARTING, ROUNDING, SLOWED, WORTHWHILE};
 
 /// How long a body falls before it is looked at anew, in seconds.
 const LONGEST_FALL: f64 = 4.0;
@@ -74,7 +75,7 @@ impl Controller<'_> {
         }
         let contacts = around.contacts(&self.pose, CONTACT);
         let moving = |contact: &Contact| around.velocity_of(contact.by, contact.point);
-        let comes = |contact: &Contact| (velocity - moving(contact)).dot(contact.normal) <= 1e-5;
+        let comes = |contact: &Contact| (velocity - moving(contact)).dot(contact.normal) <= PARTING;
         if contacts.iter().any(|it| around.is_walkable(it.normal) && comes(it)) {
             self.stance.mode = Mode::Stands;
             self.own = DVec3::ZERO;
@@ -87,7 +88,7 @@ impl Controller<'_> {
         let mut leans: SmallVec<[Option<EntityId>; 2]> = SmallVec::new();
         for _ in 0..4 {
             for contact in &contacts {
-                let rests = (velocity - moving(contact)).dot(contact.normal) <= 1e-5;
+                let rests = (velocity - moving(contact)).dot(contact.normal) <= PARTING;
                 let into = acceleration.dot(contact.normal).min(0.0);
                 if rests && into < 0.0 {
                     acceleration -= contact.normal * into;
@@ -101,7 +102,7 @@ impl Controller<'_> {
         self.stance.mode = Mode::Falls;
         self.stance.stride.clear();
         self.stance.leans = leans;
-        if velocity.length() < 1e-6 && acceleration.length() < 1e-6 {
+        if velocity.length() < AT_REST && acceleration.length() < AT_REST {
             // Wedged in: as good as standing.
             self.stance.mode = Mode::Stands;
             return self.planned(Course::Still);
@@ -137,7 +138,7 @@ impl Controller<'_> {
     pub fn resolve_stuck(mut self, contacts: &[Contact]) -> Plan {
         let comes = |contact: &&Contact| {
             let moves = self.around.velocity_of(contact.by, contact.point);
-            moves.dot(contact.normal) > 1e-9
+            moves.dot(contact.normal) > ROUNDING
         };
         let stops: SmallVec<[EntityId; 1]> =
             contacts.iter().filter(comes).filter_map(|contact| contact.by).collect();
@@ -212,9 +213,8 @@ impl Controller<'_> {
     }
 
     pub fn supports(&self, contacts: &[Contact]) -> SmallVec<[Contact; 4]> {
-        let carries = |contact: &&Contact| {
-            self.around.is_walkable(contact.normal) && contact.gap <= SUPPORT * 0.9
-        };
+        let carries =
+            |contact: &&Contact| self.around.is_walkable(contact.normal) && contact.gap <= FIRM;
         contacts.iter().filter(carries).copied().collect()
     }
 
@@ -265,22 +265,23 @@ impl Controller<'_> {
         let mut wanted = desire.velocity;
         let mut solved = solve(wanted, &bounds);
         let slowed = |solved: &Solution, wanted: DVec2| {
-            solved.velocity.distance(wanted) > 1e-3 * wanted.length()
+            solved.velocity.distance(wanted) > SLOWED * wanted.length()
         };
         if wanted != DVec2::ZERO && slowed(&solved, wanted) {
             // No walker steps onto what comes towards it.
-            if bounds.iter().all(|bound| bound.pushes.abs() < 1e-9)
+            if bounds.iter().all(|bound| bound.pushes.abs() < ROUNDING)
                 && let Some(plan) = self.step_up(wanted)
             {
                 return plan;
             }
-            let by = bounds.iter().find(|bound| bound.along.dot(wanted) < bound.least - 1e-9);
+            let by = bounds.iter().find(|bound| bound.along.dot(wanted) < bound.least - ROUNDING);
             let by = by.map(|bound| bound.by);
             desire = self.bumps(by.flatten(), desire);
             wanted = desire.velocity;
             solved = solve(wanted, &bounds);
-            let along =
-                |solved: &Solution| solved.velocity.dot(wanted) > 0.04 * wanted.length_squared();
+            let along = |solved: &Solution| {
+                solved.velocity.dot(wanted) > WORTHWHILE * wanted.length_squared()
+            };
             if wanted != DVec2::ZERO && slowed(&solved, wanted) && !along(&solved) {
                 // Not even along it.
                 desire = self.is_stopped(by.flatten());
@@ -295,7 +296,7 @@ impl Controller<'_> {
         leans.extend(active.iter().map(|index| bounds[*index].by));
         if desire.halt.is_some() || wanted == DVec2::ZERO {
             let touches = |by: &EntityId| {
-                let near = |contact: &Contact| contact.gap <= SUPPORT * 0.9;
+                let near = |contact: &Contact| contact.gap <= FIRM;
                 contacts.iter().any(|contact| contact.by == Some(*by) && near(contact))
             };
             leans.extend(desire.against.filter(touches).map(Some));
@@ -307,10 +308,10 @@ impl Controller<'_> {
         if stuck {
             let mut stops: SmallVec<[EntityId; 1]> = bounds
                 .iter()
-                .filter(|bound| bound.pushes > 1e-9)
+                .filter(|bound| bound.pushes > ROUNDING)
                 .filter_map(|bound| bound.by)
                 .collect();
-            if stops.is_empty() && carried.length() > 1e-9 {
+            if stops.is_empty() && carried.length() > ROUNDING {
                 stops.extend(ground.by);
             }
             if stops.is_empty() {
@@ -358,7 +359,7 @@ impl Controller<'_> {
     /// Whether what pushes the body is to stop for it instead.
     fn yields(&self, bound: &Bound) -> bool {
         let (scene, state, now) = (self.around.scene(), self.around.state(), self.now());
-        let Some(by) = bound.by.filter(|_| bound.pushes > 1e-9) else { return false };
+        let Some(by) = bound.by.filter(|_| bound.pushes > ROUNDING) else { return false };
         state.carriers(scene, by).any(|carrier| {
             let travel = state.live(carrier).travel.as_ref();
             travel.is_some_and(|travel| travel.end() > now)
@@ -415,10 +416,10 @@ impl Controller<'_> {
             let least = comes.dot(normal);
             let length = along.length();
             let pushes = self.around.velocity_of(contact.by, contact.point).dot(normal);
-            if length > 1e-9 {
+            if length > ROUNDING {
                 let (along, least) = (along / length, least / length);
                 bounds.push(Bound { along, least, by: contact.by, pushes });
-            } else if least > 1e-6 {
+            } else if least > AT_REST {
                 // It comes down on the body, which cannot give way.
                 bounds.push(Bound { along: DVec2::ZERO, least, by: contact.by, pushes });
             }

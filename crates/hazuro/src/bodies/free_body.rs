@@ -9,6 +9,7 @@ use crate::state::Mode;
 
 use super::contact::{CONTACT, Contact, SUPPORT};
 use super::controller::{Controller, Course, Desire, Plan};
+use super::tolerance::{AT_REST, PARTING, ROUNDING};
 
 /// What comes together slower than this does not bounce, in metres per second.
 const SOFT: f64 = 0.5;
@@ -40,7 +41,7 @@ impl Controller<'_> {
             for contact in &contacts {
                 let comes = velocity - moving(contact);
                 let into = comes.dot(contact.normal);
-                if into >= -1e-9 {
+                if into >= -ROUNDING {
                     continue;
                 }
                 let keeps = if into < -SOFT { carry.bounce } else { 0.0 };
@@ -56,7 +57,7 @@ impl Controller<'_> {
         let Some(velocity) = self.deflected(velocity, &contacts) else {
             return self.resolve_stuck(&contacts);
         };
-        let rests = |contact: &Contact| (velocity - moving(contact)).dot(contact.normal) <= 1e-5;
+        let rests = |contact: &Contact| (velocity - moving(contact)).dot(contact.normal) <= PARTING;
         let ground = contacts.iter().find(|it| around.is_walkable(it.normal) && rests(it));
         if let Some(ground) = ground.filter(|_| carry.gravity).copied() {
             self.rides = ground.by;
@@ -79,7 +80,7 @@ impl Controller<'_> {
         self.stance.leans = leans;
         self.rides = None;
         self.stance.mode = Mode::Falls;
-        if velocity.length() < SLOW && acceleration.length() < 1e-6 {
+        if velocity.length() < SLOW && acceleration.length() < AT_REST {
             return self.rest();
         }
         let mut until = self.around.now() + Time::from_secs(4.0);
@@ -115,7 +116,7 @@ impl Controller<'_> {
         let acceleration =
             gravity + normal * weight - along * (around.mover.carry.friction * weight);
         let slows = -acceleration.dot(along);
-        let until = if slows > 1e-6 { Time::from_secs(speed / slows) } else { GLANCE };
+        let until = if slows > AT_REST { Time::from_secs(speed / slows) } else { GLANCE };
         let until = self.around.now() + until.min(GLANCE).max(Time::from_nanos(1000));
         self.stance.mode = Mode::Stands;
         self.stance.stirred = true;
@@ -146,7 +147,7 @@ impl Controller<'_> {
             let contacts = self.around.contacts(&self.pose, CONTACT);
             if !contacts
                 .iter()
-                .any(|it| self.around.velocity_of(it.by, it.point).dot(it.normal) > 1e-6)
+                .any(|it| self.around.velocity_of(it.by, it.point).dot(it.normal) > AT_REST)
             {
                 return self.rest();
             }

@@ -15,6 +15,7 @@ mod room;
 mod solve;
 mod steer;
 mod stride;
+mod tolerance;
 mod way;
 
 pub(crate) use ahead::ahead;

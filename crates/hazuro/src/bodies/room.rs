@@ -8,6 +8,7 @@ use crate::model::{Mover, Scene};
 use crate::space::Space;
 
 use super::contact::Around;
+use super::tolerance::{CLEAR, LIFT, SHORT_OF};
 
 /// How a body, even one that does not move by itself, looks at what is around it.
 fn looking<T>(space: Space<'_>, who: EntityId, look: impl FnOnce(&Around<'_>) -> T) -> Option<T> {
@@ -28,8 +29,8 @@ pub(crate) fn has_room(space: Space<'_>, who: EntityId, pose: &Pose) -> bool {
 pub(crate) fn on_ground(space: Space<'_>, who: EntityId, pose: Pose) -> Option<Pose> {
     looking(space, who, |around| {
         let step = around.mover.legs.step.max(0.1);
-        let lifted = Pose { position: pose.position + DVec3::Y * 1e-3, ..pose };
-        let (depth, ..) = around.drop(lifted, step + 1e-3)?;
+        let lifted = Pose { position: pose.position + DVec3::Y * LIFT, ..pose };
+        let (depth, ..) = around.drop(lifted, step + LIFT)?;
         Some(Pose { position: lifted.position - DVec3::Y * depth, ..pose })
     })?
 }
@@ -63,14 +64,14 @@ pub(crate) fn hand(space: Space<'_>, what: EntityId, holder: EntityId) -> Option
             .into_iter()
             .reduce(|deepest, next| if next.gap < deepest.gap { next } else { deepest });
         let Some(deepest) = deepest else { break };
-        from.position -= deepest.normal * (deepest.gap - 1e-4);
+        from.position -= deepest.normal * (deepest.gap - CLEAR);
     }
     if !around.depths(&from).is_empty() {
         return None;
     }
     let way = held.position - from.position;
     let share = match around.in_way(from, held.position) {
-        Some(hit) => (hit.fraction - 1e-3).max(0.0),
+        Some(hit) => (hit.fraction - SHORT_OF).max(0.0),
         None => 1.0,
     };
     Some(Pose { position: from.position + way * share, ..held })

@@ -6,6 +6,8 @@ use smallvec::SmallVec;
 
 use crate::describe::EntityId;
 
+use super::tolerance::ROUNDING;
+
 /// What a body must not run into: its velocity along `along` must be at least `least`.
 pub(super) struct Bound {
     pub along: DVec2,
@@ -26,11 +28,12 @@ pub(super) struct Solution {
 
 pub(super) fn solve(wanted: DVec2, bounds: &[Bound]) -> Solution {
     let keeps = |velocity: DVec2| {
-        bounds.iter().all(|bound| bound.along.dot(velocity) >= bound.least - 1e-9)
+        bounds.iter().all(|bound| bound.along.dot(velocity) >= bound.least - ROUNDING)
     };
     let active = |velocity: DVec2| {
         let just = |bound: &Bound| {
-            bound.along.dot(velocity) - bound.least < 1e-9 && bound.along.dot(wanted) < bound.least
+            bound.along.dot(velocity) - bound.least < ROUNDING
+                && bound.along.dot(wanted) < bound.least
         };
         (0..bounds.len()).filter(|index| just(&bounds[*index])).collect()
     };
@@ -42,7 +45,7 @@ pub(super) fn solve(wanted: DVec2, bounds: &[Bound]) -> Solution {
         candidates.push(wanted + one.along * (one.least - one.along.dot(wanted)));
         for other in &bounds[..index] {
             let across = one.along.perp_dot(other.along);
-            if across.abs() > 1e-9 {
+            if across.abs() > ROUNDING {
                 let x = one.least * other.along.y - other.least * one.along.y;
                 let y = one.along.x * other.least - other.along.x * one.least;
                 candidates.push(DVec2::new(x, y) / across);
@@ -53,7 +56,7 @@ pub(super) fn solve(wanted: DVec2, bounds: &[Bound]) -> Solution {
     let best = candidates.into_iter().filter(|candidate| keeps(*candidate));
     match best.reduce(|best, next| if far(&next) < far(&best) { next } else { best }) {
         // What is left of rounding is none.
-        Some(velocity) if velocity.length() < 1e-9 => {
+        Some(velocity) if velocity.length() < ROUNDING => {
             Solution { velocity: DVec2::ZERO, active: active(DVec2::ZERO), stuck: false }
         }
         Some(velocity) => Solution { velocity, active: active(velocity), stuck: false },

@@ -8,6 +8,7 @@ use crate::geometry::Pose;
 
 use super::contact::Contact;
 use super::controller::{Controller, Course, Plan};
+use super::tolerance::AT_REST;
 
 /// How far over a step to set the feet, as shares of one's width: the first that will do.
 const OVER: [f64; 3] = [0.25, 0.5, 1.0];
@@ -87,7 +88,7 @@ impl Controller<'_> {
         while let Some(next) = self.stance.stride.last() {
             let way = carrier.point(*next) - self.pose.position;
             let length = way.length();
-            if length < 1e-6 {
+            if length < AT_REST {
                 self.stance.stride.pop();
                 continue;
             }
@@ -98,7 +99,7 @@ impl Controller<'_> {
             let contacts = self.around.contacts(&self.pose, super::contact::CONTACT);
             let into = |contact: &Contact| {
                 let moves = self.around.velocity_of(contact.by, contact.point);
-                (velocity - moves).dot(contact.normal) < -1e-6 * speed
+                (velocity - moves).dot(contact.normal) < -AT_REST * speed
             };
             if contacts.iter().any(into) {
                 break;

@@ -13,6 +13,7 @@ use glam::{DVec2, DVec3};
 use crate::geometry::Pose;
 
 use super::contact::Around;
+use super::tolerance::ROUNDING;
 
 /// No more places than this are looked at.
 const MOST_PLACES: usize = 4000;
@@ -54,7 +55,7 @@ pub(super) fn find(around: &Around<'_>, from: Pose, to: DVec3) -> Way {
             return Way { points: way, whole };
         }
         let far = |way: &Vec<DVec3>| way.first().copied().unwrap_or(start).distance(to);
-        if nearest.as_ref().is_none_or(|known| far(&way) < far(known) - 1e-9) {
+        if nearest.as_ref().is_none_or(|known| far(&way) < far(known) - ROUNDING) {
             nearest = Some(way);
         }
     }
@@ -165,7 +166,7 @@ impl Walk<'_> {
                 // A better way to it has been found since.
                 continue;
             }
-            if left(at) < nearest.0 - 1e-9 {
+            if left(at) < nearest.0 - ROUNDING {
                 nearest = (left(at), cell);
             }
             if left(at) <= spacing * 1.5 {
@@ -187,7 +188,7 @@ impl Walk<'_> {
                 let next = (cell.0 + x, cell.1 + z, height);
                 let fall = (at.y - there.y - self.step()).max(0.0);
                 let cost = cost + way.length() + fall * FALL_COST;
-                if reached.get(&next).is_none_or(|known| cost < known.cost - 1e-9) {
+                if reached.get(&next).is_none_or(|known| cost < known.cost - ROUNDING) {
                     reached.insert(next, Reached { at: there, from: Some(cell), cost });
                     number += 1;
                     open.push(Reverse(((cost + left(there)).to_bits(), number, next)));
