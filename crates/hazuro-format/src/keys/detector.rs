@@ -57,11 +57,11 @@ shaped! {
 optional! {
     /// Finds out what the body stands on, and how high it is above it.
     FootingKeys {
-        /// How far above the ground still counts as standing, in metres; 0.1 unless said
-        /// otherwise.
+        /// How far above the ground still counts as standing, in metres. The
+        /// default is 0.1.
         margin: f64,
-        /// How many seconds it may be higher before it has left the ground; 0.1 unless said
-        /// otherwise.
+        /// How many seconds it may be higher before it has left the ground. The
+        /// default is 0.1.
         grace: f64,
         /// The steepest slope to stand on, in degrees. The default is 50.
         slope: f64,

@@ -40,8 +40,8 @@ optional! {
         wait: f64,
         /// What it does at the last stop: `stop`, `back` or `around`. The default is `stop`.
         then: String,
-        /// What it does when a body is in its way: `push`, `stop` or `back`; `push` unless said
-        /// otherwise.
+        /// What it does when a body is in its way: `push`, `stop` or `back`. The
+        /// default is `push`.
         blocked: String,
         /// Whether it starts moving when the play begins. The default is no.
         starts: bool,

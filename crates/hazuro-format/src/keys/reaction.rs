@@ -155,8 +155,8 @@ pub(crate) struct ActionKeys {
     /// `collect` and `grab`: who gets it.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub to: Option<Names>,
-    /// With `teleport` to several: `first`, `in_turn`, `random` or `nearest`; `first` unless said
-    /// otherwise.
+    /// With `teleport` to several: `first`, `in_turn`, `random` or `nearest`. The
+    /// default is `first`.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub choose: Option<String>,
     /// With `teleport`: what stays as it is, of `facing`, `speed` and `offset`, the place relative
@@ -346,8 +346,8 @@ pub(crate) struct ReactionKeys {
     /// The name of another reaction, which it replaces where both would react.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub instead_of: Option<String>,
-    /// Its place among the reactions to the same event, the smaller first; 0 unless said
-    /// otherwise.
+    /// Its place among the reactions to the same event, the smaller first. The
+    /// default is 0.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub order: Option<i32>,
     /// An expression over `who`, `on`, `count`, `flag` and `time`, tested when the event happens.

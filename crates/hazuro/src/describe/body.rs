@@ -34,8 +34,8 @@ pub struct Body {
 pub struct Legs {
     /// How high it jumps, in metres. The default is 0: it cannot jump.
     pub jump: f64,
-    /// How high a step it goes up and down without jumping or falling, in metres. 0.3 unless said
-    /// otherwise.
+    /// How high a step it goes up and down without jumping or falling, in metres. The
+    /// default is 0.3.
     pub step: f64,
     /// The steepest slope it walks on, in radians. The default is 50 degrees; on what is
     /// steeper it slides down.

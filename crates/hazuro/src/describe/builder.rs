@@ -85,8 +85,8 @@ impl SceneBuilder {
         }
     }
 
-    /// How fast what falls gathers speed, in metres per second squared, from 0. 9.81 unless said
-    /// otherwise.
+    /// How fast what falls gathers speed, in metres per second squared, from 0. The
+    /// default is 9.81.
     #[must_use]
     pub fn gravity(self, gravity: f64) -> Self {
         Self { gravity, ..self }
