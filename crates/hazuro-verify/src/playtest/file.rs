@@ -69,8 +69,8 @@ pub(crate) struct TapeKeys {
     pub face: Option<PlaceKeys>,
     /// Make a detector fire by hand with `who` as its subject, without going there.
     pub poke: Option<String>,
-    /// With `poke`: which of its events; the one with which it begins to detect unless said
-    /// otherwise.
+    /// With `poke`: which of its events. The default is the one with which it begins to
+    /// detect.
     pub event: Option<String>,
     /// Switch this entity on; not needed: `who`.
     pub enable: Option<String>,

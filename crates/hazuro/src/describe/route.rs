@@ -21,8 +21,8 @@ use super::Pace;
 pub struct Route {
     /// The names of the entities whose places are its stops; `home` is where it was placed.
     pub through: Vec<String>,
-    /// How long each stretch takes, or at how many metres per second it goes. 1 second unless said
-    /// otherwise.
+    /// The time for each leg, or the speed in metres per second. The default is
+    /// 1 second.
     pub pace: Pace,
     /// How it gathers and loses speed on each stretch.
     pub ease: Easing,
