@@ -16,8 +16,8 @@ use crate::spans::Spans;
 /// `hazuro-script` has one. Another has to read its conditions and scores, and the scripts of a scene.
 ///
 /// ```
-/// use hazuro::scene::{Condition, Score};
-/// use hazuro::{Facts, Scene};
+/// use hazuro::Scene;
+/// use hazuro::scene::{Condition, Facts, Score};
 /// use hazuro_format::{BadExpression, Finding, Known, Language, Source, read_scene_with};
 ///
 /// /// Knows `day` and `night`: before noon, and after.

@@ -23,7 +23,7 @@
 //! expect = [{ event = "enter", on = "pad", by = 1 }]
 //! "#);
 //! let playtest = read_playtest(&playtest, scene).unwrap();
-//! assert!(run_playtest(&playtest, None).outcomes.iter().all(|outcome| outcome.passed));
+//! assert!(run_playtest(&playtest, None).outcomes.iter().all(|outcome| outcome.met));
 //! ```
 
 mod check;
