@@ -58,6 +58,33 @@ impl Session {
         }
     }
 
+    /// Waits until the text is gone: a screen comes in pieces, and late on a busy machine.
+    #[track_caller]
+    fn sees_no_more(&self, text: &str) {
+        let start = Instant::now();
+        while self.text().contains(text) {
+            assert!(start.elapsed() < PATIENCE, "still {text:?} in\n{}", self.text());
+            std::thread::sleep(Duration::from_millis(20));
+        }
+    }
+
+    /// Types the keys again and again until the text is there, each time only after the line
+    /// that holds `mark` has changed.
+    #[track_caller]
+    fn types_until(&mut self, keys: &str, mark: &str, text: &str) {
+        let line =
+            |of: &Self| of.text().lines().find(|line| line.contains(mark)).map(str::to_owned);
+        let start = Instant::now();
+        while !self.text().contains(text) {
+            let before = line(self);
+            self.types(keys);
+            while line(self) == before && !self.text().contains(text) {
+                assert!(start.elapsed() < PATIENCE, "no {text:?} in\n{}", self.text());
+                std::thread::sleep(Duration::from_millis(20));
+            }
+        }
+    }
+
     fn types(&mut self, keys: &str) {
         let keys = keys.replace("{up}", "\x1b[A").replace("{UP}", "\x1b[1;2A");
         self.keys.as_mut().expect("open").write_all(keys.as_bytes()).expect("it reads");
@@ -113,23 +140,13 @@ fn the_gate_is_opened_gone_back_from_and_the_bell_poked() {
     session.sees("paused");
     session.types("J1\r");
     session.sees("1.00 of");
-    assert!(!session.text().contains("enter sluice_pad"));
-    session.types(">>>>>>");
-    session.sees("enter sluice_pad miller");
+    session.sees_no_more("enter sluice_pad");
+    session.types_until(">", " of ", "enter sluice_pad miller");
     // The bell, by hand.
-    while !session.text().contains("Why tide_bell") {
-        session.types("N");
-        std::thread::sleep(Duration::from_millis(60));
-    }
+    session.types_until("N", "Why ", "Why tide_bell");
     session.types("K");
     session.sees("Poke tide_bell");
-    for _ in 0..9 {
-        if session.text().contains("▸ click") {
-            break;
-        }
-        session.types("\x1b[B");
-        std::thread::sleep(Duration::from_millis(80));
-    }
+    session.types_until("\x1b[B", "▸", "▸ click");
     session.types("\r");
     session.types("P");
     session.sees("click tide_bell miller");
