@@ -18,17 +18,23 @@
 //! ```
 
 mod access;
+mod camera;
+mod detector;
 #[cfg(feature = "draw")]
 mod draw;
 mod finding;
 mod keys;
 mod language;
 mod log;
+mod motion;
 mod nesting;
+mod number;
 mod parse;
 mod read;
 mod source;
 mod spans;
+#[macro_use]
+mod table;
 mod write;
 
 pub use access::{FileAccess, folder_of, path_from};

@@ -6,8 +6,8 @@ pub use crate::describe::{
     Clause, Condition, Destination, Detector, Detectors, Drag, Effect, Entity, EntityId, EventKind,
     Facts, Fault, Field, Floor, Footing, Grant, Ground, HEALTH, Kind, Layers, Lead, Legs, Lens,
     Limits, Move, Needs, Pace, Part, Pickup, Pointer, Probe, Prompt, RESERVED_NAMES, Reaction,
-    ReactionId, Route, RouteOrder, STRENGTH, SceneBuilder, SceneError, SceneErrors, Score, Seeker,
-    Selector, Sight, Spawner, Stacking, Stat, StatId, Step, Switch, Teleport, Text, Then, Throw,
-    Touch, Trigger, Turn, WALK, Wait, Zone, nearest,
+    ReactionId, Route, RouteOrder, STRENGTH, SceneBuilder, SceneError, SceneErrors, Scope, Score,
+    Seeker, Selector, Sight, Spawner, Stacking, Stat, StatId, Step, Switch, Teleport, Text, Then,
+    Throw, Touch, Trigger, Turn, WALK, Wait, Zone, nearest,
 };
 pub use crate::model::{EntityKey, Scene};

@@ -1,6 +1,7 @@
 //! A steady tick takes no memory: nothing is allocated while bodies move and nobody crosses a
 //! boundary. Alone in its file, so that no other test allocates meanwhile.
 
+#[path = "all/support/mod.rs"]
 mod support;
 
 use std::alloc::System;

@@ -1,11 +1,9 @@
 //! The structure of files: what they can say, before anything is looked up. Schemas are made from these
 //! types.
 
-pub(crate) mod detector;
 pub(crate) mod literal;
-pub(crate) mod motion;
-pub(crate) mod number;
 pub(crate) mod one_or_many;
+pub(crate) mod optional;
 pub(crate) mod reaction;
 pub(crate) mod scene;
 pub(crate) mod shape;

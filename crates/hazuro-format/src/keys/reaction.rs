@@ -7,13 +7,14 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::keys::literal::Literal;
-use crate::keys::number::GrantKeys;
 use crate::keys::one_or_many::{Names, OneOrMany};
+use crate::number::GrantKeys;
 
 /// The keys of a trigger, one for each event of a detector.
 macro_rules! trigger_keys {
-    ($($(#[$doc:meta])* $key:ident $event:ident;)*) => {
-        /// The event a reaction waits for: one of the keys, and `first` or `last` beside it.
+    ($($(#[$doc:meta])* $event:ident $key:ident of $detector:ident $($edge:ident)*;)*) => {
+        /// The event a reaction waits for: one of the keys, with whose detector it is, a name,
+        /// `kind:...`, `tag:...` or a list of them; and `first` or `last` beside it.
         #[derive(Clone, Debug, Default, Deserialize, Serialize, JsonSchema)]
         #[serde(deny_unknown_fields)]
         pub(crate) struct TriggerKeys {
@@ -56,82 +57,7 @@ macro_rules! trigger_keys {
     };
 }
 
-trigger_keys! {
-    /// A subject comes into this zone: a name, `kind:...`, `tag:...`, or a list of them.
-    enter Enter;
-    /// A subject leaves this zone.
-    exit Exit;
-    /// A subject has stayed in this zone for another `inside_every`.
-    inside Inside;
-    /// A subject begins to touch this.
-    touch Touch;
-    /// A subject touches this no more.
-    untouch Untouch;
-    /// A player's pointer comes over this.
-    hover Hover;
-    /// A player's pointer leaves this.
-    unhover Unhover;
-    /// A player presses a button over this.
-    pointer_down PointerDown;
-    /// A player lets go of a button over this.
-    pointer_up PointerUp;
-    /// A player clicks this.
-    click Click;
-    /// A player drags this.
-    drag Drag;
-    /// This is offered to a player.
-    offer Offer;
-    /// This is offered to a player no more.
-    withdraw Withdraw;
-    /// A player begins to hold the key of this prompt.
-    hold Hold;
-    /// A player has used this prompt.
-    accept Accept;
-    /// A player lets go of the key of this prompt too early.
-    cancel Cancel;
-    /// A player has used this, which makes no offers.
-    interact Interact;
-    /// A player tried to use this and lacks what it needs.
-    refused Refused;
-    /// This probe begins to hit something.
-    hit Hit;
-    /// This probe hits something no more.
-    clear Clear;
-    /// This body comes to stand on something.
-    land Land;
-    /// This body leaves what it stood on.
-    lift_off LiftOff;
-    /// This watcher notices somebody.
-    spot Spot;
-    /// This watcher forgets somebody.
-    lose Lose;
-    /// This seeker chooses another target, or none.
-    retarget Retarget;
-    /// This pickup is collected.
-    collect Collect;
-    /// This pickup comes back.
-    respawn Respawn;
-    /// This is taken in somebody's hands.
-    grab Grab;
-    /// Somebody lets go of this, or throws it.
-    drop Drop;
-    /// This, let go of or pushed off, comes to rest.
-    settle Settle;
-    /// This comes to a stop of its way; `who` is the stop.
-    reach Reach;
-    /// A body is in the way of this, which stops or turns back.
-    blocked Blocked;
-    /// Somebody is about to be put elsewhere from here.
-    depart Depart;
-    /// Somebody is put here.
-    arrive Arrive;
-    /// A stat of this changes.
-    stat Stat;
-    /// A stat of this sinks to its least.
-    empty Empty;
-    /// A stat of this rises to its most.
-    full Full;
-}
+hazuro::for_each_event!(trigger_keys);
 
 /// One thing done: one of the verbs, and what goes with it. `who` and `on` stand for the
 /// subject and the detector of the event. What is acted on may also be `kind:...` or `tag:...`.

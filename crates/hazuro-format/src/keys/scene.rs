@@ -5,53 +5,68 @@ use std::collections::BTreeMap;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use crate::keys::number::{EffectKeys, PickupKeys, StatKeys};
 use crate::keys::one_or_many::TextKeys;
 use crate::keys::reaction::ReactionKeys;
 use crate::keys::shape::shaped;
+use crate::number::{EffectKeys, PickupKeys, StatKeys};
 
 shaped! {
     /// A shape that detects and blocks nothing.
+    #[derive(Default, Serialize)]
     ZoneKeys {
         /// Report `inside` again each time this many seconds of a stay have passed.
+        #[serde(skip_serializing_if = "Option::is_none")]
         inside_every: Option<f64>,
     }
 }
 
 shaped! {
     /// A shape that blocks bodies and stops rays.
+    #[derive(Default, Serialize)]
     SolidKeys {}
 }
 
 shaped! {
     /// What makes an entity move by itself and be detected: one shape, or named parts.
+    #[derive(Default, Serialize)]
     BodyKeys {
         /// Several named shapes instead of one.
+        #[serde(skip_serializing_if = "Option::is_none")]
         parts: Option<Vec<PartKeys>>,
         /// A walker's speed in metres per second; without it the body is driven.
+        #[serde(skip_serializing_if = "Option::is_none")]
         walk: Option<f64>,
         /// How high a walker jumps, in metres. The default is 0: it cannot jump.
+        #[serde(skip_serializing_if = "Option::is_none")]
         jump: Option<f64>,
         /// The highest step a walker takes up or down, in metres. The default is 0.3.
+        #[serde(skip_serializing_if = "Option::is_none")]
         step: Option<f64>,
         /// The steepest slope a walker walks on, in degrees. The default is 50.
+        #[serde(skip_serializing_if = "Option::is_none")]
         slope: Option<f64>,
         /// Whether it blocks walkers and what falls. The default is no, but
         /// for what can be carried.
+        #[serde(skip_serializing_if = "Option::is_none")]
         blocks: Option<bool>,
     }
 }
 
 shaped! {
     /// A named shape of a body.
+    #[derive(Default, Serialize)]
     PartKeys {
         /// Its name; needed.
+        #[serde(skip_serializing_if = "Option::is_none")]
         name: Option<String>,
         /// Its centre, from the body's origin.
+        #[serde(skip_serializing_if = "Option::is_none")]
         at: Option<[f64; 3]>,
         /// Degrees about Y, counter-clockwise from above.
+        #[serde(skip_serializing_if = "Option::is_none")]
         turn: Option<f64>,
         /// A quaternion, as in glTF.
+        #[serde(skip_serializing_if = "Option::is_none")]
         rotation: Option<[f64; 4]>,
     }
 }
@@ -104,7 +119,10 @@ pub(crate) struct RefuseKeys {
 
 /// A table with some keys of its own and those that kinds and entities share.
 macro_rules! featured {
-    ($(#[$about:meta])* $name:ident { $($(#[$doc:meta])* $field:ident: $type:ty,)* }) => {
+    (
+        $(#[$about:meta])* $name:ident { $($(#[$doc:meta])* $field:ident: $type:ty,)* }
+        [$($(#[$detects:meta])* $key:ident: $detector:ident,)*]
+    ) => {
         $(#[$about])*
         #[derive(Clone, Debug, Default, Deserialize, Serialize, JsonSchema)]
         #[serde(deny_unknown_fields)]
@@ -137,33 +155,15 @@ macro_rules! featured {
             /// What makes it move by itself and be detected.
             #[serde(skip_serializing_if = "Option::is_none")]
             pub body: Option<BodyKeys>,
-            /// Who touches it.
+            $($(#[$detects])*
             #[serde(skip_serializing_if = "Option::is_none")]
-            pub touch: Option<$crate::keys::detector::TouchKeys>,
-            /// What players do with a pointer.
-            #[serde(skip_serializing_if = "Option::is_none")]
-            pub pointer: Option<$crate::keys::detector::PointerKeys>,
-            /// The offer to use it.
-            #[serde(skip_serializing_if = "Option::is_none")]
-            pub prompt: Option<$crate::keys::detector::PromptKeys>,
+            pub $key: Option<<hazuro::scene::$detector as $crate::table::Table>::Keys>,)*
             /// Used without an offer.
             #[serde(skip_serializing_if = "Option::is_none")]
-            pub interact: Option<$crate::keys::detector::PromptKeys>,
-            /// A ray asked again and again.
-            #[serde(skip_serializing_if = "Option::is_none")]
-            pub probe: Option<$crate::keys::detector::ProbeKeys>,
-            /// What it stands on.
-            #[serde(skip_serializing_if = "Option::is_none")]
-            pub footing: Option<$crate::keys::detector::FootingKeys>,
-            /// A field of view.
-            #[serde(skip_serializing_if = "Option::is_none")]
-            pub sight: Option<$crate::keys::detector::SightKeys>,
-            /// Keeps a target.
-            #[serde(skip_serializing_if = "Option::is_none")]
-            pub seeker: Option<$crate::keys::detector::SeekerKeys>,
+            pub interact: Option<<hazuro::scene::Prompt as $crate::table::Table>::Keys>,
             /// Through which the pointer of the player it belongs to points.
             #[serde(skip_serializing_if = "Option::is_none")]
-            pub camera: Option<$crate::keys::detector::CameraKeys>,
+            pub camera: Option<$crate::camera::CameraKeys>,
             /// Seconds in which its detectors do not act again for the same subject.
             #[serde(skip_serializing_if = "Option::is_none")]
             pub cooldown: Option<f64>,
@@ -187,13 +187,13 @@ macro_rules! featured {
             pub pickup: Option<PickupKeys>,
             /// Makes it something to carry.
             #[serde(skip_serializing_if = "Option::is_none")]
-            pub carry: Option<$crate::keys::motion::CarryKeys>,
+            pub carry: Option<$crate::motion::CarryKeys>,
             /// The stops that it travels to.
             #[serde(skip_serializing_if = "Option::is_none")]
-            pub route: Option<$crate::keys::motion::RouteKeys>,
+            pub route: Option<$crate::motion::RouteKeys>,
             /// Keeps a number of a kind in the play.
             #[serde(skip_serializing_if = "Option::is_none")]
-            pub spawner: Option<$crate::keys::motion::SpawnerKeys>,
+            pub spawner: Option<$crate::motion::SpawnerKeys>,
             /// What to highlight when it or something below it is offered.
             #[serde(skip_serializing_if = "Option::is_none")]
             pub highlight: Option<bool>,
@@ -201,43 +201,51 @@ macro_rules! featured {
     };
 }
 
-featured! {
-    /// What entities of one sort share.
-    KindKeys {
-        /// How many more of it are kept ready to be spawned.
-        #[serde(skip_serializing_if = "Option::is_none")]
-        stock: Option<u32>,
-        /// Findings of `check` that are no mistake here: by code, why not.
-        #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
-        allow: BTreeMap<String, String>,
-    }
+macro_rules! kinds_and_entities {
+    ($($(#[$about:meta])* $name:ident $key:ident $of:ident $set:literal;)*) => {
+        featured! {
+            /// What entities of one sort share.
+            KindKeys {
+                /// How many more of it are kept ready to be spawned.
+                #[serde(skip_serializing_if = "Option::is_none")]
+                stock: Option<u32>,
+                /// Findings of `check` that are no mistake here: by code, why not.
+                #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+                allow: BTreeMap<String, String>,
+            }
+            [$($(#[$about])* $key: $name,)*]
+        }
+
+        featured! {
+            /// Anything in a scene.
+            EntityKeys {
+                /// Its name, which no other entity has.
+                name: String,
+                /// The kind it is of.
+                #[serde(skip_serializing_if = "Option::is_none")]
+                kind: Option<String>,
+                /// The entity it moves along with.
+                #[serde(skip_serializing_if = "Option::is_none")]
+                parent: Option<String>,
+                /// Its place in its parent's frame, in metres; Y is up.
+                #[serde(skip_serializing_if = "Option::is_none")]
+                at: Option<[f64; 3]>,
+                /// Degrees about Y, counter-clockwise from above.
+                #[serde(skip_serializing_if = "Option::is_none")]
+                turn: Option<f64>,
+                /// A quaternion, as in glTF.
+                #[serde(skip_serializing_if = "Option::is_none")]
+                rotation: Option<[f64; 4]>,
+                /// Findings of `check` that are no mistake here: by code, why not.
+                #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+                allow: BTreeMap<String, String>,
+            }
+            [$($(#[$about])* $key: $name,)*]
+        }
+    };
 }
 
-featured! {
-    /// Anything in a scene.
-    EntityKeys {
-        /// Its name, which no other entity has.
-        name: String,
-        /// The kind it is of.
-        #[serde(skip_serializing_if = "Option::is_none")]
-        kind: Option<String>,
-        /// The entity it moves along with.
-        #[serde(skip_serializing_if = "Option::is_none")]
-        parent: Option<String>,
-        /// Its place in its parent's frame, in metres; Y is up.
-        #[serde(skip_serializing_if = "Option::is_none")]
-        at: Option<[f64; 3]>,
-        /// Degrees about Y, counter-clockwise from above.
-        #[serde(skip_serializing_if = "Option::is_none")]
-        turn: Option<f64>,
-        /// A quaternion, as in glTF.
-        #[serde(skip_serializing_if = "Option::is_none")]
-        rotation: Option<[f64; 4]>,
-        /// Findings of `check` that are no mistake here: by code, why not.
-        #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
-        allow: BTreeMap<String, String>,
-    }
-}
+hazuro::for_each_detector!(kinds_and_entities);
 
 /// The level ground below everything.
 #[derive(Clone, Copy, Debug, Deserialize, Serialize, JsonSchema)]

@@ -3,14 +3,15 @@
 use hazuro::geometry::{Pose, Posed, Shape};
 use hazuro::glam::DQuat;
 use schemars::JsonSchema;
+use serde::ser::SerializeMap;
 use serde::{Deserialize, Serialize};
 
 /// A table with some keys of its own and one of the keys that give a shape.
 macro_rules! shaped {
     ($(#[$about:meta])* $name:ident { $($(#[$doc:meta])* $field:ident: $type:ty,)* }) => {
-        $(#[$about])*
-        #[derive(Clone, Debug, Default, Deserialize, Serialize, JsonSchema)]
+        #[derive(Clone, Debug, PartialEq, Deserialize, JsonSchema)]
         #[serde(deny_unknown_fields)]
+        $(#[$about])*
         pub(crate) struct $name {
             /// A box, by its full edge lengths along x, y and z, in metres.
             #[serde(rename = "box", skip_serializing_if = "Option::is_none")]
@@ -42,7 +43,7 @@ macro_rules! shaped {
             /// All of several shapes together.
             #[serde(skip_serializing_if = "Option::is_none")]
             pub any: Option<Vec<$crate::keys::shape::PosedKeys>>,
-            $($(#[$doc])* #[serde(skip_serializing_if = "Option::is_none")] pub $field: $type,)*
+            $($(#[$doc])* pub $field: $type,)*
         }
 
         impl $name {
@@ -62,13 +63,13 @@ macro_rules! shaped {
                 }
             }
 
-            /// The same shape as this one.
-            pub fn shaped(shape: &hazuro::geometry::Shape) -> Self {
+            /// These keys, which give no shape, with the keys of this one.
+            pub fn shaped(self, shape: &hazuro::geometry::Shape) -> Self {
                 use hazuro::geometry::Shape;
                 use $crate::keys::shape::{
                     CapsuleKeys, HeightsKeys, MeshKeys, PosedKeys, RoundKeys, SphereKeys,
                 };
-                let none = Self::default();
+                let none = self;
                 match shape.clone() {
                     Shape::Box { size } => Self { cuboid: Some(size), ..none },
                     Shape::Sphere { radius } => Self { sphere: Some(SphereKeys { radius }), ..none },
@@ -100,7 +101,7 @@ macro_rules! shaped {
 pub(crate) use shaped;
 
 /// A ball.
-#[derive(Clone, Debug, Deserialize, Serialize, JsonSchema)]
+#[derive(Clone, Debug, PartialEq, Deserialize, Serialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub(crate) struct SphereKeys {
     /// From its centre to its surface, in metres.
@@ -108,7 +109,7 @@ pub(crate) struct SphereKeys {
 }
 
 /// A cylinder along Y with a half ball at either end.
-#[derive(Clone, Debug, Deserialize, Serialize, JsonSchema)]
+#[derive(Clone, Debug, PartialEq, Deserialize, Serialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub(crate) struct CapsuleKeys {
     /// Of the cylinder and of both half balls, in metres.
@@ -118,7 +119,7 @@ pub(crate) struct CapsuleKeys {
 }
 
 /// A cylinder or a cone, along Y.
-#[derive(Clone, Debug, Deserialize, Serialize, JsonSchema)]
+#[derive(Clone, Debug, PartialEq, Deserialize, Serialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub(crate) struct RoundKeys {
     /// Of its round face, in metres.
@@ -128,7 +129,7 @@ pub(crate) struct RoundKeys {
 }
 
 /// Ground, centred in x and z, solid down to 1 m below its lowest point.
-#[derive(Clone, Debug, Deserialize, Serialize, JsonSchema)]
+#[derive(Clone, Debug, PartialEq, Deserialize, Serialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub(crate) struct HeightsKeys {
     /// Between two points of the grid, in metres.
@@ -138,7 +139,7 @@ pub(crate) struct HeightsKeys {
 }
 
 /// Triangles, solid from both sides.
-#[derive(Clone, Debug, Deserialize, Serialize, JsonSchema)]
+#[derive(Clone, Debug, PartialEq, Deserialize, Serialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub(crate) struct MeshKeys {
     /// The corners, in metres.
@@ -149,12 +150,16 @@ pub(crate) struct MeshKeys {
 
 shaped! {
     /// A shape somewhere in a bigger one.
+    #[derive(Default, Serialize)]
     PosedKeys {
         /// Where, from the origin of the bigger one.
+        #[serde(skip_serializing_if = "Option::is_none")]
         at: Option<[f64; 3]>,
         /// Degrees about Y, counter-clockwise from above.
+        #[serde(skip_serializing_if = "Option::is_none")]
         turn: Option<f64>,
         /// A quaternion, as in glTF.
+        #[serde(skip_serializing_if = "Option::is_none")]
         rotation: Option<[f64; 4]>,
     }
 }
@@ -162,7 +167,7 @@ shaped! {
 impl PosedKeys {
     pub fn of(posed: &Posed) -> Self {
         let (at, turn, rotation) = pose_keys(&posed.pose);
-        Self { at, turn, rotation, ..Self::shaped(&posed.shape) }
+        Self { at, turn, rotation, ..Self::default() }.shaped(&posed.shape)
     }
 }
 
@@ -182,6 +187,22 @@ pub(crate) struct Given<'a> {
 }
 
 impl Given<'_> {
+    /// Writes the keys that are given.
+    pub fn write<M: SerializeMap>(&self, map: &mut M) -> Result<(), M::Error> {
+        let Self { cuboid, sphere, capsule, cylinder, cone, hull, half_space, heights, mesh, any } =
+            self;
+        entry(map, "box", *cuboid)?;
+        entry(map, "sphere", *sphere)?;
+        entry(map, "capsule", *capsule)?;
+        entry(map, "cylinder", *cylinder)?;
+        entry(map, "cone", *cone)?;
+        entry(map, "hull", *hull)?;
+        entry(map, "half_space", half_space.as_ref())?;
+        entry(map, "heights", *heights)?;
+        entry(map, "mesh", *mesh)?;
+        entry(map, "any", *any)
+    }
+
     /// Whether any shape is given.
     pub fn is_any(&self) -> bool {
         self.any.is_some() || self.simple().next().is_some()
@@ -226,4 +247,13 @@ pub(crate) fn pose_keys(pose: &Pose) -> (Option<[f64; 3]>, Option<f64>, Option<[
     } else {
         (at, None, Some(pose.rotation.to_array()))
     }
+}
+
+/// Writes a key, if it is given.
+fn entry<M: SerializeMap, T: Serialize>(
+    map: &mut M,
+    key: &str,
+    value: Option<&T>,
+) -> Result<(), M::Error> {
+    value.map_or(Ok(()), |value| map.serialize_entry(key, value))
 }

@@ -8,8 +8,8 @@ use hazuro::scene::{
 use crate::keys::literal::Literal;
 use crate::keys::one_or_many::Names;
 use crate::keys::reaction::{ActionKeys, ByKeys};
-use crate::read::motion::word;
-use crate::read::number;
+use crate::number::GrantKeys;
+use crate::read::words::word;
 
 /// What is wrong with an action.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -250,7 +250,7 @@ impl Reader<'_> {
             "effect" => Action::effect(what, self.needed("of", keys.of.as_ref())?),
             "end_effect" => Action::end_effect(what, self.needed("of", keys.of.as_ref())?),
             "grant" => {
-                let grant = keys.grant.as_ref().map(number::grant).unwrap_or_default();
+                let grant = keys.grant.as_ref().map(GrantKeys::grant).unwrap_or_default();
                 Action::grant(grant, self.to()?)
             }
             "collect" => Action::collect(what, self.to()?),

@@ -5,8 +5,8 @@ use std::path::Path;
 
 use hazuro::Scene;
 use hazuro::scene::{
-    Admit, Body, Entity, Field, Floor, Kind, Part, Reaction, SceneBuilder, SceneError, Text,
-    Trigger, WALK, Zone,
+    Admit, Body, Entity, Field, Floor, Kind, Legs, Part, Prompt, Reaction, SceneBuilder,
+    SceneError, Text, Trigger, WALK, Zone,
 };
 
 use crate::access::{FileAccess, folder_of};
@@ -18,12 +18,23 @@ use crate::keys::scene::{
 use crate::language::{Known, Language, NoLanguage};
 use crate::parse::parse;
 use crate::read::reader::Reader;
-use crate::read::{detector, motion, number};
 use crate::source::Source;
+use crate::table::Table;
+
+/// Gives a kind or an entity what these tables describe.
+macro_rules! apply_tables {
+    ($reader:ident, $owner:ident, $keys:ident, $field:ident: $($key:ident),*) => {
+        $(if let Some(keys) = &$keys.$key
+            && let Some(described) = Table::read(keys, $reader, &$field.key(stringify!($key)))
+        {
+            $owner = $owner.$key(described);
+        })*
+    };
+}
 
 /// Gives a kind or an entity the features that its table lists.
 macro_rules! apply_features {
-    ($reader:ident, $owner:ident, $keys:ident, $field:ident) => {
+    ($reader:ident, $owner:ident, $keys:ident, $field:ident, [$($key:ident)*]) => {
         if let Some(enabled) = $keys.enabled {
             $owner = $owner.enabled(enabled);
         }
@@ -57,42 +68,11 @@ macro_rules! apply_features {
                 $owner = $owner.body(body);
             }
         }
-        if let Some(keys) = &$keys.touch {
-            if let Some(told) = $reader.touch(keys, &$field.key("touch")) {
-                $owner = $owner.touch(told);
-            }
-        }
-        if let Some(keys) = &$keys.pointer {
-            if let Some(told) = $reader.pointer(keys, &$field.key("pointer")) {
-                $owner = $owner.pointer(told);
-            }
-        }
-        if let Some(keys) = &$keys.prompt {
-            $owner = $owner.prompt(detector::prompt(keys));
-        }
-        if let Some(keys) = &$keys.interact {
-            $owner = $owner.prompt(detector::interact(keys));
-        }
-        if let Some(keys) = &$keys.probe {
-            if let Some(told) = $reader.probe(keys, &$field.key("probe")) {
-                $owner = $owner.probe(told);
-            }
-        }
-        if let Some(keys) = &$keys.footing {
-            $owner = $owner.footing(detector::footing(keys));
-        }
-        if let Some(keys) = &$keys.sight {
-            $owner = $owner.sight(detector::sight(keys));
-        }
-        if let Some(keys) = &$keys.seeker {
-            if let Some(told) = $reader.seeker(keys, &$field.key("seeker")) {
-                $owner = $owner.seeker(told);
-            }
-        }
-        if let Some(keys) = &$keys.camera {
-            if let Some(told) = $reader.camera(keys, &$field.key("camera")) {
-                $owner = $owner.camera(told);
-            }
+        apply_tables!($reader, $owner, $keys, $field: $($key),*);
+        if let Some(keys) = &$keys.interact
+            && let Some(prompt) = Prompt::read(keys, $reader, &$field.key("interact"))
+        {
+            $owner = $owner.prompt(Prompt { quiet: true, ..prompt });
         }
         let cooldown = ($keys.cooldown, $keys.cooldown_shared);
         if let Some(limits) = $reader.limits(cooldown, ($keys.once, $keys.limit), $field) {
@@ -105,24 +85,12 @@ macro_rules! apply_features {
             $owner = $owner.highlight(highlight);
         }
         for (name, stat) in &$keys.stats {
-            $owner = $owner.stat(name, number::stat(stat));
-        }
-        if let Some(keys) = &$keys.carry {
-            $owner = $owner.carry(motion::carry(keys));
-        }
-        if let Some(keys) = &$keys.route {
-            if let Some(told) = $reader.route(keys, &$field.key("route")) {
-                $owner = $owner.route(told);
+            let field = $field.key("stats").key(name);
+            if let Some(stat) = Table::read(stat, $reader, &field) {
+                $owner = $owner.stat(name, stat);
             }
         }
-        if let Some(keys) = &$keys.spawner {
-            if let Some(told) = $reader.spawner(keys, &$field.key("spawner")) {
-                $owner = $owner.spawner(told);
-            }
-        }
-        if let Some(pickup) = &$keys.pickup {
-            $owner = $owner.pickup(number::pickup(pickup));
-        }
+        apply_tables!($reader, $owner, $keys, $field: camera, carry, route, spawner, pickup);
         if $keys.prompt.is_some() && $keys.interact.is_some() {
             let help = "keep `prompt` if players shall be shown that they can use it";
             let message = "`prompt` and `interact` are two ways to use the same thing";
@@ -208,9 +176,8 @@ fn known(keys: &SceneKeys) -> Known {
         known.counts.extend(action.count.clone());
         known.flags.extend(action.flag.clone());
         if let Some(grant) = &action.grant {
-            let counts = grant.counts.iter().chain(&grant.own_counts).flatten();
-            known.counts.extend(counts.map(|(name, _)| name.clone()));
-            known.flags.extend(grant.flags.iter().flatten().cloned());
+            known.counts.extend(grant.counts.keys().chain(grant.own_counts.keys()).cloned());
+            known.flags.extend(grant.flags.iter().cloned());
         }
     }
     let kinds = keys.kind.values().map(|kind| (&kind.pickup, &kind.stats, &kind.body));
@@ -274,7 +241,7 @@ impl Reader<'_> {
         builder = allowed(builder, Field::ROOT, &head.allow);
         for (name, effect) in &keys.effect {
             let field = Field::ROOT.key("effect").key(name);
-            builder = builder.effect(self.effect(name, effect, &field));
+            builder = builder.effect(effect.read(name, self, &field));
         }
         for (name, kind) in &keys.kind {
             let field = Field::ROOT.key("kind").key(name);
@@ -327,7 +294,7 @@ impl Reader<'_> {
                 self.error(&field.key(key), "no-partner", &message, help);
             }
         }
-        let body = body.legs(motion::legs(keys)).blocks(keys.blocks.unwrap_or(false));
+        let body = body.legs(legs(keys)).blocks(keys.blocks.unwrap_or(false));
         Some(match keys.walk {
             Some(speed) => body.walk(speed),
             None => body,
@@ -342,25 +309,6 @@ impl Reader<'_> {
         let shape = self.shape(keys.given(), field)?;
         let pose = self.pose((keys.at, keys.turn, keys.rotation), field);
         Some(Part::new(name, shape).at(pose))
-    }
-
-    fn kind(&mut self, name: &str, keys: &KindKeys, field: &Field) -> Kind {
-        let mut kind = Kind::new(name).tags(keys.tags.clone()).stock(keys.stock.unwrap_or(0));
-        apply_features!(self, kind, keys, field);
-        kind
-    }
-
-    fn entity(&mut self, keys: &EntityKeys, field: &Field) -> Entity {
-        let pose = self.pose((keys.at, keys.turn, keys.rotation), field);
-        let mut entity = Entity::new(&keys.name).at(pose).tags(keys.tags.clone());
-        if let Some(kind) = &keys.kind {
-            entity = entity.kind(kind);
-        }
-        if let Some(parent) = &keys.parent {
-            entity = entity.parent(parent);
-        }
-        apply_features!(self, entity, keys, field);
-        entity
     }
 
     fn admit(&mut self, keys: &AdmitKeys, field: &Field) -> Admit {
@@ -380,3 +328,40 @@ impl Reader<'_> {
         }
     }
 }
+
+/// The legs that a body's keys describe.
+fn legs(keys: &BodyKeys) -> Legs {
+    let usual = Legs::default();
+    Legs {
+        jump: keys.jump.unwrap_or(usual.jump),
+        step: keys.step.unwrap_or(usual.step),
+        slope: keys.slope.map_or(usual.slope, f64::to_radians),
+    }
+}
+
+macro_rules! kinds_and_entities {
+    ($($(#[$about:meta])* $name:ident $key:ident $of:ident $set:literal;)*) => {
+        impl Reader<'_> {
+            fn kind(&mut self, name: &str, keys: &KindKeys, field: &Field) -> Kind {
+                let mut kind = Kind::new(name).tags(keys.tags.clone()).stock(keys.stock.unwrap_or(0));
+                apply_features!(self, kind, keys, field, [$($key)*]);
+                kind
+            }
+
+            fn entity(&mut self, keys: &EntityKeys, field: &Field) -> Entity {
+                let pose = self.pose((keys.at, keys.turn, keys.rotation), field);
+                let mut entity = Entity::new(&keys.name).at(pose).tags(keys.tags.clone());
+                if let Some(kind) = &keys.kind {
+                    entity = entity.kind(kind);
+                }
+                if let Some(parent) = &keys.parent {
+                    entity = entity.parent(parent);
+                }
+                apply_features!(self, entity, keys, field, [$($key)*]);
+                entity
+            }
+        }
+    };
+}
+
+hazuro::for_each_detector!(kinds_and_entities);

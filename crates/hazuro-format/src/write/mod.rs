@@ -1,8 +1,5 @@
 //! From a description to the keys of its file.
 
-mod detector;
-mod motion;
-mod number;
 mod reaction;
 mod scene;
 

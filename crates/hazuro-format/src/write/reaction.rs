@@ -8,10 +8,11 @@ use hazuro::scene::{
     Switch, Teleport, Throw, Trigger, Turn, Wait,
 };
 
-use super::{degrees, number};
+use super::degrees;
 use crate::keys::literal::Literal;
 use crate::keys::one_or_many::{Names, OneOrMany};
 use crate::keys::reaction::{ActionKeys, ByKeys, ReactionKeys, TriggerKeys};
+use crate::table::Table;
 
 pub(crate) fn reaction(reaction: &Reaction) -> ReactionKeys {
     let seconds = |seconds: f64| (seconds != 0.0).then_some(seconds);
@@ -123,7 +124,7 @@ fn action(action: &Action) -> ActionKeys {
             ActionKeys { end_effect: Some(name), of: Some(of), ..none }
         }
         Action::Grant { grant, to } => {
-            let grant = Some(number::grant(&grant));
+            let grant = Some(grant.keys());
             ActionKeys { grant, to: Some(to.into()), ..none }
         }
         Action::Collect { what, to } => {

@@ -3,10 +3,11 @@
 use std::collections::BTreeMap;
 
 use hazuro::Scene;
-use hazuro::scene::{Admit, Body, Detectors, Entity, Field, Floor, Kind, Part, SceneBuilder, Text};
+use hazuro::scene::{
+    Admit, Body, Detectors, Entity, Field, Floor, Kind, Legs, Part, Prompt, SceneBuilder, Text,
+};
 
-use super::{detector, motion, number, reaction};
-use crate::keys::detector::PromptKeys;
+use super::reaction;
 use crate::keys::one_or_many::TextKeys;
 use crate::keys::reaction::ReactionKeys;
 use crate::keys::scene::{
@@ -14,6 +15,8 @@ use crate::keys::scene::{
     SceneKeys, SolidKeys, ZoneKeys,
 };
 use crate::keys::shape::pose_keys;
+use crate::number::EffectKeys;
+use crate::table::{Degrees, Notation, Table};
 
 /// The text of a scene file, in TOML, that reads as this scene.
 ///
@@ -76,7 +79,7 @@ pub fn write_scene(scene: &Scene) -> String {
         effect: scene
             .effects()
             .iter()
-            .map(|effect| (effect.name().to_owned(), number::effect(effect)))
+            .map(|effect| (effect.name().to_owned(), EffectKeys::of(effect)))
             .collect(),
         texts: scene.texts().iter().map(|(key, text)| (key.clone(), write_text(text))).collect(),
     };
@@ -109,22 +112,15 @@ macro_rules! with_features {
             scale: $owner.own_scale(),
             enabled: $owner.own_enabled(),
             visible: $owner.own_visible(),
-            zone: $owner.own_zone().map(|zone| ZoneKeys {
-                inside_every: zone.inside_interval(),
-                ..ZoneKeys::shaped(zone.shape())
+            zone: $owner.own_zone().map(|zone| {
+                let inside_every = zone.inside_interval();
+                ZoneKeys { inside_every, ..ZoneKeys::default() }.shaped(zone.shape())
             }),
             admit: $owner.own_admit().map(write_admit),
-            solid: $owner.own_solid().map(SolidKeys::shaped),
+            solid: $owner.own_solid().map(|solid| SolidKeys::default().shaped(solid)),
             body: $owner.own_body().map(write_body),
-            touch: $owner.own_detectors().touch.as_ref().map(detector::touch),
-            pointer: $owner.own_detectors().pointer.as_ref().map(detector::pointer),
-            prompt: prompt($owner.own_detectors(), false),
-            interact: prompt($owner.own_detectors(), true),
-            probe: $owner.own_detectors().probe.as_ref().map(detector::probe),
-            footing: $owner.own_detectors().footing.as_ref().map(detector::footing),
-            sight: $owner.own_detectors().sight.as_ref().map(detector::sight),
-            seeker: $owner.own_detectors().seeker.as_ref().map(detector::seeker),
-            camera: $owner.own_camera().map(detector::camera),
+            camera: $owner.own_camera().map(Table::keys),
+            interact: interact($owner.own_detectors()),
             cooldown: $owner.own_limits().map(|limits| limits.cooldown).filter(|it| *it != 0.0),
             cooldown_shared: $owner.own_limits().and_then(|limits| limits.shared.then_some(true)),
             once: None,
@@ -134,40 +130,52 @@ macro_rules! with_features {
             stats: $owner
                 .own_stats()
                 .iter()
-                .map(|(name, stat)| (name.clone(), number::stat(stat)))
+                .map(|(name, stat)| (name.clone(), stat.keys()))
                 .collect(),
-            pickup: $owner.own_pickup().map(number::pickup),
-            carry: $owner.own_carry().map(motion::carry),
-            route: $owner.own_route().map(motion::route),
-            spawner: $owner.own_spawner().map(motion::spawner),
+            pickup: $owner.own_pickup().map(Table::keys),
+            carry: $owner.own_carry().map(Table::keys),
+            route: $owner.own_route().map(Table::keys),
+            spawner: $owner.own_spawner().map(Table::keys),
             $($own)*
         }
     };
 }
 
-/// The keys of a prompt that makes offers, or of one that makes none.
-fn prompt(detectors: &Detectors, quiet: bool) -> Option<PromptKeys> {
-    detectors.prompt.as_ref().filter(|told| told.quiet == quiet).map(detector::prompt)
+/// The keys of what is used without an offer, which is described as a prompt.
+fn interact(detectors: &Detectors) -> Option<<Prompt as Table>::Keys> {
+    detectors.prompt.as_ref().filter(|prompt| prompt.quiet).map(Table::keys)
 }
 
-fn write_kind(kind: &Kind) -> KindKeys {
-    with_features!(kind, KindKeys { stock: (kind.stock_size() > 0).then(|| kind.stock_size()) })
-}
-
-fn write_entity(entity: &Entity) -> EntityKeys {
-    let (at, turn, rotation) = pose_keys(&entity.pose());
-    with_features!(
-        entity,
-        EntityKeys {
-            name: entity.name().into(),
-            kind: entity.kind_name().map(Into::into),
-            parent: entity.parent_name().map(Into::into),
-            at,
-            turn,
-            rotation,
+macro_rules! kinds_and_entities {
+    ($($(#[$about:meta])* $name:ident $key:ident $of:ident $set:literal;)*) => {
+        fn write_kind(kind: &Kind) -> KindKeys {
+            let stock = (kind.stock_size() > 0).then(|| kind.stock_size());
+            let detectors = kind.own_detectors();
+            let keys = with_features!(kind, KindKeys {
+                stock,
+                $($key: detectors.$key.as_ref().map(Table::keys),)*
+            });
+            KindKeys { prompt: keys.prompt.filter(|_| keys.interact.is_none()), ..keys }
         }
-    )
+
+        fn write_entity(entity: &Entity) -> EntityKeys {
+            let (at, turn, rotation) = pose_keys(&entity.pose());
+            let detectors = entity.own_detectors();
+            let keys = with_features!(entity, EntityKeys {
+                name: entity.name().into(),
+                kind: entity.kind_name().map(Into::into),
+                parent: entity.parent_name().map(Into::into),
+                at,
+                turn,
+                rotation,
+                $($key: detectors.$key.as_ref().map(Table::keys),)*
+            });
+            EntityKeys { prompt: keys.prompt.filter(|_| keys.interact.is_none()), ..keys }
+        }
+    };
 }
+
+hazuro::for_each_detector!(kinds_and_entities);
 
 fn write_admit(admit: &Admit) -> AdmitKeys {
     let [tags, kinds, names] = admit.admitted().map(<[String]>::to_vec);
@@ -185,17 +193,32 @@ fn write_admit(admit: &Admit) -> AdmitKeys {
 
 fn write_body(body: &Body) -> BodyKeys {
     let keys = match body.shape() {
-        Some(shape) => BodyKeys::shaped(shape),
+        Some(shape) => BodyKeys::default().shaped(shape),
         None => BodyKeys {
             parts: Some(body.parts().iter().map(write_part).collect()),
             ..BodyKeys::default()
         },
     };
-    motion::legs(body, keys)
+    legs(body, keys)
+}
+
+/// The keys for a body's legs.
+fn legs(body: &Body, keys: BodyKeys) -> BodyKeys {
+    let (legs, usual) = (body.walking_legs(), Legs::default());
+    let other = |own: f64, usual: f64| (own.to_bits() != usual.to_bits()).then_some(own);
+    let slope = other(legs.slope, usual.slope).map(|it| Degrees::write(&it));
+    BodyKeys {
+        walk: body.walking_speed(),
+        jump: other(legs.jump, usual.jump),
+        step: other(legs.step, usual.step),
+        slope,
+        blocks: body.is_blocking().then_some(true),
+        ..keys
+    }
 }
 
 fn write_part(part: &Part) -> PartKeys {
     let (at, turn, rotation) = pose_keys(&part.pose());
     let name = Some(part.name().to_owned());
-    PartKeys { name, at, turn, rotation, ..PartKeys::shaped(part.shape()) }
+    PartKeys { name, at, turn, rotation, ..PartKeys::default() }.shaped(part.shape())
 }

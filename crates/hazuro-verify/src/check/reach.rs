@@ -2,7 +2,7 @@
 
 use std::collections::{BTreeMap, HashSet};
 
-use hazuro::scene::{Among, Detector};
+use hazuro::scene::{Among, Detector, Scope};
 use hazuro::{EntityId, Scene};
 
 use super::{Checker, can_be_switched_on};
@@ -106,24 +106,13 @@ fn admits_to_nothing(checker: &mut Checker<'_>, id: EntityId) {
 
 /// Whom a detector could detect, if it admitted them.
 fn wanted(scene: &Scene, id: EntityId, detector: Detector) -> Wanted {
-    let bodies = Among { bodies: true, ..Among::default() };
-    let (among, players, what) = match detector {
-        Detector::Prompt => (bodies, true, "is a player with a body"),
-        Detector::Pointer => (Among::default(), true, "is a player"),
-        Detector::Footing => (Among { solids: true, ..Among::default() }, false, "is solid"),
-        Detector::Touch => {
-            let solids = scene.touch_of(id).is_some_and(|touch| touch.solids);
-            (Among { solids, ..bodies }, false, "has a body")
-        }
-        Detector::Probe => {
-            let among = scene.probe_of(id).map(|probe| probe.among).unwrap_or_default();
-            (among, false, "is of what it looks for")
-        }
-        Detector::Seeker => {
-            let among = scene.seeker_of(id).map(|seeker| seeker.among).unwrap_or_default();
-            (among, false, "is of what it looks for")
-        }
-        _ => (bodies, false, "has a body"),
+    let Scope { among, players, .. } = scene.scope_of(id, detector).unwrap_or_default();
+    let what = match (among, players) {
+        (Among { bodies: true, .. }, true) => "is a player with a body",
+        (_, true) => "is a player",
+        (Among { bodies: true, solids: false, zones: false }, _) => "has a body",
+        (Among { bodies: false, solids: true, zones: false }, _) => "is solid",
+        _ => "is of what it looks for",
     };
     Wanted { among, players, what }
 }
@@ -137,14 +126,17 @@ fn never_set_off(
     let scene = checker.scene;
     let name = scene.name(id);
     let wanted = wanted(scene, id, detector);
+    let scope = scene.scope_of(id, detector).unwrap_or_default();
     let (what, subjects) = (wanted.what, subjects.of(scene, wanted));
     let key = key_of(scene, id, detector);
     let own = scene.is_own(id, detector);
     if subjects.is_empty() {
         let message = format!("nothing can set off `{name}`: no entity in the scene {what}");
-        let help = match detector {
-            Detector::Prompt | Detector::Pointer => "give an entity player = true",
-            Detector::Footing => "give an entity a solid",
+        let help = match scope {
+            Scope { players: true, .. } => "give an entity player = true",
+            Scope { among: Among { bodies: false, solids: true, .. }, .. } => {
+                "give an entity a solid"
+            }
             _ => "give an entity a body",
         };
         let field = checker.place(id, key, own);
@@ -153,8 +145,7 @@ fn never_set_off(
     }
     // A detector does not detect its carrier, nor what it carries.
     let able = |other: &EntityId| {
-        detector == Detector::Footing
-            || (scene.may_admit(id, *other) && scene.are_apart(id, *other))
+        scope.itself || (scene.may_admit(id, *other) && scene.are_apart(id, *other))
     };
     if subjects.iter().any(able) {
         return;
@@ -168,12 +159,8 @@ fn never_set_off(
         format!("nothing can set off `{name}`: it admits no entity that {what}")
     };
     let names: Vec<_> = subjects.iter().take(4).map(|id| scene.name(*id)).collect();
-    let help = match detector {
-        Detector::Zone | Detector::Sight => {
-            format!("those with a body are {}: does one lack a tag?", names.join(", "))
-        }
-        _ => format!("there are {}: does one lack a tag?", names.join(", ")),
-    };
+    let those = if what == "has a body" { "those with a body are" } else { "there are" };
+    let help = format!("{those} {}: does one lack a tag?", names.join(", "));
     checker.warn(&field, "never-set-off", message, help);
 }
 

@@ -161,7 +161,8 @@ impl Scout<'_> {
             if !visits::suits(self.scene, (on, detector), subject.who) {
                 continue;
             }
-            let admitted = detector == Detector::Footing
+            let itself = self.scene.scope_of(on, detector).is_some_and(|scope| scope.itself);
+            let admitted = itself
                 || (self.scene.admits(on, subject.who) && self.scene.are_apart(on, subject.who));
             let mut visits = visits::of(self.scene, self.scripts, (on, detector), subject.who);
             if !admitted {

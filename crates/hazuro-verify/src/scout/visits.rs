@@ -1,7 +1,7 @@
 //! The ways in which a subject comes to a detector: each is a tape.
 
 use hazuro::glam::DVec3;
-use hazuro::scene::{Action, Detector, EventKind, Switch, Trigger};
+use hazuro::scene::{Action, Detector, EventKind, Scope, Switch, Trigger};
 use hazuro::{Chance, EntityId, Entry, Event, Play, Scene};
 use hazuro_script::Scripts;
 
@@ -61,13 +61,9 @@ pub(super) fn suits(scene: &Scene, (on, detector): (EntityId, Detector), who: En
     if on == who {
         return false;
     }
-    match detector {
-        Detector::Prompt => scene.is_player(who),
-        Detector::Pointer => scene.is_player(who) && scene.camera_of(who).is_some(),
-        Detector::Probe => scene.probe_of(on).is_some_and(|probe| probe.among.bodies),
-        Detector::Seeker => scene.seeker_of(on).is_some_and(|seeker| seeker.among.bodies),
-        _ => true,
-    }
+    let Scope { among, players, .. } = scene.scope_of(on, detector).unwrap_or_default();
+    let points = !among.bodies && scene.camera_of(who).is_some();
+    if players { scene.is_player(who) && (among.bodies || points) } else { among.bodies }
 }
 
 /// All ways in which a subject comes to a detector, the plainest first.

@@ -196,7 +196,9 @@ fn gates(scene: &Scene, notebook: &Notebook, entries: &[Entry]) -> BTreeMap<usiz
             Chain::Reaction { .. } => continue,
         };
         // What stands on what goes on all the time, and is no riddle where nobody asked.
-        if detector == Detector::Footing && !told.contains(&(on, detector)) {
+        if scene.scope_of(on, detector).is_some_and(|it| it.itself)
+            && !told.contains(&(on, detector))
+        {
             continue;
         }
         let candidates = all.entry(on.index()).or_default();

@@ -48,6 +48,6 @@ pub(super) fn now(scene: &Scene, play: &Play, on: EntityId, who: EntityId) -> Wh
 
 /// The detectors of an entity that can be asked about.
 pub(super) fn detectors_of(scene: &Scene, id: EntityId) -> impl Iterator<Item = Detector> {
-    let asked = |it: &Detector| it.opens().is_some() && *it != Detector::Footing;
-    Detector::ALL.into_iter().filter(asked).filter(move |it| scene.has(id, *it))
+    let asked = move |it: &Detector| scene.scope_of(id, *it).is_some_and(|scope| !scope.itself);
+    Detector::ALL.into_iter().filter(asked)
 }

@@ -2,10 +2,11 @@
 
 use std::collections::BTreeMap;
 use std::f64::consts::FRAC_PI_3;
+use std::fmt;
 
 use crate::geometry::Shape;
 
-use super::Score;
+use super::{Detector, Entity, Kind, Score};
 
 /// Detects bodies that touch something.
 ///
@@ -93,6 +94,36 @@ pub struct Among {
     pub bodies: bool,
     /// Zones.
     pub zones: bool,
+}
+
+/// Whom a detector can detect, whatever its rule of admission says.
+///
+/// ```
+/// use hazuro::{Scene, scene::{Detector, Entity, Prompt}};
+/// let scene = Scene::builder("Yard")
+///     .entity(Entity::new("lever").prompt(Prompt::default()))
+///     .build()?;
+/// let scope = scene.scope_of(scene.find("lever").unwrap(), Detector::Prompt).unwrap();
+/// assert!(scope.players && scope.among.bodies);
+/// # Ok::<(), hazuro::scene::SceneErrors>(())
+/// ```
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct Scope {
+    /// What it looks for.
+    pub among: Among,
+    /// Players only.
+    pub players: bool,
+    /// It tells of its own entity, whatever that admits.
+    pub itself: bool,
+}
+
+impl Scope {
+    /// All with a body.
+    pub(crate) const BODIES: Self = Self::of(Among { solids: false, bodies: true, zones: false });
+
+    pub(crate) const fn of(among: Among) -> Self {
+        Self { among, players: false, itself: false }
+    }
 }
 
 /// Finds out what a body stands on, and how high it is above it. Its feet are the lowest point of
@@ -415,41 +446,58 @@ impl std::hash::Hash for Limits {
     }
 }
 
-/// The detectors of a kind or an entity other than its zone; what is none is not there.
-#[derive(Clone, Debug, Default, PartialEq)]
-#[non_exhaustive]
-pub struct Detectors {
-    /// Who touches it.
-    pub touch: Option<Touch>,
-    /// Which pointer is on it.
-    pub pointer: Option<Pointer>,
-    /// Who may use it.
-    pub prompt: Option<Prompt>,
-    /// What a ray hits.
-    pub probe: Option<Probe>,
-    /// What it stands on.
-    pub footing: Option<Footing>,
-    /// Whom it sees.
-    pub sight: Option<Sight>,
-    /// Which of many it has chosen.
-    pub seeker: Option<Seeker>,
+macro_rules! detectors {
+    ($($(#[$about:meta])* $name:ident $key:ident $of:ident $set:literal;)*) => {
+        /// The detectors of a kind or an entity other than its zone; what is none is not there.
+        #[derive(Clone, Debug, Default, PartialEq)]
+        #[non_exhaustive]
+        pub struct Detectors {
+            $($(#[$about])* pub $key: Option<$name>,)*
+        }
+
+        impl Detectors {
+            /// No detectors, for those who have none.
+            pub(crate) const NONE: Self = Self { $($key: None,)* };
+
+            /// These, and those of a kind where there are none of one's own.
+            pub(crate) fn or(self, kind: &Self) -> Self {
+                Self { $($key: self.$key.or_else(|| kind.$key.clone()),)* }
+            }
+        }
+
+        $(impl Listed for $name {
+            const DETECTOR: Detector = Detector::$name;
+        })*
+
+        impl Kind {
+            $(#[doc = $set]
+            #[must_use]
+            pub fn $key(mut self, $key: $name) -> Self {
+                self.features.detectors_mut().$key = Some($key);
+                self
+            })*
+        }
+
+        impl Entity {
+            $(#[doc = $set]
+            #[must_use]
+            pub fn $key(mut self, $key: $name) -> Self {
+                self.features.detectors_mut().$key = Some($key);
+                self
+            })*
+        }
+    };
 }
 
-impl Detectors {
-    pub(crate) fn is_none(&self) -> bool {
-        *self == Self::default()
-    }
+crate::for_each_detector!(detectors);
 
-    /// These, and those of a kind where there are none of one's own.
-    pub(crate) fn or(self, kind: &Self) -> Self {
-        Self {
-            touch: self.touch.or_else(|| kind.touch.clone()),
-            pointer: self.pointer.or_else(|| kind.pointer.clone()),
-            prompt: self.prompt.or_else(|| kind.prompt.clone()),
-            probe: self.probe.or_else(|| kind.probe.clone()),
-            footing: self.footing.or_else(|| kind.footing.clone()),
-            sight: self.sight.or_else(|| kind.sight.clone()),
-            seeker: self.seeker.or_else(|| kind.seeker.clone()),
-        }
-    }
+/// The description of a detector of the list.
+pub(crate) trait Listed {
+    const DETECTOR: Detector;
+}
+
+/// A description from which what a play reads of a detector is made.
+pub(crate) trait Described: Listed {
+    /// The description with its names looked up and its numbers checked.
+    type Spec: fmt::Debug;
 }

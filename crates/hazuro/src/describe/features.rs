@@ -33,21 +33,10 @@ pub(crate) struct Features {
     pub stock: u32,
 }
 
-/// No detectors, for those who have none.
-static NO_DETECTORS: Detectors = Detectors {
-    touch: None,
-    pointer: None,
-    prompt: None,
-    probe: None,
-    footing: None,
-    sight: None,
-    seeker: None,
-};
-
 impl Features {
     /// The detectors, but for a zone.
     pub fn detectors(&self) -> &Detectors {
-        self.detectors.as_deref().unwrap_or(&NO_DETECTORS)
+        self.detectors.as_deref().unwrap_or(&Detectors::NONE)
     }
 
     /// What an entity has: its own, and what its kind gives where it has none.
@@ -159,55 +148,6 @@ macro_rules! features {
             #[must_use]
             pub fn body(mut self, body: $crate::scene::Body) -> Self {
                 self.features.body = Some(Box::new(body));
-                self
-            }
-
-            /// Let it detect who touches it.
-            #[must_use]
-            pub fn touch(mut self, touch: $crate::scene::Touch) -> Self {
-                self.features.detectors_mut().touch = Some(touch);
-                self
-            }
-
-            /// Let it detect what players do with a pointer.
-            #[must_use]
-            pub fn pointer(mut self, pointer: $crate::scene::Pointer) -> Self {
-                self.features.detectors_mut().pointer = Some(pointer);
-                self
-            }
-
-            /// Let players use it.
-            #[must_use]
-            pub fn prompt(mut self, prompt: $crate::scene::Prompt) -> Self {
-                self.features.detectors_mut().prompt = Some(prompt);
-                self
-            }
-
-            /// Give it a ray that is asked again and again.
-            #[must_use]
-            pub fn probe(mut self, probe: $crate::scene::Probe) -> Self {
-                self.features.detectors_mut().probe = Some(probe);
-                self
-            }
-
-            /// Find out what it stands on.
-            #[must_use]
-            pub fn footing(mut self, footing: $crate::scene::Footing) -> Self {
-                self.features.detectors_mut().footing = Some(footing);
-                self
-            }
-
-            /// Give it a field of view.
-            #[must_use]
-            pub fn sight(mut self, sight: $crate::scene::Sight) -> Self {
-                self.features.detectors_mut().sight = Some(sight);
-                self
-            }
-
-            /// Let it keep a target.
-            #[must_use]
-            pub fn seeker(mut self, seeker: $crate::scene::Seeker) -> Self {
-                self.features.detectors_mut().seeker = Some(seeker);
                 self
             }
 

@@ -38,9 +38,10 @@ pub use builder::{Floor, SceneBuilder};
 pub use carry::{Carry, STRENGTH, Throw};
 pub use condition::{Condition, Facts, Ground, Score};
 pub use detectors::{
-    Among, Camera, Detectors, Drag, Footing, Lens, Limits, Needs, Pointer, Probe, Prompt, Seeker,
-    Sight, Touch,
+    Among, Camera, Detectors, Drag, Footing, Lens, Limits, Needs, Pointer, Probe, Prompt, Scope,
+    Seeker, Sight, Touch,
 };
+pub(crate) use detectors::{Described, Listed};
 pub use entity::{Entity, Kind};
 pub use error::{Fault, Field, SceneError, SceneErrors, Step, nearest};
 pub use event::{Detector, EventKind};

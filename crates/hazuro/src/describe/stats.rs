@@ -64,6 +64,13 @@ pub struct Alter {
     pub rate: f64,
 }
 
+impl Default for Alter {
+    /// Nothing changes.
+    fn default() -> Self {
+        Self { add: 0.0, times: 1.0, rate: 0.0 }
+    }
+}
+
 /// What happens when an entity gets an effect that it already has.
 ///
 /// ```

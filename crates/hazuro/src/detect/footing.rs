@@ -7,22 +7,49 @@
 use glam::{DVec2, DVec3};
 
 use crate::Time;
-use crate::describe::{Detector, EntityId, Ground, Switch};
+use crate::describe::{
+    Among, Described, Detector, EntityId, Field, Footing, Ground, Layers, Scope, Switch, range,
+};
 use crate::geometry::{Aabb, Convex, Form, Pose, Ray, Shape};
-use crate::model::FootingSpec;
+use crate::model::Thing;
+use crate::resolve::{Owner, Resolve, Resolver};
 use crate::space::{Filter, Hit, Space};
-use crate::state::{Cause, Meeting, Stand};
+use crate::state::{Meeting, Stand};
 use crate::why::{Check, Evidence, Gate, Witness, run};
 
-use super::Change;
 use super::pair::enabled;
-use super::target::{Failures, Target, looks_at_target, senses};
+use super::target::{Target, looks_at_target, senses};
+use super::{Answer, Asked, Change, Detect, Learnt, Question};
 
 /// What faces upwards less than this, as the sine of its elevation, is a wall.
 const WALL: f64 = 0.05;
 
 /// How far the feet may at least sink in before what they are in is ground no more, in metres.
 const LEAST_LIFT: f64 = 0.1;
+
+#[derive(Debug)]
+pub(crate) struct FootingSpec {
+    pub grace: Time,
+    pub layers: Layers,
+    pub config: Footing,
+}
+
+impl Described for Footing {
+    type Spec = FootingSpec;
+}
+
+impl Resolve for Footing {
+    fn resolve(&self, resolver: &mut Resolver, _: Owner<'_>, field: &Field) -> Option<FootingSpec> {
+        resolver.range(field.key("margin"), self.margin, &range::FOOTING_MARGIN);
+        resolver.range(field.key("reach"), self.reach, &range::LENGTH);
+        resolver.angle(field.key("slope"), self.slope, &range::SLOPE);
+        Some(FootingSpec {
+            grace: resolver.seconds(field.key("grace"), self.grace),
+            layers: resolver.layers_or_all(&self.layers, field, "layers"),
+            config: self.clone(),
+        })
+    }
+}
 
 /// The gates of a footing, in order.
 const fn gates<'a>() -> [Check<Look<'a>>; 3] {
@@ -54,68 +81,70 @@ struct Look<'a> {
 
 looks_at_target!(Look<'_>);
 
-/// What comes of asking a footing.
-pub(crate) struct Step {
-    pub stand: Stand,
-    /// Whether it landed or left the ground, and what it stands or stood on.
-    pub change: Option<(Change, Option<EntityId>)>,
-    /// Whether its grace is running.
-    pub unsettled: bool,
-}
-
-/// Asks what a body stands on.
-pub(crate) fn ask<W: Witness>(
-    space: Space<'_>,
-    on: EntityId,
-    cause: Cause,
-    failures: &Failures,
-    witness: &mut W,
-) -> Option<Step> {
-    let Space { scene, state, .. } = space;
-    let spec = senses(scene, on)?.footing.as_ref()?;
-    let before = state.stands.get(&on);
-    let (mut ground, mut meeting) = look_down(space, on, spec)?;
-    let who = ground.under.unwrap_or(on);
-    let detector = Detector::Footing;
-    // A walker just stepping over an edge counts as standing.
-    let step = scene.mover(on).filter(|_| state.is_striding(on)).map_or(0.0, |it| it.legs.step);
-    let margin = spec.config.margin.max(step);
-    let mut look =
-        Look { target: Target { space, on, detector, who, failures }, spec, ground, margin };
-    let chain = look.target.chain();
-    let near = run(&gates(), &mut look, chain, state.now, witness) && ground.height.is_finite();
-    let is_off = state.off_by(scene, on, Switch::Detect).is_some();
-    let was_grounded = before.is_some_and(|before| before.ground.grounded);
-    let last_near = match before {
-        _ if near => state.now,
-        Some(before) => before.last_near,
-        None => Time::ZERO,
-    };
-    ground.grounded = near || (was_grounded && !is_off && state.now - last_near <= spec.grace);
-    let sinking = sinking(space, on);
-    meeting.speed = before.map_or(0.0, |before| before.sinking).max(sinking).max(0.0);
-    let landed_before = before.and_then(|before| before.landed_on);
-    let change = (ground.grounded != was_grounded).then(|| {
-        // It ends where it began, wherever it has walked since: so the two are a pair.
-        let under = if ground.grounded { ground.under } else { landed_before };
-        let meeting = Some(meeting).filter(|_| ground.grounded);
-        (Change { meeting, ..Change::of(on, detector, on, ground.grounded, cause) }, under)
-    });
-    // While in the air for a moment, what it stood on is what it stands on.
-    if ground.grounded && !near {
-        ground.under = before.and_then(|before| before.ground.under);
+impl Detect for Footing {
+    fn asked(spec: &FootingSpec, owner: &Thing) -> Asked {
+        let reach = spec.config.reach + spec.config.margin + owner.body_reach();
+        Asked::Rounds { every: None, reach }
     }
-    // Where nothing moves nothing is noted, so that it makes no difference how often it is asked.
-    let still =
-        [Some(on), ground.under].into_iter().flatten().all(|it| !state.is_moving(scene, it));
-    let last_near = match before {
-        Some(before) if still && near && before.ground == ground => before.last_near,
-        _ => last_near,
-    };
-    let landed_on = if was_grounded { landed_before } else { ground.under };
-    let landed_on = landed_on.filter(|_| ground.grounded);
-    let stand = Stand { ground, landed_on, last_near, sinking };
-    Some(Step { stand, change, unsettled: ground.grounded && !near })
+
+    fn scope(&self) -> Scope {
+        let among = Among { solids: true, ..Among::default() };
+        Scope { itself: true, ..Scope::of(among) }
+    }
+
+    fn ask<W: Witness>(question: Question<'_>, witness: &mut W) -> Option<Answer> {
+        let Question { space, on, cause, failures } = question;
+        let Space { scene, state, .. } = space;
+        let spec = senses(scene, on)?.footing.as_ref()?;
+        let before = state.stands.get(&on);
+        let (mut ground, mut meeting) = look_down(space, on, spec)?;
+        let who = ground.under.unwrap_or(on);
+        let detector = Detector::Footing;
+        // A walker just stepping over an edge counts as standing.
+        let step = scene.mover(on).filter(|_| state.is_striding(on)).map_or(0.0, |it| it.legs.step);
+        let margin = spec.config.margin.max(step);
+        let mut look =
+            Look { target: Target { space, on, detector, who, failures }, spec, ground, margin };
+        let chain = look.target.chain();
+        let near = run(&gates(), &mut look, chain, state.now, witness) && ground.height.is_finite();
+        let is_off = state.off_by(scene, on, Switch::Detect).is_some();
+        let was_grounded = before.is_some_and(|before| before.ground.grounded);
+        let last_near = match before {
+            _ if near => state.now,
+            Some(before) => before.last_near,
+            None => Time::ZERO,
+        };
+        ground.grounded = near || (was_grounded && !is_off && state.now - last_near <= spec.grace);
+        let sinking = sinking(space, on);
+        meeting.speed = before.map_or(0.0, |before| before.sinking).max(sinking).max(0.0);
+        let landed_before = before.and_then(|before| before.landed_on);
+        let change = (ground.grounded != was_grounded).then(|| {
+            // It ends where it began, wherever it has walked since: so the two are a pair.
+            let under = if ground.grounded { ground.under } else { landed_before };
+            let meeting = Some(meeting).filter(|_| ground.grounded);
+            Change { meeting, about: under, ..Change::of(on, detector, on, ground.grounded, cause) }
+        });
+        // While in the air for a moment, what it stood on is what it stands on.
+        if ground.grounded && !near {
+            ground.under = before.and_then(|before| before.ground.under);
+        }
+        // Where nothing moves nothing is noted, so that it makes no difference how often it is asked.
+        let still =
+            [Some(on), ground.under].into_iter().flatten().all(|it| !state.is_moving(scene, it));
+        let last_near = match before {
+            Some(before) if still && near && before.ground == ground => before.last_near,
+            _ => last_near,
+        };
+        let landed_on = if was_grounded { landed_before } else { ground.under };
+        let landed_on = landed_on.filter(|_| ground.grounded);
+        let stand = Stand { ground, landed_on, last_near, sinking };
+        Some(Answer {
+            changes: change.into_iter().collect(),
+            learnt: Learnt::Stand(stand),
+            // Its grace is running.
+            unsettled: ground.grounded && !near,
+        })
+    }
 }
 
 /// How fast a body goes down from now on, in metres per second.

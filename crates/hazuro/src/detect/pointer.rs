@@ -3,16 +3,64 @@
 use glam::{DMat3, DQuat, DVec2, DVec3};
 
 use crate::Time;
-use crate::describe::{Detector, EntityId, Lens};
+use crate::describe::{Described, Detector, Drag, EntityId, Field, Lens, Pointer, Scope, range};
 use crate::geometry::{Pose, Ray};
-use crate::model::{CameraSpec, DragSpec, Scene};
+use crate::model::{CameraSpec, Scene, Thing};
+use crate::resolve::{Owner, Resolve, Resolver};
 use crate::space::{Filter, Hit, Space};
 use crate::state::{DragState, State};
 use crate::why::{Chain, Check, Evidence, Gate, Witness, go_on, run};
 
-use super::limits;
 use super::pair::{admitted, condition, enabled, present};
 use super::target::{Failures, Target, belongs, looks_at_target, senses};
+use super::{Answer, Asked, Detect, Question, limits};
+
+#[derive(Debug)]
+pub(crate) struct PointerSpec {
+    pub drag: Option<DragSpec>,
+    pub config: Pointer,
+}
+
+#[derive(Clone, Copy, Debug)]
+pub(crate) enum DragSpec {
+    Plane(DVec3),
+    Axis(DVec3),
+    Surface(EntityId),
+}
+
+impl Described for Pointer {
+    type Spec = PointerSpec;
+}
+
+impl Resolve for Pointer {
+    fn resolve(&self, resolver: &mut Resolver, _: Owner<'_>, field: &Field) -> Option<PointerSpec> {
+        resolver.range(field.key("reach"), self.reach, &range::LENGTH);
+        let along = field.key("drag");
+        let drag = match &self.drag {
+            None => None,
+            Some(Drag::Surface(name)) => {
+                resolver.entity(name, &along.key("surface")).map(DragSpec::Surface)
+            }
+            Some(Drag::Plane(way)) => resolver.way(*way, &along.key("plane")).map(DragSpec::Plane),
+            Some(Drag::Axis(way)) => resolver.way(*way, &along.key("axis")).map(DragSpec::Axis),
+        };
+        Some(PointerSpec { drag, config: self.clone() })
+    }
+}
+
+impl Detect for Pointer {
+    fn asked(_: &PointerSpec, _: &Thing) -> Asked {
+        Asked::ByPlayers
+    }
+
+    fn scope(&self) -> Scope {
+        Scope { players: true, ..Scope::default() }
+    }
+
+    fn ask<W: Witness>(_: Question<'_>, _: &mut W) -> Option<Answer> {
+        None
+    }
+}
 
 /// The gates of a pointer detector, in order.
 const fn gates<'a>() -> [Check<Look<'a>>; 6] {

@@ -3,17 +3,19 @@
 use glam::DVec3;
 use smallvec::SmallVec;
 
-use crate::describe::{Detector, EntityId};
+use crate::Time;
+use crate::describe::{Described, Detector, EntityId, Fault, Field, Layers, Probe, Scope};
 use crate::geometry::{Convex, Form, Glide, MIN_LENGTH, Pose, Ray, Shape, closest_approach};
-use crate::model::{PlacedPart, ProbeSpec};
+use crate::model::{PlacedPart, Thing};
+use crate::resolve::{Owner, Resolve, Resolver, Use};
 use crate::space::{Filter, Hit, Space};
-use crate::state::{Cause, Meeting};
+use crate::state::Meeting;
 use crate::why::{Check, Evidence, Gate, Witness, run};
 
-use super::Change;
 use super::pair::{admitted, condition, enabled, present};
 use super::region::way_between;
-use super::target::{Failures, Target, looks_at_target, senses, whole};
+use super::target::{Target, looks_at_target, senses, whole};
+use super::{Answer, Asked, Change, Detect, Learnt, Question};
 
 /// The last ray of a probe, in the world.
 ///
@@ -37,6 +39,36 @@ pub struct ProbeRay {
     pub to: DVec3,
     /// What it met first, admitted or not.
     pub hit: Option<Hit>,
+}
+
+#[derive(Debug)]
+pub(crate) struct ProbeSpec {
+    pub form: Option<Form>,
+    pub every: Option<Time>,
+    pub layers: Layers,
+    pub config: Probe,
+}
+
+impl Described for Probe {
+    type Spec = ProbeSpec;
+}
+
+impl Resolve for Probe {
+    fn resolve(&self, resolver: &mut Resolver, _: Owner<'_>, field: &Field) -> Option<ProbeSpec> {
+        resolver.coordinates(&field.key("from"), self.from);
+        resolver.coordinates(&field.key("to"), self.to);
+        if self.from == self.to {
+            resolver.error(field.key("to"), Fault::NoLength);
+        }
+        resolver.something(self.among, field);
+        let shape = self.shape.as_ref();
+        Some(ProbeSpec {
+            form: shape.and_then(|shape| resolver.shape(field, shape, 1.0, Use::Body)),
+            every: self.every.map(|seconds| resolver.interval(field.key("every"), seconds)),
+            layers: resolver.layers_or_all(&self.layers, field, "layers"),
+            config: self.clone(),
+        })
+    }
 }
 
 /// The gates of a probe, in order.
@@ -114,52 +146,59 @@ impl Look<'_> {
     }
 }
 
-/// Asks a probe. Its ray, and how what it hits has changed.
-pub(crate) fn ask<W: Witness>(
-    space: Space<'_>,
-    on: EntityId,
-    cause: Cause,
-    failures: &Failures,
-    witness: &mut W,
-) -> Option<(ProbeRay, SmallVec<[Change; 2]>)> {
-    let spec = senses(space.scene, on)?.probe.as_ref()?;
-    let pose = space.state.pose(space.scene, on, space.state.now);
-    let [from, to] = [spec.config.from, spec.config.to].map(|place| pose.point(place.into()));
-    let way = (Pose { position: from, ..pose }, to);
-    let detector = Detector::Probe;
-    let target = Target { space, on, detector, who: on, failures };
-    let mut look = Look { target, spec, way, first: None };
-    look.first = cast(space, on, spec, way, None);
-    let ray = ProbeRay { from, to, hit: look.first };
-    if W::LISTENS {
-        for who in space.scene.ids() {
-            look.target.who = who;
-            let found = space.scene.has_body(who) || space.scene.is_solid(who);
-            let chain = look.target.chain();
-            if found && !look.is_first() && witness.wants(&chain) {
-                run(&gates(), &mut look, chain, space.state.now, witness);
+impl Detect for Probe {
+    fn asked(spec: &ProbeSpec, _: &Thing) -> Asked {
+        let Probe { from, to, .. } = spec.config;
+        let [from, to] = [from, to].map(|place| DVec3::from_array(place).length());
+        let wide = spec.form.as_ref().map_or(0.0, Form::reach);
+        Asked::Rounds { every: spec.every, reach: from.max(to) + wide }
+    }
+
+    fn scope(&self) -> Scope {
+        Scope::of(self.among)
+    }
+
+    fn ask<W: Witness>(question: Question<'_>, witness: &mut W) -> Option<Answer> {
+        let Question { space, on, cause, failures } = question;
+        let spec = senses(space.scene, on)?.probe.as_ref()?;
+        let pose = space.state.pose(space.scene, on, space.state.now);
+        let [from, to] = [spec.config.from, spec.config.to].map(|place| pose.point(place.into()));
+        let way = (Pose { position: from, ..pose }, to);
+        let detector = Detector::Probe;
+        let target = Target { space, on, detector, who: on, failures };
+        let mut look = Look { target, spec, way, first: None };
+        look.first = cast(space, on, spec, way, None);
+        let ray = ProbeRay { from, to, hit: look.first };
+        if W::LISTENS {
+            for who in space.scene.ids() {
+                look.target.who = who;
+                let found = space.scene.has_body(who) || space.scene.is_solid(who);
+                let chain = look.target.chain();
+                if found && !look.is_first() && witness.wants(&chain) {
+                    run(&gates(), &mut look, chain, space.state.now, witness);
+                }
             }
         }
-    }
-    let hit = look.first.filter(|hit| {
-        look.target.who = hit.entity;
-        let chain = look.target.chain();
-        run(&gates(), &mut look, chain, space.state.now, witness)
-    });
-    let mut changes = SmallVec::new();
-    let known = space.state.known(on, detector);
-    for who in known.iter().filter(|who| hit.is_none_or(|hit| hit.entity != **who)) {
-        changes.push(Change::of(on, detector, *who, false, cause));
-    }
-    if let Some(hit) = hit.filter(|hit| !known.contains(&hit.entity)) {
-        let meeting = Meeting { point: hit.point, normal: hit.normal, speed: 0.0 };
-        changes.push(Change {
-            part: hit.part,
-            meeting: Some(meeting),
-            ..Change::of(on, detector, hit.entity, true, cause)
+        let hit = look.first.filter(|hit| {
+            look.target.who = hit.entity;
+            let chain = look.target.chain();
+            run(&gates(), &mut look, chain, space.state.now, witness)
         });
+        let mut changes = SmallVec::new();
+        let known = space.state.known(on, detector);
+        for who in known.iter().filter(|who| hit.is_none_or(|hit| hit.entity != **who)) {
+            changes.push(Change::of(on, detector, *who, false, cause));
+        }
+        if let Some(hit) = hit.filter(|hit| !known.contains(&hit.entity)) {
+            let meeting = Meeting { point: hit.point, normal: hit.normal, speed: 0.0 };
+            changes.push(Change {
+                part: hit.part,
+                meeting: Some(meeting),
+                ..Change::of(on, detector, hit.entity, true, cause)
+            });
+        }
+        Some(Answer { changes, learnt: Learnt::Ray(ray), unsettled: false })
     }
-    Some((ray, changes))
 }
 
 /// The first thing in a probe's way.

@@ -4,19 +4,84 @@ use glam::DVec3;
 use smallvec::SmallVec;
 
 use crate::Time;
-use crate::describe::{Detector, EntityId, Layers};
+use crate::describe::{
+    Described, Detector, EntityId, Field, Layers, Listed, Prompt, Scope, TagId, range,
+};
 use crate::geometry::{Aabb, Convex, Pose, gap};
-use crate::model::{PlacedPart, PromptSpec};
+use crate::model::{PlacedPart, Thing};
+use crate::resolve::{Owner, Resolve, Resolver};
 use crate::space::Space;
 use crate::state::Cause;
 use crate::why::{Chain, Check, Evidence, Gate, Unwitnessed, Witness, go_on, run};
 
 use super::pair::{admitted, apart, condition, enabled, present};
 use super::target::{Failures, Target, looks_at_target, senses};
-use super::{Change, limits};
+use super::{Answer, Asked, Change, Detect, Question, limits};
 
 /// By how much more than its angle something may be aside once it is offered, in radians.
 const LEEWAY: f64 = 0.09;
+
+#[derive(Debug)]
+pub(crate) struct PromptSpec {
+    pub hold: Time,
+    pub tags: Box<[TagId]>,
+    pub config: Prompt,
+}
+
+impl Described for Prompt {
+    type Spec = PromptSpec;
+}
+
+impl Resolve for Prompt {
+    fn key(&self) -> &'static str {
+        if self.quiet { "interact" } else { Self::DETECTOR.word() }
+    }
+
+    fn resolve(&self, resolver: &mut Resolver, _: Owner<'_>, field: &Field) -> Option<PromptSpec> {
+        resolver.range(field.key("reach"), self.reach, &range::LENGTH);
+        resolver.range(field.key("margin"), self.margin, &range::LENGTH_OR_NONE);
+        resolver.angle(field.key("angle"), self.angle, &range::ANGLE);
+        resolver.name(&self.key, &field.key("key"));
+        let needs = field.key("needs");
+        let tags = self.needs.tags.iter().enumerate();
+        let tags = tags.filter_map(|(index, tag)| {
+            let field = needs.key("tags").item(index);
+            resolver.tag(tag, &field)
+        });
+        let tags: Vec<TagId> = tags.collect();
+        for (key, counts) in
+            [("counts", &self.needs.counts), ("own_counts", &self.needs.own_counts)]
+        {
+            for name in counts.keys() {
+                resolver.name(name, &needs.key(key).key(name));
+            }
+        }
+        for (name, least) in &self.needs.stats {
+            let field = needs.key("stats").key(name);
+            resolver.range(field.clone(), *least, &range::AMOUNT);
+            resolver.stat(name, &field);
+        }
+        Some(PromptSpec {
+            hold: resolver.seconds(field.key("hold"), self.hold),
+            tags: tags.into(),
+            config: self.clone(),
+        })
+    }
+}
+
+impl Detect for Prompt {
+    fn asked(_: &PromptSpec, _: &Thing) -> Asked {
+        Asked::ByPlayers
+    }
+
+    fn scope(&self) -> Scope {
+        Scope { players: true, ..Scope::BODIES }
+    }
+
+    fn ask<W: Witness>(_: Question<'_>, _: &mut W) -> Option<Answer> {
+        None
+    }
+}
 
 /// The gates of a prompt, in order.
 const fn gates<'a>() -> [Check<Look<'a>>; 11] {

@@ -3,16 +3,43 @@
 use glam::DVec3;
 use smallvec::SmallVec;
 
-use crate::describe::{Detector, EntityId};
+use crate::Time;
+use crate::describe::{Described, Detector, EntityId, Field, Layers, Scope, Seeker, range};
 use crate::geometry::Aabb;
-use crate::model::SeekerSpec;
+use crate::model::Thing;
+use crate::resolve::{Owner, Resolve, Resolver};
 use crate::space::Space;
 use crate::state::Moment;
 use crate::why::{Check, Evidence, Gate, Unwitnessed, Witness, run};
 
 use super::pair::{admitted, apart, condition, enabled, present};
 use super::sight::distance_to;
-use super::target::{Failed, Failures, Target, looks_at_target, senses};
+use super::target::{Failed, Target, looks_at_target, senses};
+use super::{Answer, Asked, Change, Detect, Learnt, Question};
+
+#[derive(Debug)]
+pub(crate) struct SeekerSpec {
+    pub every: Time,
+    pub hides: Layers,
+    pub config: Seeker,
+}
+
+impl Described for Seeker {
+    type Spec = SeekerSpec;
+}
+
+impl Resolve for Seeker {
+    fn resolve(&self, resolver: &mut Resolver, _: Owner<'_>, field: &Field) -> Option<SeekerSpec> {
+        resolver.range(field.key("range"), self.range, &range::LENGTH);
+        resolver.range(field.key("margin"), self.margin, &range::MARGIN);
+        resolver.something(self.among, field);
+        Some(SeekerSpec {
+            every: resolver.interval(field.key("every"), self.every),
+            hides: resolver.layers_or_all(&self.hides, field, "hides"),
+            config: self.clone(),
+        })
+    }
+}
 
 /// The gates of a seeker, in order.
 const fn gates<'a>() -> [Check<Look<'a>>; 8] {
@@ -85,72 +112,80 @@ impl Look<'_> {
     }
 }
 
-/// What a seeker has chosen.
-pub(crate) struct Choice {
-    pub target: Option<EntityId>,
-}
+impl Detect for Seeker {
+    fn asked(spec: &SeekerSpec, _: &Thing) -> Asked {
+        let Seeker { range, margin, .. } = spec.config;
+        let margin = if spec.config.score.is_none() { margin } else { 0.0 };
+        Asked::Rounds { every: Some(spec.every), reach: range + margin }
+    }
 
-/// Asks a seeker for its target; none if it is no seeker.
-pub(crate) fn ask<W: Witness>(
-    space: Space<'_>,
-    on: EntityId,
-    failures: &Failures,
-    witness: &mut W,
-) -> Option<Choice> {
-    let Space { scene, state, indices } = space;
-    let spec = senses(scene, on)?.seeker.as_ref()?;
-    let place = state.pose(scene, on, state.now).position;
-    let detector = Detector::Seeker;
-    let current = state.known(on, detector).first().copied();
-    let mut candidates: SmallVec<[EntityId; 8]> = current.into_iter().collect();
-    let around = Aabb::around(place, DVec3::splat(spec.config.range));
-    let layers = scene.admission(on).map_or(u64::MAX, |rule| rule.layers.0);
-    let among = spec.config.among;
-    let zones = (among.zones, &indices.zones);
-    for (wanted, index) in [(among.bodies, &indices.bodies), (among.solids, &indices.solids), zones]
-    {
-        if wanted {
-            let layers = if among.zones { u64::MAX } else { layers };
-            index.meeting(&around, layers, |face| candidates.push(face.entity));
-        }
+    fn scope(&self) -> Scope {
+        Scope::of(self.among)
     }
-    if W::LISTENS {
-        let wants = |who: &EntityId| {
-            scene.has_body(*who)
-                && witness.wants(&Target { space, on, detector, who: *who, failures }.chain())
-        };
-        candidates.extend(scene.ids().filter(wants));
-    }
-    candidates.sort_unstable();
-    candidates.dedup();
-    let look = |who| Look {
-        target: Target { space, on, detector, who, failures },
-        spec,
-        place,
-        distance: distance_to(space, who, place),
-        is_current: current == Some(who),
-        rival: None,
-    };
-    let all = gates();
-    let mut best: Option<(EntityId, f64)> = None;
-    for who in &candidates {
-        let mut look = look(*who);
-        let chain = look.target.chain();
-        if run(&all, &mut look, chain, state.now, &mut Unwitnessed) {
-            let merit = look.merit();
-            if best.is_none_or(|(_, most)| merit > most) {
-                best = Some((*who, merit));
+
+    fn ask<W: Witness>(question: Question<'_>, witness: &mut W) -> Option<Answer> {
+        let Question { space, on, cause, failures } = question;
+        let Space { scene, state, indices } = space;
+        let spec = senses(scene, on)?.seeker.as_ref()?;
+        let place = state.pose(scene, on, state.now).position;
+        let detector = Detector::Seeker;
+        let current = state.known(on, detector).first().copied();
+        let mut candidates: SmallVec<[EntityId; 8]> = current.into_iter().collect();
+        let around = Aabb::around(place, DVec3::splat(spec.config.range));
+        let layers = scene.admission(on).map_or(u64::MAX, |rule| rule.layers.0);
+        let among = spec.config.among;
+        let zones = (among.zones, &indices.zones);
+        for (wanted, index) in
+            [(among.bodies, &indices.bodies), (among.solids, &indices.solids), zones]
+        {
+            if wanted {
+                let layers = if among.zones { u64::MAX } else { layers };
+                index.meeting(&around, layers, |face| candidates.push(face.entity));
             }
         }
-    }
-    let target = best.map(|(who, _)| who);
-    if W::LISTENS {
-        for who in candidates {
-            let mut look = look(who);
-            look.rival = target.filter(|target| *target != who);
-            let chain = look.target.chain();
-            run(&all, &mut look, chain, state.now, witness);
+        if W::LISTENS {
+            let wants = |who: &EntityId| {
+                scene.has_body(*who)
+                    && witness.wants(&Target { space, on, detector, who: *who, failures }.chain())
+            };
+            candidates.extend(scene.ids().filter(wants));
         }
+        candidates.sort_unstable();
+        candidates.dedup();
+        let look = |who| Look {
+            target: Target { space, on, detector, who, failures },
+            spec,
+            place,
+            distance: distance_to(space, who, place),
+            is_current: current == Some(who),
+            rival: None,
+        };
+        let all = gates();
+        let mut best: Option<(EntityId, f64)> = None;
+        for who in &candidates {
+            let mut look = look(*who);
+            let chain = look.target.chain();
+            if run(&all, &mut look, chain, state.now, &mut Unwitnessed) {
+                let merit = look.merit();
+                if best.is_none_or(|(_, most)| merit > most) {
+                    best = Some((*who, merit));
+                }
+            }
+        }
+        let target = best.map(|(who, _)| who);
+        if W::LISTENS {
+            for who in candidates {
+                let mut look = look(who);
+                look.rival = target.filter(|target| *target != who);
+                let chain = look.target.chain();
+                run(&all, &mut look, chain, state.now, witness);
+            }
+        }
+        let mut changes = SmallVec::new();
+        if target != current {
+            changes.extend(current.map(|was| Change::of(on, detector, was, false, cause)));
+            changes.extend(target.map(|who| Change::of(on, detector, who, true, cause)));
+        }
+        Some(Answer { changes, learnt: Learnt::Nothing, unsettled: false })
     }
-    Some(Choice { target })
 }

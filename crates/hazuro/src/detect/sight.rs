@@ -4,16 +4,64 @@ use glam::{DVec2, DVec3};
 use smallvec::SmallVec;
 
 use crate::Time;
-use crate::describe::{Detector, EntityId};
+use crate::describe::{Described, Detector, EntityId, Field, Layers, Scope, Sight, range};
 use crate::geometry::{Aabb, Pose, Ray};
-use crate::model::{PlacedPart, Scene, SightSpec};
+use crate::model::{PlacedPart, Scene, Thing, eyes};
+use crate::resolve::{Owner, Resolve, Resolver};
 use crate::space::{Filter, Space};
-use crate::state::{Awareness, Cause, State};
+use crate::state::{Awareness, State};
 use crate::why::{Check, Evidence, Gate, Witness, run};
 
-use super::Change;
 use super::pair::{admitted, apart, condition, enabled, present};
-use super::target::{Failures, Target, looks_at_target, senses};
+use super::target::{Target, looks_at_target, senses};
+use super::{Answer, Asked, Change, Detect, Learnt, Question};
+
+#[derive(Debug)]
+pub(crate) struct SightSpec {
+    /// From its owner's origin.
+    pub eye: DVec3,
+    pub every: Time,
+    pub hides: Layers,
+    pub config: Sight,
+}
+
+impl Described for Sight {
+    type Spec = SightSpec;
+}
+
+impl Resolve for Sight {
+    fn resolve(
+        &self,
+        resolver: &mut Resolver,
+        owner: Owner<'_>,
+        field: &Field,
+    ) -> Option<SightSpec> {
+        let Owner { features, scale, .. } = owner;
+        let body = features.body.as_ref();
+        let parts = body.map(|body| resolver.body(body, scale, &Field::ROOT));
+        let eyes = parts.map(|parts| {
+            let bounds = parts.iter().map(|part| part.form.bounds(&part.pose));
+            eyes(&bounds.fold(Aabb::EMPTY, |all, part| all.join(&part)))
+        });
+        resolver.range(field.key("range"), self.range, &range::LENGTH);
+        resolver.range(field.key("near"), self.near, &range::LENGTH_OR_NONE);
+        resolver.angle(field.key("angle"), self.angle, &range::ANGLE);
+        resolver.angle(field.key("rise"), self.rise, &range::ANGLE);
+        if let Some(eye) = self.eye {
+            resolver.coordinates(&field.key("eye"), eye);
+        }
+        resolver.range(field.key("points"), f64::from(self.points), &range::POINTS);
+        resolver.range(field.key("fraction"), self.fraction, &range::SOME_SHARE);
+        resolver.seconds(field.key("notice"), self.notice);
+        resolver.seconds(field.key("forget"), self.forget);
+        Some(SightSpec {
+            eye: self.eye.map(DVec3::from_array).or(eyes).unwrap_or_default(),
+            every: resolver.interval(field.key("every"), self.every),
+            hides: resolver.layers_or_all(&self.hides, field, "hides"),
+            config: self.clone(),
+        })
+    }
+}
 
 /// The gates of a sight, in order.
 const fn gates<'a>() -> [Check<Look<'a>>; 9] {
@@ -170,14 +218,6 @@ fn level(spec: &SightSpec, before: &Awareness, now: Time, in_view: bool) -> f64 
     }
 }
 
-/// What comes of asking a watcher.
-pub(crate) struct Sightings {
-    pub changes: SmallVec<[Change; 2]>,
-    pub awareness: SmallVec<[(EntityId, Awareness); 4]>,
-    /// Whether it is still making up its mind about somebody.
-    pub unsettled: bool,
-}
-
 /// From where a watcher looks, and whither: along -Z.
 pub(crate) fn eye(scene: &Scene, state: &State, on: EntityId) -> Option<Pose> {
     let spec = senses(scene, on)?.sight.as_ref()?;
@@ -185,78 +225,82 @@ pub(crate) fn eye(scene: &Scene, state: &State, on: EntityId) -> Option<Pose> {
     Some(Pose { position: pose.point(spec.eye), ..pose })
 }
 
-/// Asks a watcher whom it sees.
-pub(crate) fn ask<W: Witness>(
-    space: Space<'_>,
-    on: EntityId,
-    cause: Cause,
-    failures: &Failures,
-    witness: &mut W,
-) -> Option<Sightings> {
-    let Space { scene, state, indices } = space;
-    let spec = senses(scene, on)?.sight.as_ref()?;
-    let eye = eye(scene, state, on)?;
-    let detector = Detector::Sight;
-    let mut candidates: SmallVec<[EntityId; 8]> = SmallVec::new();
-    let range = (on, EntityId::LOWEST)..=(on, EntityId::HIGHEST);
-    let known = state
-        .awareness
-        .range(range)
-        .filter(|(_, awareness)| awareness.level > 0.0 || awareness.in_view);
-    candidates.extend(known.map(|((_, who), _)| *who));
-    if (Target { space, on, detector, who: on, failures }).pair().off_by().is_none() {
-        let reach = DVec3::splat(spec.config.range.max(spec.config.near));
-        let layers = scene.admission(on).map_or(u64::MAX, |rule| rule.layers.0);
-        let around = Aabb::around(eye.position, reach);
-        indices.bodies.meeting(&around, layers, |face| candidates.push(face.entity));
+impl Detect for Sight {
+    fn asked(spec: &SightSpec, _: &Thing) -> Asked {
+        let reach = spec.eye.length() + spec.config.range.max(spec.config.near);
+        Asked::Rounds { every: Some(spec.every), reach }
     }
-    if W::LISTENS {
-        let wants = |who: &EntityId| {
-            witness.wants(&Target { space, on, detector, who: *who, failures }.chain())
-        };
-        candidates.extend(scene.ids().filter(|who| scene.has_body(*who)).filter(wants));
+
+    fn scope(&self) -> Scope {
+        Scope::BODIES
     }
-    candidates.sort_unstable();
-    candidates.dedup();
-    let mut sightings =
-        Sightings { changes: SmallVec::new(), awareness: SmallVec::new(), unsettled: false };
-    for who in candidates {
-        let fresh = Awareness { looked: state.now, ..Awareness::default() };
-        let before = state.awareness.get(&(on, who)).copied().unwrap_or(fresh);
-        let target = Target { space, on, detector, who, failures };
-        let mut look = Look {
-            target,
-            spec,
-            eye,
-            points: SmallVec::new(),
-            facing: SmallVec::new(),
-            least_off: (f64::INFINITY, 0.0),
-            far: f64::INFINITY,
-            seen: 0,
-            before,
-            in_view: false,
-        };
-        let noticed = run(&gates(), &mut look, target.chain(), state.now, witness);
-        let pair = target.pair();
-        let off = pair.off_by().is_some() || pair.absent_by().is_some();
-        let level = if off { 0.0 } else { level(spec, &before, state.now, look.in_view) };
-        let was_spotted = state.stay(on, detector, who).is_some();
-        if noticed && !was_spotted {
-            sightings.changes.push(Change::of(on, detector, who, true, cause));
-        } else if was_spotted && level <= 0.0 && !look.in_view {
-            sightings.changes.push(Change::of(on, detector, who, false, cause));
+
+    fn ask<W: Witness>(question: Question<'_>, witness: &mut W) -> Option<Answer> {
+        let Question { space, on, cause, failures } = question;
+        let Space { scene, state, indices } = space;
+        let spec = senses(scene, on)?.sight.as_ref()?;
+        let eye = eye(scene, state, on)?;
+        let detector = Detector::Sight;
+        let mut candidates: SmallVec<[EntityId; 8]> = SmallVec::new();
+        let range = (on, EntityId::LOWEST)..=(on, EntityId::HIGHEST);
+        let known = state
+            .awareness
+            .range(range)
+            .filter(|(_, awareness)| awareness.level > 0.0 || awareness.in_view);
+        candidates.extend(known.map(|((_, who), _)| *who));
+        if (Target { space, on, detector, who: on, failures }).pair().off_by().is_none() {
+            let reach = DVec3::splat(spec.config.range.max(spec.config.near));
+            let layers = scene.admission(on).map_or(u64::MAX, |rule| rule.layers.0);
+            let around = Aabb::around(eye.position, reach);
+            indices.bodies.meeting(&around, layers, |face| candidates.push(face.entity));
         }
-        if level > 0.0 || look.in_view || before.level > 0.0 || before.in_view {
-            let place = state.pose(scene, who, state.now).position;
-            let seen = if look.in_view { Some((state.now, place)) } else { before.seen };
-            let awareness = Awareness { level, looked: state.now, in_view: look.in_view, seen };
-            if !awareness.says_as_much_as(&before) {
-                sightings.awareness.push((who, awareness));
+        if W::LISTENS {
+            let wants = |who: &EntityId| {
+                witness.wants(&Target { space, on, detector, who: *who, failures }.chain())
+            };
+            candidates.extend(scene.ids().filter(|who| scene.has_body(*who)).filter(wants));
+        }
+        candidates.sort_unstable();
+        candidates.dedup();
+        let (mut changes, mut learnt, mut unsettled) = (SmallVec::new(), SmallVec::new(), false);
+        for who in candidates {
+            let fresh = Awareness { looked: state.now, ..Awareness::default() };
+            let before = state.awareness.get(&(on, who)).copied().unwrap_or(fresh);
+            let target = Target { space, on, detector, who, failures };
+            let mut look = Look {
+                target,
+                spec,
+                eye,
+                points: SmallVec::new(),
+                facing: SmallVec::new(),
+                least_off: (f64::INFINITY, 0.0),
+                far: f64::INFINITY,
+                seen: 0,
+                before,
+                in_view: false,
+            };
+            let noticed = run(&gates(), &mut look, target.chain(), state.now, witness);
+            let pair = target.pair();
+            let off = pair.off_by().is_some() || pair.absent_by().is_some();
+            let level = if off { 0.0 } else { level(spec, &before, state.now, look.in_view) };
+            let was_spotted = state.stay(on, detector, who).is_some();
+            if noticed && !was_spotted {
+                changes.push(Change::of(on, detector, who, true, cause));
+            } else if was_spotted && level <= 0.0 && !look.in_view {
+                changes.push(Change::of(on, detector, who, false, cause));
             }
-            sightings.unsettled |= level > 0.0 && level < 1.0 || (level > 0.0) != look.in_view;
+            if level > 0.0 || look.in_view || before.level > 0.0 || before.in_view {
+                let place = state.pose(scene, who, state.now).position;
+                let seen = if look.in_view { Some((state.now, place)) } else { before.seen };
+                let awareness = Awareness { level, looked: state.now, in_view: look.in_view, seen };
+                if !awareness.says_as_much_as(&before) {
+                    learnt.push((who, awareness));
+                }
+                unsettled |= level > 0.0 && level < 1.0 || (level > 0.0) != look.in_view;
+            }
         }
+        Some(Answer { changes, learnt: Learnt::Awareness(learnt), unsettled })
     }
-    Some(sightings)
 }
 
 /// How far a body is from a point.

@@ -1,8 +1,8 @@
 //! What an entity has been given: its own, or else its kind's.
 
 use crate::describe::{
-    Body, Camera, Carry, Detector, Detectors, EntityId, Fault, Features, Footing, Limits, Pickup,
-    Pointer, Probe, Prompt, ReactionId, Route, Seeker, Sight, Spawner, Touch, Zone,
+    Body, Camera, Carry, Detector, EntityId, Fault, Features, Limits, Pickup, ReactionId, Route,
+    Spawner, Zone,
 };
 use crate::geometry::{Aabb, Convex, Form, Pose, Shape, overlaps};
 
@@ -41,21 +41,35 @@ given! {
     limits_of: Limits, |features| features.limits.as_ref();
     /// The camera that an entity is, by itself or by its kind, if it is one.
     lens_of: Camera, |features| features.camera.as_deref();
-    /// The touch detector of an entity, its own or its kind's, if it has one.
-    touch_of: Touch, |features| features.detectors().touch.as_ref();
-    /// The pointer detector of an entity, its own or its kind's, if it has one.
-    pointer_of: Pointer, |features| features.detectors().pointer.as_ref();
-    /// The prompt of an entity, its own or its kind's, if it has one.
-    prompt_of: Prompt, |features| features.detectors().prompt.as_ref();
-    /// The probe of an entity, its own or its kind's, if it has one.
-    probe_of: Probe, |features| features.detectors().probe.as_ref();
-    /// The footing of an entity, its own or its kind's, if it has one.
-    footing_of: Footing, |features| features.detectors().footing.as_ref();
-    /// The sight of an entity, its own or its kind's, if it has one.
-    sight_of: Sight, |features| features.detectors().sight.as_ref();
-    /// The seeker of an entity, its own or its kind's, if it has one.
-    seeker_of: Seeker, |features| features.detectors().seeker.as_ref();
 }
+
+macro_rules! detectors {
+    ($($(#[$about:meta])* $name:ident $key:ident $of:ident $set:literal;)*) => {
+        given! {
+            $(#[doc = concat!(
+                "The ", stringify!($key), " of an entity, its own or its kind's, if it has one."
+            )]
+            $of: crate::describe::$name, |features| features.detectors().$key.as_ref();)*
+        }
+
+        impl Scene {
+            /// Whether a detector is described with the entity itself and not with its kind.
+            pub fn is_own(&self, entity: EntityId, detector: Detector) -> bool {
+                let features = &self.entity(entity).features;
+                match detector {
+                    Detector::Zone => features.zone.is_some(),
+                    $(Detector::$name => features.detectors().$key.is_some(),)*
+                    Detector::Pickup => features.pickup.is_some(),
+                    Detector::Carry => features.carry.is_some(),
+                    Detector::Route => features.route.is_some(),
+                    Detector::Stats | Detector::Teleport => true,
+                }
+            }
+        }
+    };
+}
+
+crate::for_each_detector!(detectors);
 
 impl Scene {
     /// The numbers of all reactions, in order.
@@ -74,26 +88,6 @@ impl Scene {
     /// How often, in seconds, the zone of an entity tells `inside`, if it does.
     pub fn inside_every(&self, entity: EntityId) -> Option<f64> {
         self.zone_of(entity)?.inside_interval()
-    }
-
-    /// Whether a detector is described with the entity itself and not with its kind.
-    pub fn is_own(&self, entity: EntityId, detector: Detector) -> bool {
-        let features = &self.entity(entity).features;
-        let own: &Detectors = features.detectors();
-        match detector {
-            Detector::Zone => features.zone.is_some(),
-            Detector::Touch => own.touch.is_some(),
-            Detector::Pointer => own.pointer.is_some(),
-            Detector::Prompt => own.prompt.is_some(),
-            Detector::Probe => own.probe.is_some(),
-            Detector::Footing => own.footing.is_some(),
-            Detector::Sight => own.sight.is_some(),
-            Detector::Seeker => own.seeker.is_some(),
-            Detector::Pickup => features.pickup.is_some(),
-            Detector::Carry => features.carry.is_some(),
-            Detector::Route => features.route.is_some(),
-            Detector::Stats | Detector::Teleport => true,
-        }
     }
 
     /// The form of an entity's zone, in its own axes, with its scale.

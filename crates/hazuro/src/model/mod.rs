@@ -26,10 +26,7 @@ pub(crate) use door::{Faults, Names};
 pub use key::EntityKey;
 pub(crate) use listeners::{Call, Hearers, Listener, Listeners};
 pub(crate) use names::{EffectSpec, NameList};
-pub(crate) use senses::{
-    CameraSpec, DragSpec, FootingSpec, LimitsSpec, PointerSpec, ProbeSpec, PromptSpec, SeekerSpec,
-    Senses, SightSpec, TouchSpec, eyes,
-};
+pub(crate) use senses::{CameraSpec, LimitsSpec, Senses, eyes};
 pub(crate) use thing::{
     BodySpec, Kin, Mover, PlacedPart, Region, RouteSpec, SolidSpec, SpawnerSpec, TargetRef, Thing,
     Wire, ZoneSpec,

@@ -5,28 +5,35 @@ use std::hash::Hash;
 use glam::DVec3;
 
 use crate::Time;
-use crate::describe::{
-    Camera, Detector, EntityId, Footing, Layers, Limits, Pointer, Probe, Prompt, Seeker, Sight,
-    TagId, Touch,
-};
-use crate::geometry::{Aabb, Form};
+use crate::describe::{self, Camera, Described, Detector, EntityId, Layers, Limits};
+use crate::geometry::Aabb;
 
 use super::admission::Admission;
 
-/// The detectors of an entity with everything looked up.
-#[derive(Debug, Default)]
-pub(crate) struct Senses {
-    pub admission: Admission,
-    pub limits: LimitsSpec,
-    pub touch: Option<TouchSpec>,
-    pub pointer: Option<PointerSpec>,
-    pub prompt: Option<PromptSpec>,
-    pub probe: Option<ProbeSpec>,
-    pub footing: Option<FootingSpec>,
-    pub sight: Option<SightSpec>,
-    pub seeker: Option<SeekerSpec>,
-    pub camera: Option<CameraSpec>,
+macro_rules! detectors {
+    ($($(#[$about:meta])* $name:ident $key:ident $of:ident $set:literal;)*) => {
+        /// The detectors of an entity with everything looked up.
+        #[derive(Debug, Default)]
+        pub(crate) struct Senses {
+            pub admission: Admission,
+            pub limits: LimitsSpec,
+            pub camera: Option<CameraSpec>,
+            $($(#[$about])* pub $key: Option<<describe::$name as Described>::Spec>,)*
+        }
+
+        impl Senses {
+            /// Whether there is a detector of this sort other than a zone.
+            pub fn has(&self, detector: Detector) -> bool {
+                match detector {
+                    $(Detector::$name => self.$key.is_some(),)*
+                    _ => false,
+                }
+            }
+        }
+    };
 }
+
+crate::for_each_detector!(detectors);
 
 /// How often the detectors of an entity may act.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Hash)]
@@ -34,64 +41,6 @@ pub(crate) struct LimitsSpec {
     pub cooldown: Time,
     pub shared: bool,
     pub limit: Option<u64>,
-}
-
-#[derive(Debug)]
-pub(crate) struct TouchSpec {
-    /// A little larger than what can be touched.
-    pub form: Form,
-    pub config: Touch,
-}
-
-#[derive(Debug)]
-pub(crate) struct ProbeSpec {
-    pub form: Option<Form>,
-    pub every: Option<Time>,
-    pub layers: Layers,
-    pub config: Probe,
-}
-
-#[derive(Debug)]
-pub(crate) struct FootingSpec {
-    pub grace: Time,
-    pub layers: Layers,
-    pub config: Footing,
-}
-
-#[derive(Debug)]
-pub(crate) struct SightSpec {
-    /// From its owner's origin.
-    pub eye: DVec3,
-    pub every: Time,
-    pub hides: Layers,
-    pub config: Sight,
-}
-
-#[derive(Debug)]
-pub(crate) struct SeekerSpec {
-    pub every: Time,
-    pub hides: Layers,
-    pub config: Seeker,
-}
-
-#[derive(Debug)]
-pub(crate) struct PromptSpec {
-    pub hold: Time,
-    pub tags: Box<[TagId]>,
-    pub config: Prompt,
-}
-
-#[derive(Debug)]
-pub(crate) struct PointerSpec {
-    pub drag: Option<DragSpec>,
-    pub config: Pointer,
-}
-
-#[derive(Clone, Copy, Debug)]
-pub(crate) enum DragSpec {
-    Plane(DVec3),
-    Axis(DVec3),
-    Surface(EntityId),
 }
 
 #[derive(Debug)]
@@ -105,22 +54,6 @@ impl From<Limits> for LimitsSpec {
     fn from(config: Limits) -> Self {
         let Limits { cooldown, shared, limit } = config;
         Self { cooldown: Time::from_secs(cooldown), shared, limit }
-    }
-}
-
-impl Senses {
-    /// Whether there is a detector of this sort other than a zone.
-    pub fn has(&self, detector: Detector) -> bool {
-        match detector {
-            Detector::Touch => self.touch.is_some(),
-            Detector::Pointer => self.pointer.is_some(),
-            Detector::Prompt => self.prompt.is_some(),
-            Detector::Probe => self.probe.is_some(),
-            Detector::Footing => self.footing.is_some(),
-            Detector::Sight => self.sight.is_some(),
-            Detector::Seeker => self.seeker.is_some(),
-            _ => false,
-        }
     }
 }
 

@@ -74,6 +74,12 @@ impl Thing {
         })
     }
 
+    /// How far its body reaches from its origin, in metres.
+    pub fn body_reach(&self) -> f64 {
+        let parts = self.body.iter().flat_map(|body| &body.parts);
+        parts.map(|part| part.pose.position.length() + part.form.reach()).fold(0.0, f64::max)
+    }
+
     /// What a stat of it is like, if it has it.
     pub fn stat(&self, stat: StatId) -> Option<&Stat> {
         let found = self.stats.binary_search_by_key(&stat, |(id, _)| *id).ok()?;

@@ -2,12 +2,10 @@
 
 use std::collections::BTreeSet;
 
-use smallvec::SmallVec;
-
 use crate::Time;
-use crate::describe::{Detector, EntityId, EventKind, Fault};
+use crate::describe::{Detector, EntityId, Fault};
 use crate::detect::{
-    Change, Failed, Failure, Failures, footing, look, pointer, probe, prompt, seeker, sight,
+    self, Answer, Change, Failed, Failure, Failures, Learnt, Question, look, pointer, prompt,
 };
 use crate::model::EntityKey;
 use crate::record::{By, Problem};
@@ -26,16 +24,12 @@ impl Play {
             return;
         };
         let unsettled = match detector {
-            Detector::Probe => self.ask_probe(on, cause, witness),
-            Detector::Footing => self.ask_footing(on, cause, witness),
-            Detector::Sight => self.ask_sight(on, cause, witness),
-            Detector::Seeker => self.ask_seeker(on, cause, witness),
             Detector::Prompt => self.ask_prompts(on, cause, witness),
             Detector::Pointer => {
                 self.ask_pointer(on, cause, witness);
                 false
             }
-            _ => false,
+            other => self.ask_in_round(on, other, cause, witness),
         };
         self.runtime.watch.rounds.goes_on(round, self.state.now, unsettled, W::LISTENS);
     }
@@ -87,21 +81,17 @@ impl Play {
 
     /// Asks a detector in whose reach nothing stirs, for a witness to hear; nothing comes of it.
     fn listen<W: Witness>(&self, on: EntityId, detector: Detector, witness: &mut W) {
-        let (space, cause, unsaid) = (self.space(), Cause::Move, &Failures::default());
+        let (space, cause, failures) = (self.space(), Cause::Move, &Failures::default());
         match detector {
-            Detector::Probe => drop(probe::ask(space, on, cause, unsaid, witness)),
-            Detector::Footing => drop(footing::ask(space, on, cause, unsaid, witness)),
-            Detector::Sight => drop(sight::ask(space, on, cause, unsaid, witness)),
-            Detector::Seeker => drop(seeker::ask(space, on, unsaid, witness)),
             Detector::Prompt => {
-                drop(prompt::ask(space, on, &self.offered(on), cause, unsaid, witness));
+                drop(prompt::ask(space, on, &self.offered(on), cause, failures, witness));
             }
             Detector::Pointer => {
                 if let Some(pointer) = self.state.pointers.get(&on) {
-                    pointer::ask(space, on, pointer.at, unsaid, witness);
+                    pointer::ask(space, on, pointer.at, failures, witness);
                 }
             }
-            _ => {}
+            other => drop(detect::ask(other, Question { space, on, cause, failures }, witness)),
         }
     }
 
@@ -139,69 +129,54 @@ impl Play {
         }
     }
 
-    fn report_all<W: Witness>(&mut self, changes: SmallVec<[Change; 2]>, witness: &mut W) {
-        for change in changes {
-            self.report(&change, witness);
-        }
-    }
-
-    fn ask_probe<W: Witness>(&mut self, on: EntityId, cause: Cause, witness: &mut W) -> bool {
+    /// Asks a detector at its own moment. Whether it must be asked again although nothing moves.
+    fn ask_in_round<W: Witness>(
+        &mut self,
+        on: EntityId,
+        detector: Detector,
+        cause: Cause,
+        witness: &mut W,
+    ) -> bool {
         let failures = Failures::default();
-        let asked = probe::ask(self.space(), on, cause, &failures, witness);
-        self.could_not_tell(on, Detector::Probe, failures);
-        if let Some((ray, changes)) = asked {
-            self.runtime.watch.rays.insert(on, ray);
-            self.report_all(changes, witness);
-        }
-        false
-    }
-
-    fn ask_footing<W: Witness>(&mut self, on: EntityId, cause: Cause, witness: &mut W) -> bool {
-        // A footing admits whatever is ground, on no condition.
-        let step = footing::ask(self.space(), on, cause, &Failures::default(), witness);
-        let Some(step) = step else { return false };
-        self.state.stands.insert(on, step.stand);
-        if let Some((change, ground)) = step.change {
-            self.report_about(&change, ground, witness);
-        }
-        step.unsettled
-    }
-
-    fn ask_sight<W: Witness>(&mut self, on: EntityId, cause: Cause, witness: &mut W) -> bool {
-        let failures = Failures::default();
-        let sightings = sight::ask(self.space(), on, cause, &failures, witness);
-        self.could_not_tell(on, Detector::Sight, failures);
-        let Some(sightings) = sightings else { return false };
-        for (who, awareness) in sightings.awareness {
-            self.state.awareness.insert((on, who), awareness);
-        }
-        self.report_all(sightings.changes, witness);
-        sightings.unsettled
-    }
-
-    fn ask_seeker<W: Witness>(&mut self, on: EntityId, cause: Cause, witness: &mut W) -> bool {
-        let detector = Detector::Seeker;
-        let failures = Failures::default();
-        let chosen = seeker::ask(self.space(), on, &failures, witness);
+        let question = Question { space: self.space(), on, cause, failures: &failures };
+        let answer = detect::ask(detector, question, witness);
         self.could_not_tell(on, detector, failures);
-        let Some(seeker::Choice { target: chosen }) = chosen else { return false };
-        let was = self.state.known(on, detector).first().copied();
-        if chosen == was {
-            return false;
+        let Some(Answer { changes, learnt, unsettled }) = answer else { return false };
+        match learnt {
+            Learnt::Nothing => {}
+            Learnt::Ray(ray) => drop(self.runtime.watch.rays.insert(on, ray)),
+            Learnt::Stand(stand) => drop(self.state.stands.insert(on, stand)),
+            Learnt::Awareness(all) => {
+                for (who, awareness) in all {
+                    self.state.awareness.insert((on, who), awareness);
+                }
+            }
         }
-        let reported_before = was
-            .is_some_and(|was| self.close(&Change::of(on, detector, was, false, cause)).is_some());
-        let reported = chosen.is_some_and(|target| {
-            self.open(&Change::of(on, detector, target, true, cause), witness).is_some()
-        });
-        if reported || reported_before {
-            let who = chosen.filter(|_| reported);
-            let was = was.filter(|_| reported_before);
-            let (on, cause) = (Some(on), Some(cause));
-            let event = Event { on, who, cause, was, ..self.event(EventKind::Retarget) };
+        if detector.opens() == detector.closes() {
+            self.report_as_one(on, &changes, witness);
+        } else {
+            for change in &changes {
+                self.report(change, witness);
+            }
+        }
+        unsettled
+    }
+
+    /// Reports that one subject is detected instead of another, in one event.
+    fn report_as_one<W: Witness>(&mut self, on: EntityId, changes: &[Change], witness: &mut W) {
+        let (mut who, mut was, mut told) = (None, None, None);
+        for change in changes {
+            let reported =
+                if change.opens { self.open(change, witness) } else { self.close(change) };
+            if reported.is_some() {
+                *(if change.opens { &mut who } else { &mut was }) = Some(change.who);
+                told = change.detector.opens().map(|kind| (kind, change.cause));
+            }
+        }
+        if let Some((kind, cause)) = told {
+            let event = Event { on: Some(on), who, was, cause: Some(cause), ..self.event(kind) };
             let event = self.located(event, None);
             self.dispatch(&event, witness);
         }
-        false
     }
 }

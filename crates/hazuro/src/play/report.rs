@@ -15,16 +15,6 @@ impl Play {
     /// A subject begins or ceases to be detected: writes that down, and tells of it unless its
     /// detector's limits forbid it.
     pub(super) fn report<W: Witness>(&mut self, change: &Change, witness: &mut W) {
-        self.report_about(change, Some(change.who), witness);
-    }
-
-    /// As [`report`](Self::report), with an event about somebody else than the subject.
-    pub(super) fn report_about<W: Witness>(
-        &mut self,
-        change: &Change,
-        who: Option<EntityId>,
-        witness: &mut W,
-    ) {
         let reported = if change.opens { self.open(change, witness) } else { self.close(change) };
         let Some(edge) = reported else { return };
         let detector = change.detector;
@@ -32,14 +22,14 @@ impl Play {
         let Some(kind) = kind else { return };
         let event = Event {
             on: Some(change.on),
-            who,
+            who: change.about,
             cause: Some(change.cause),
             meeting: change.meeting,
             edge,
             ..self.event(kind)
         };
         let mut event = self.located(event, change.part);
-        if detector == Detector::Footing {
+        if change.about != Some(change.who) {
             // It happens where the one is that stands, not where what it stands on is.
             event.at = Some(self.state.pose(&self.scene, change.who, event.time).position);
             event.part = None;

@@ -7,9 +7,10 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use crate::Time;
 use crate::describe::{Detector, EntityId};
+use crate::detect;
+use crate::geometry::Aabb;
 use crate::geometry::tree::{Bounds, Item, Tree};
-use crate::geometry::{Aabb, Form};
-use crate::model::{Scene, Thing};
+use crate::model::Scene;
 use crate::motion::Path;
 use crate::state::{Cause, State};
 
@@ -237,37 +238,13 @@ fn asked(scene: &Scene, on: EntityId) -> Vec<(Detector, Option<Time>, f64)> {
     let thing = scene.thing(on);
     if thing.player && thing.body.is_some() {
         if scene.widest_prompt() > 0.0 {
-            asked.push((Detector::Prompt, None, scene.widest_prompt() + size(thing)));
+            asked.push((Detector::Prompt, None, scene.widest_prompt() + thing.body_reach()));
         }
         if scene.has_pointers() {
             // A ray across the scene; it is also asked whenever the camera moves.
             asked.push((Detector::Pointer, None, 1e7));
         }
     }
-    let Some(senses) = &thing.senses else { return asked };
-    let length = |place: [f64; 3]| glam::DVec3::from_array(place).length();
-    if let Some(probe) = &senses.probe {
-        let wide = probe.form.as_ref().map_or(0.0, Form::reach);
-        let reach = length(probe.config.from).max(length(probe.config.to)) + wide;
-        asked.push((Detector::Probe, probe.every, reach));
-    }
-    if let Some(footing) = &senses.footing {
-        let reach = footing.config.reach + footing.config.margin + size(thing);
-        asked.push((Detector::Footing, None, reach));
-    }
-    if let Some(sight) = &senses.sight {
-        let reach = sight.eye.length() + sight.config.range.max(sight.config.near);
-        asked.push((Detector::Sight, Some(sight.every), reach));
-    }
-    if let Some(seeker) = &senses.seeker {
-        let margin = if seeker.config.score.is_none() { seeker.config.margin } else { 0.0 };
-        asked.push((Detector::Seeker, Some(seeker.every), seeker.config.range + margin));
-    }
+    asked.extend(detect::rounds(thing));
     asked
-}
-
-/// How far a body reaches from its origin.
-fn size(thing: &Thing) -> f64 {
-    let parts = thing.body.iter().flat_map(|body| &body.parts);
-    parts.map(|part| part.pose.position.length() + part.form.reach()).fold(0.0, f64::max)
 }

@@ -12,9 +12,10 @@ mod stats;
 use std::hash::{Hash, Hasher};
 
 use aggregate::{gathered, lowest, stock};
+pub(crate) use detectors::{Owner, Resolve};
 use reactions::Wiring;
-use resolver::Resolver;
-use shapes::Use;
+pub(crate) use resolver::Resolver;
+pub(crate) use shapes::Use;
 
 use crate::describe::{
     Admit, Detector, EntityId, Fault, Features, Field, Floor, KindId, Layers, Lists, SceneBuilder,
@@ -205,7 +206,8 @@ impl Resolver {
         if let Some(solid) = &features.solid {
             self.shape(&field.key("solid"), solid, scale, Use::Solid);
         }
-        self.check_senses(features, scale, field);
+        let owner = Owner { features, scale, is_whole: false };
+        self.senses(owner, &Admission::default(), field);
         self.check_numbers(features, field);
         self.check_motion(features, field);
         if let Some(body) = &features.body {
@@ -271,7 +273,8 @@ impl Resolver {
             .map(|admit| self.admission(admit, &nowhere))
             .unwrap_or_default();
         let scale = features.scale.unwrap_or(1.0);
-        let senses = self.senses(features, &admission, scale, &nowhere);
+        let owner = Owner { features, scale, is_whole: true };
+        let senses = self.senses(owner, &admission, &nowhere);
         let zone = features
             .zone
             .as_ref()

@@ -1,0 +1,18 @@
+//! Scene files, playtests and what is said of them, through the public API. All in one program, so that
+//! what plays is compiled once.
+
+mod bad_input;
+mod broken;
+mod checks;
+mod detector_keys;
+mod detectors;
+mod expectations;
+mod findings;
+mod motion_keys;
+mod playtests;
+mod reaction_keys;
+mod recorded;
+mod scenes;
+mod schemas;
+mod scout;
+mod support;

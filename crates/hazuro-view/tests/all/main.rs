@@ -1,0 +1,10 @@
+//! Pictures, reports and the terminal, through the public API. All in one program, so that what plays is
+//! compiled once.
+
+mod console;
+mod drawing;
+mod pictures;
+mod reel;
+mod reports;
+mod support;
+mod views;

@@ -1,0 +1,250 @@
+//! Bodies whose host says each tick where they are: what is known of their surroundings must never
+//! make a difference to what is detected.
+
+use crate::support;
+
+use hazuro::geometry::{Form, Pose, Posed, Shape, overlaps};
+use hazuro::glam::DVec3;
+use hazuro::scene::{Action, Admit, Body, Entity, Part, SceneBuilder, Trigger, Zone};
+use hazuro::{Filter, Input, Play, Scene, Time};
+use proptest::prelude::*;
+use support::{any_place, any_pose, any_shape, ball, cube, events, play_until, story, words};
+
+/// A zone of one to three shapes.
+fn any_zone() -> impl Strategy<Value = Shape> {
+    prop::collection::vec((any_shape(), any_pose(2.0)), 1..4).prop_map(|pieces| Shape::Any {
+        shapes: pieces.into_iter().map(|(shape, pose)| Posed::new(shape).at(pose)).collect(),
+    })
+}
+
+/// The parts of a body and where they are on it.
+fn any_parts() -> impl Strategy<Value = Vec<(Shape, Pose)>> {
+    prop::collection::vec((any_shape(), any_pose(1.0)), 1..4)
+}
+
+fn body(parts: &[(Shape, Pose)]) -> Body {
+    let named = parts
+        .iter()
+        .enumerate()
+        .map(|(n, (shape, pose))| Part::new(format!("part{n}"), shape.clone()).at(*pose));
+    Body::of_parts(named)
+}
+
+/// The smallest gap between any piece of the zone and any part of the body is below zero by so
+/// much, or above; none if they are so near to touching that either will do.
+fn meet(zone: &Shape, at: Pose, parts: &[(Shape, Pose)], body: Pose) -> Option<bool> {
+    let zone = Form::new(zone).unwrap();
+    let mut gap = f64::INFINITY;
+    for (offset, piece) in zone.pieces() {
+        for (shape, part) in parts {
+            let part_form = Form::new(shape).unwrap();
+            for (_, own) in part_form.pieces() {
+                let found = hazuro::geometry::distance(piece, &(at * offset), own, &(body * *part));
+                assert_eq!(
+                    found.gap <= 1e-8,
+                    overlaps(piece, &(at * offset), own, &(body * *part))
+                );
+                gap = gap.min(found.gap);
+            }
+        }
+    }
+    (gap.abs() > 1e-5).then_some(gap < 0.0)
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(48))]
+
+    #[test]
+    fn bodies_of_parts_among_combined_zones_are_where_they_overlap(
+        zones in prop::collection::vec((any_zone(), any_pose(5.0)), 1..4),
+        parts in any_parts(),
+        start in any_pose(5.0),
+        steps in prop::collection::vec((0..30_u8, 0..4_usize, any_place(1.0)), 10..80),
+    ) {
+        let mut scene = Scene::builder("Weir")
+            .entity(Entity::new("duck").layers(["birds"]).at(start).body(body(&parts)))
+            .entity(Entity::new("raft").layers(["wood"]).at(start).body(body(&parts)));
+        for (n, (shape, pose)) in zones.iter().enumerate() {
+            let zone = Entity::new(format!("zone{n}")).at(*pose).zone(Zone::new(shape.clone()));
+            scene = scene.entity(zone.admit(Admit::layers(["birds"])));
+        }
+        let mut play = Play::new(scene.build().unwrap());
+        let duck = play.scene().find("duck").unwrap();
+        for (act, index, way) in steps {
+            let zone = format!("zone{}", index % zones.len());
+            match act {
+                0 => play.place(zone, way * 5.0).unwrap(),
+                1 => play.act(Action::move_to(zone, "raft").over(0.05)).unwrap(),
+                2 => play.place("duck", way * 5.0).unwrap(),
+                _ => for who in ["duck", "raft"] {
+                    let here = play.pose(who).unwrap().position;
+                    play.drive(who, here + way * 0.2).unwrap();
+                },
+            }
+            play.step();
+            for (n, (shape, _)) in zones.iter().enumerate() {
+                let name = format!("zone{n}");
+                let inside = play.occupants(&name).unwrap();
+                let [zone_at, duck_at] = [name.as_str(), "duck"].map(|who| play.pose(who).unwrap());
+                if let Some(meets) = meet(shape, zone_at, &parts, duck_at) {
+                    prop_assert_eq!(!inside.is_empty(), meets, "{} at {}", name, play.now());
+                }
+                prop_assert!(inside.iter().all(|who| *who == duck), "the raft is not admitted");
+            }
+        }
+    }
+
+    /// Told where it is at each tick or where it is going at the start, a body comes and goes at
+    /// the same times.
+    #[test]
+    fn told_tick_by_tick_or_at_one_go_the_events_are_the_same(
+        zones in prop::collection::vec((any_zone(), any_pose(6.0)), 1..6),
+        parts in any_parts(),
+        (start, way) in (any_pose(6.0), any_place(12.0)),
+    ) {
+        prop_assume!(way.length() > 0.5);
+        let told = [true, false].map(|each_tick| {
+            let duck = Entity::new("duck").at(start).body(body(&parts));
+            let mut scene = Scene::builder("Weir").rate(40).entity(duck);
+            for (n, (shape, pose)) in zones.iter().enumerate() {
+                let zone = Zone::new(shape.clone());
+                scene = scene.entity(Entity::new(format!("zone{n}")).at(*pose).zone(zone));
+            }
+            let mut play = Play::new(scene.build().unwrap());
+            let duck = play.scene().find("duck").unwrap();
+            let mut entries = Vec::new();
+            if !each_tick {
+                let to = (start.position + way).into();
+                let until = Time::from_secs(2.0);
+                play.schedule(Time::ZERO, Input::Drive { who: duck, to, until }).unwrap();
+            }
+            for tick in 1..=81_u32 {
+                if each_tick && tick <= 80 {
+                    let to = start.position + way * (f64::from(tick) / 80.0);
+                    play.drive(duck, to).unwrap();
+                }
+                entries.extend(play.step().to_vec());
+            }
+            story(&play, &entries)
+        });
+        let [each, once] = &told;
+        prop_assert_eq!(each.len(), once.len(), "{:?} {:?}", each, once);
+        for ((one, at), (other, then)) in each.iter().zip(once) {
+            prop_assert!((at - then).abs() < 1e-5, "{one} at {at}, {other} at {then}");
+        }
+    }
+}
+
+#[test]
+fn a_host_may_stop_and_go_on_and_be_overtaken_by_a_zone() {
+    let scene = Scene::builder("Weir")
+        .entity(Entity::new("duck").body(ball(0.2)))
+        .entity(Entity::new("net").at([10.0, 0.0, 0.0]).zone(cube(1.0)))
+        .entity(Entity::new("far").at([-10.0, 0.0, 0.0]));
+    let mut play = Play::new(scene.build().unwrap());
+    for tick in 0..20 {
+        play.drive("duck", [f64::from(tick) * 0.01, 0.0, 0.0]).unwrap();
+        play.step();
+    }
+    // While the duck rests, and while it goes on, the net sweeps over it and away.
+    play.act(Action::move_to("net", "far").over(2.0)).unwrap();
+    let mut entries = play_until(&mut play, 1.2);
+    let mut step = 0;
+    while play.now() < Time::from_secs(3.0) {
+        step += 1;
+        play.drive("duck", [0.2 + f64::from(step) * 0.01, 0.0, 0.0]).unwrap();
+        entries.extend(play.step().to_vec());
+    }
+    assert_eq!(words(&play, &entries), ["enter net duck move", "exit net duck move"]);
+}
+
+#[test]
+fn what_a_handler_has_done_is_true_when_it_asks() {
+    let wall = Shape::Box { size: [0.2, 4.0, 4.0] };
+    let scene = Scene::builder("Mill")
+        .entity(Entity::new("owl").body(ball(0.2)))
+        .entity(Entity::new("pad").zone(cube(1.0)))
+        .entity(Entity::new("wall").at([3.0, 0.0, 0.0]).solid(wall))
+        .entity(Entity::new("shed").at([9.0, 0.0, 0.0]));
+    let mut play = Play::new(scene.build().unwrap());
+    play.on(Trigger::enter("pad"), |_, act| {
+        let ray = hazuro::geometry::Ray::new(DVec3::ZERO, DVec3::X, 20.0).unwrap();
+        let metres = |act: &mut hazuro::Act<'_>| {
+            let hit = act.space().ray(&ray, &Filter::solids());
+            hit.map_or(-1, |hit| hit.distance.round() as i64)
+        };
+        let first = metres(act);
+        act.set("first", first);
+        act.teleport("wall", "shed").unwrap();
+        let moved = metres(act);
+        act.set("moved", moved);
+        act.disable("wall").unwrap();
+        let off = metres(act);
+        act.set("off", off);
+    })
+    .unwrap();
+    play.step();
+    assert_eq!(["first", "moved", "off"].map(|count| play.count(count)), [3, 9, -1]);
+}
+
+#[test]
+fn bodies_that_carry_something_are_followed_all_the_same() {
+    // A lantern is a zone on the miller, a yoke a solid, and both make small steps with him.
+    let scene = Scene::builder("Mill")
+        .entity(Entity::new("miller").body(ball(0.3)))
+        .entity(Entity::new("lantern").parent("miller").at([0.0, 1.0, 0.0]).zone(cube(2.0)))
+        .entity(Entity::new("moth").at([3.0, 1.0, 0.0]).body(ball(0.1)))
+        .entity(Entity::new("door").at([4.0, 0.0, 0.0]).zone(cube(1.0)));
+    let mut play = Play::new(scene.build().unwrap());
+    let mut entries = Vec::new();
+    for tick in 1..=120 {
+        play.drive("miller", [f64::from(tick) * 0.05, 0.0, 0.0]).unwrap();
+        entries.extend(play.step().to_vec());
+    }
+    assert_eq!(
+        words(&play, &entries),
+        [
+            "enter lantern moth move",
+            "enter door miller move",
+            "exit lantern moth move",
+            "exit door miller move"
+        ]
+    );
+    let times: Vec<f64> = events(&entries).iter().skip(1).map(|event| event.time.secs()).collect();
+    for (found, metres) in times.iter().zip([1.9, 3.2, 4.1, 4.8]) {
+        assert!((found - metres / 3.0).abs() < 1e-6, "{found} for {metres} m at 3 m/s");
+    }
+}
+
+#[test]
+fn a_scene_of_any_order_of_hosts_gives_the_same_story() {
+    let told = [false, true].map(|backwards| {
+        let mut ducks: Vec<Entity> = (0..6)
+            .map(|n| {
+                let z = f64::from(n);
+                Entity::new(format!("duck{n}")).at([-2.0, 0.0, z]).body(ball(0.2))
+            })
+            .collect();
+        if backwards {
+            ducks.reverse();
+        }
+        let pond = Entity::new("pond")
+            .at([0.0, 0.0, 2.5])
+            .zone(Zone::new(Shape::Box { size: [2.0, 2.0, 4.0] }));
+        let scene =
+            ducks.into_iter().fold(Scene::builder("Weir").entity(pond), SceneBuilder::entity);
+        let mut play = Play::new(scene.build().unwrap());
+        let mut entries = Vec::new();
+        for tick in 1..=100 {
+            for n in 0..6 {
+                // Each at its own speed, so that no two cross at one instant.
+                let x = -2.0 + f64::from(tick) * (0.05 + f64::from(n) * 0.003);
+                play.drive(&*format!("duck{n}"), [x, 0.0, f64::from(n)]).unwrap();
+            }
+            entries.extend(play.step().to_vec());
+        }
+        story(&play, &entries)
+    });
+    assert_eq!(told[0], told[1]);
+    assert_eq!(told[0].len(), 8, "four ducks come and go: {:?}", told[0]);
+}

@@ -1,0 +1,42 @@
+//! What the core promises, through its public API. One file for each subject; all in one program, so
+//! that what plays is compiled once.
+
+mod bounds;
+mod carrying;
+mod door;
+mod driver;
+mod edges;
+mod errands;
+mod forms;
+mod gates;
+mod geometry;
+mod going_back;
+mod ground;
+mod handlers;
+mod hosts;
+mod inputs;
+mod invariance;
+mod kinship;
+mod known_values;
+mod motion;
+mod numbers;
+mod pointers;
+mod prompts;
+mod questions;
+mod reactions;
+mod scene;
+mod sense_oracles;
+mod senses;
+mod sequences;
+mod standing;
+mod state;
+mod support;
+mod switches;
+mod touch;
+mod uses;
+mod verdicts;
+mod walking;
+mod ways;
+mod why;
+mod witness;
+mod zones;
