@@ -35,6 +35,7 @@ mod source;
 mod spans;
 #[macro_use]
 mod table;
+mod value;
 mod write;
 
 pub use access::{FileAccess, folder_of, path_from};

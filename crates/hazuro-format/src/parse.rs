@@ -2,12 +2,14 @@
 
 use std::ops::Range;
 
-use hazuro::scene::nearest;
 use serde::de::DeserializeOwned;
+use toml::de::DeTable;
 
 use crate::finding::{Finding, Severity};
 use crate::nesting::too_deep;
 use crate::source::{Format, Source};
+use crate::spans::Spans;
+use crate::value::Value;
 
 /// Reads a structure from a text.
 ///
@@ -26,18 +28,29 @@ pub fn parse<T: DeserializeOwned>(source: &Source) -> Result<T, Finding> {
     if let Some(finding) = too_deep(source) {
         return Err(finding);
     }
-    match source.format() {
-        Format::Toml => toml::from_str(source.text()).map_err(|error| {
-            let span = error.span().unwrap_or(0..0);
-            explain(source, error.message(), span)
-        }),
+    let value = match source.format() {
+        Format::Toml => DeTable::parse(source.text())
+            .map(|table| Value::of_toml_table(table.get_ref()))
+            .map_err(|error| syntax(source, error.message(), error.span().unwrap_or(0..0))),
         Format::Json => serde_json::from_str(source.text()).map_err(|error| {
             let offset = offset_of(source.text(), error.line(), error.column());
             let text = error.to_string();
             let message = text.split(" at line ").next().unwrap_or(&text);
-            explain(source, message, offset..offset)
+            syntax(source, message, offset..offset)
         }),
-    }
+    }?;
+    T::deserialize(value).map_err(|misfit| {
+        let spans = Spans::of(source);
+        let span = spans.map_or(0..0, |spans| {
+            let field = misfit.field();
+            if misfit.at_key { spans.find_key(&field) } else { spans.find(&field) }
+        });
+        let finding = Finding::new(Severity::Error, misfit.code, misfit.message).at(source, span);
+        match misfit.help {
+            Some(help) => finding.with_help(help),
+            None => finding,
+        }
+    })
 }
 
 /// The byte at a line and column, both from 1.
@@ -46,85 +59,14 @@ fn offset_of(text: &str, line: usize, column: usize) -> usize {
     (start + column.saturating_sub(1)).min(text.len())
 }
 
-/// A reader's message in this project's words.
-fn explain(source: &Source, message: &str, span: Range<usize>) -> Finding {
-    let finding = |code, message: String| {
-        Finding::new(Severity::Error, code, message).at(source, span.clone())
-    };
-    let mut quoted = message.split('`').skip(1).step_by(2);
-    if message.starts_with("unknown field") || message.starts_with("unknown variant") {
-        let name = quoted.next().unwrap_or_default();
-        let known: Vec<&str> = quoted.collect();
-        let list = known.join(", ");
-        let help = match nearest(name, known.iter().copied()) {
-            Some(nearest) => format!("did you mean `{nearest}`? Known here: {list}"),
-            None => format!("known here: {list}"),
-        };
-        return finding("unknown-key", format!("there is no key `{name}` here")).with_help(help);
-    }
-    if message.starts_with("missing field") {
-        let name = quoted.next().unwrap_or_default();
-        return finding("missing-key", format!("the key `{name}` is missing here"))
-            .with_help(format!("add `{name} = ...`"));
-    }
-    if let Some((found, expected)) = message
-        .strip_prefix("invalid type: ")
-        .or_else(|| message.strip_prefix("invalid value: "))
-        .or_else(|| message.strip_prefix("invalid length "))
-        .and_then(|rest| rest.split_once(", expected "))
-    {
-        let found = if message.starts_with("invalid length ") {
-            format!("a list of {found}")
-        } else {
-            plain(found)
-        };
-        let message = format!("this is {found}, but should be {}", plain(expected));
-        return finding("wrong-type", message);
-    }
+/// The error of a text that is not what its name says.
+fn syntax(source: &Source, message: &str, span: Range<usize>) -> Finding {
     let format = match source.format() {
         Format::Toml => "TOML",
         Format::Json => "JSON",
     };
     // Several lines at most for a very long message, none of them beyond a screen's width.
     let message: String = message.chars().take(400).collect();
-    finding("syntax", format!("this is not {format}: {message}"))
-}
-
-/// A reader's word for a type in plain words.
-fn plain(word: &str) -> String {
-    let known = match word {
-        "f64" => "a number",
-        "u8" => "a whole number from 0 to 255",
-        "u32" => "a whole number from 0 to 4294967295",
-        "u64" | "usize" => "a whole number from 0",
-        "i32" => "a whole number from -2147483648 to 2147483647",
-        "i64" => "a whole number",
-        "null" | "unit" | "unit value" => "nothing",
-        "bool" | "a boolean" => "true or false",
-        "a string" => "a text",
-        "a sequence" | "sequence" => "a list",
-        "a map" | "map" => "a table",
-        "an array of length 3" => "a list of 3 numbers",
-        "an array of length 4" => "a list of 4 numbers",
-        _ => "",
-    };
-    if !known.is_empty() {
-        return known.into();
-    }
-    if let Some(number) = word.strip_prefix("floating point ") {
-        // Not with all its digits.
-        let short = number.trim_matches('`').parse().map(hazuro::shown_number);
-        return format!("the number `{}`", short.unwrap_or_else(|_| number.to_owned()));
-    }
-    for (start, plain) in [
-        ("struct ", "a table"),
-        ("string ", "the text "),
-        ("integer ", "the number "),
-        ("boolean ", "the value "),
-    ] {
-        if let Some(rest) = word.strip_prefix(start) {
-            return if plain == "a table" { plain.into() } else { format!("{plain}{rest}") };
-        }
-    }
-    word.into()
+    let message = format!("this is not {format}: {message}");
+    Finding::new(Severity::Error, "syntax", message).at(source, span)
 }

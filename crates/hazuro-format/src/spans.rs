@@ -15,6 +15,8 @@ use crate::source::{Format, Source};
 #[derive(Debug)]
 pub struct Spans {
     span: Range<usize>,
+    /// Of its key, if it has one.
+    key: Range<usize>,
     inside: Inside,
 }
 
@@ -36,7 +38,8 @@ impl Spans {
         match source.format() {
             Format::Toml => {
                 let table = DeTable::parse(text).ok()?;
-                Some(Self { span: 0..0, inside: Inside::of_table(table.get_ref()) })
+                let inside = Inside::of_table(table.get_ref());
+                Some(Self { span: 0..0, key: 0..0, inside })
             }
             Format::Json => Self::of_json(text, serde_json::from_str(text).ok()?),
         }
@@ -44,6 +47,16 @@ impl Spans {
 
     /// The bytes of a field, or of the nearest field around it that is written.
     pub fn find(&self, field: &Field) -> Range<usize> {
+        self.nearest(field).span.clone()
+    }
+
+    /// The bytes of the key of a field, or of the nearest field around it that is written.
+    pub(crate) fn find_key(&self, field: &Field) -> Range<usize> {
+        let found = self.nearest(field);
+        if found.key.is_empty() { found.span.clone() } else { found.key.clone() }
+    }
+
+    fn nearest(&self, field: &Field) -> &Self {
         let mut here = self;
         for step in field.steps() {
             let next = match (step, &here.inside) {
@@ -56,7 +69,7 @@ impl Spans {
             let Some(next) = next else { break };
             here = next;
         }
-        here.span.clone()
+        here
     }
 
     /// Whether the whole has a key.
@@ -79,7 +92,7 @@ impl Spans {
             DeValue::String(_) => Inside::Text,
             _ => Inside::Other,
         };
-        Self { span: value.span(), inside }
+        Self { span: value.span(), key: 0..0, inside }
     }
 
     fn of_json(whole: &str, value: &RawValue) -> Option<Self> {
@@ -89,8 +102,13 @@ impl Spans {
         let inside = match text.as_bytes().first()? {
             b'{' => {
                 let table: BTreeMap<String, &RawValue> = serde_json::from_str(text).ok()?;
-                let spans =
-                    table.into_iter().map(|(key, value)| Some((key, Self::of_json(whole, value)?)));
+                let spans = table.into_iter().map(|(key, value)| {
+                    let spans = Self::of_json(whole, value)?;
+                    let quoted = format!("\"{key}\"");
+                    let before = whole[start..spans.span.start].rfind(&quoted);
+                    let at = before.map_or(0..0, |at| start + at..start + at + quoted.len());
+                    Some((key, Self { key: at, ..spans }))
+                });
                 Inside::Table(spans.collect::<Option<_>>()?)
             }
             b'[' => {
@@ -101,14 +119,16 @@ impl Spans {
             b'"' => Inside::Text,
             _ => Inside::Other,
         };
-        Some(Self { span: start..start + text.len(), inside })
+        Some(Self { span: start..start + text.len(), key: 0..0, inside })
     }
 }
 
 impl Inside {
     fn of_table(table: &DeTable<'_>) -> Self {
-        let spans =
-            table.iter().map(|(key, value)| (key.get_ref().to_string(), Spans::of_toml(value)));
+        let spans = table.iter().map(|(key, value)| {
+            let spans = Spans { key: key.span(), ..Spans::of_toml(value) };
+            (key.get_ref().to_string(), spans)
+        });
         Self::Table(spans.collect())
     }
 }

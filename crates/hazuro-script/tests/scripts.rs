@@ -329,7 +329,7 @@ fn hostile_scripts_are_bounded_and_located() {
     let nobody = wrong("fn f(event) {\n  act(#{ enable: \"paad\" });\n}");
     assert!(nobody.0.contains("no entity named `paad`: did you mean `pad`?"), "{}", nobody.0);
     let odd = wrong("fn f(event) { act(#{ enabel: \"pad\" }); }");
-    assert!(odd.0.contains("unknown field `enabel`"), "{}", odd.0);
+    assert!(odd.0.contains("there is no key `enabel` here"), "{}", odd.0);
     let thrown = wrong("fn f(event) { throw \"no more\"; }");
     assert_eq!(thrown.0, "it failed: no more");
     // Itself again, by way of an action.
@@ -345,7 +345,7 @@ fn what_is_wrong_with_a_script_is_found_when_it_is_loaded() {
         ("", "fn f() { sya(\"x\"); }", "yard.rhai:1:10 there is no function named `sya`"),
         ("", "fn f() {\n  let a = b; }", "yard.rhai:2:11 "),
         ("", "on(#{ enter: \"paad\" }, |e| 1);", "yard.rhai:1:1 there is no entity named `paad`"),
-        ("", "on(#{ entr: \"pad\" }, |e| 1);", "yard.rhai:1:1 unknown field `entr`"),
+        ("", "on(#{ entr: \"pad\" }, |e| 1);", "yard.rhai:1:1 there is no key `entr` here"),
         ("", "on(#{ enter: \"ball\" }, |e| 1);", "yard.rhai:1:1 `ball` has no zone"),
         ("", "say(\"x\");", "yard.rhai:1:1 this can only be done while playing"),
         ("", "import \"x\" as y;", "yard.rhai:1:1 "),
@@ -408,7 +408,7 @@ fn questions_that_make_no_sense_are_answered_in_words() {
         ("ray([0, 0, 0], [0, 0, 1], #{ layer: \"x\" })", "`layer` is none of of, layers"),
         ("ray([0, 0, 0], [0, 0, 1], #{ of: \"walls\" })", "there are solids, bodies and zones"),
         ("ray([0, 0, 0], [0, 0, 1], #{ layers: [\"x\"] })", "no layer named `x`"),
-        ("overlap(#{ ball: 1 }, [0, 0, 0])", "unknown field `ball`"),
+        ("overlap(#{ ball: 1 }, [0, 0, 0])", "there is no key `ball` here"),
         ("overlap(#{}, [0, 0, 0])", "a shape is wanted"),
         ("nearest([0, 0, 0], -1)", "a reach is a number from 0"),
         ("on(#{ enter: \"pad\" }, |e| 1)", "`on` stands outside of functions"),

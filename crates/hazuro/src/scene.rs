@@ -2,12 +2,13 @@
 //! changes.
 
 pub use crate::describe::{
-    Action, Admit, Again, Allowance, Alter, Among, Blocked, Body, Camera, Carry, Change, Choose,
-    Clause, Condition, Destination, Detector, Detectors, Drag, Effect, Entity, EntityId, EventKind,
-    Facts, Fault, Field, Floor, Footing, Grant, Ground, HEALTH, Kind, Layers, Lead, Legs, Lens,
-    Limits, Move, Needs, Pace, Part, Pickup, Pointer, Probe, Prompt, RESERVED_NAMES, Reaction,
-    ReactionId, Route, RouteOrder, STRENGTH, SceneBuilder, SceneError, SceneErrors, Scope, Score,
-    Seeker, Selector, Sight, Spawner, Stacking, Stat, StatId, Step, Switch, Teleport, Text, Then,
-    Throw, Touch, Trigger, Turn, WALK, Wait, Zone, nearest,
+    Action, Admit, Again, Allowance, Alter, Blocked, Body, Carry, Change, Choose, Clause,
+    Condition, Destination, Detector, Effect, Entity, EntityId, EventKind, Facts, Fault, Field,
+    Floor, Grant, Ground, HEALTH, Kind, Layers, Lead, Legs, Move, Pace, Part, Pickup,
+    RESERVED_NAMES, Reaction, ReactionId, Route, RouteOrder, STRENGTH, SceneBuilder, SceneError,
+    SceneErrors, Score, Selector, Spawner, Stacking, Stat, StatId, Step, Switch, Teleport, Text,
+    Then, Throw, Trigger, Turn, WALK, Wait, Zone, nearest,
 };
 pub use crate::model::{EntityKey, Scene};
+// The descriptions of detectors, all of them.
+pub use crate::describe::detectors::*;

@@ -5,9 +5,10 @@ use hazuro::scene::{
     Action, Change, Choose, Destination, EventKind, HEALTH, Move, Pace, Switch, Turn, Wait, nearest,
 };
 
+use crate::keys::action::{ActionKeys, ByKeys, Verb};
 use crate::keys::literal::Literal;
 use crate::keys::one_or_many::Names;
-use crate::keys::reaction::{ActionKeys, ByKeys};
+
 use crate::number::GrantKeys;
 use crate::read::words::word;
 
@@ -20,48 +21,6 @@ pub(crate) struct BadAction {
     pub message: String,
     pub help: String,
 }
-
-/// The verbs of actions, and the keys that go with each beside its own.
-const VERBS: [(&str, &[&str]); 38] = [
-    ("move", &["to", "by", "over", "ease"]),
-    ("teleport", &["to", "choose", "keep", "free", "stand"]),
-    ("turn", &["by", "over", "rate", "ease"]),
-    ("face", &["to", "over", "rate", "ease"]),
-    ("enable", &[]),
-    ("disable", &[]),
-    ("toggle", &[]),
-    ("show", &[]),
-    ("hide", &[]),
-    ("solid", &["set"]),
-    ("detect", &["set"]),
-    ("tag", &["with"]),
-    ("untag", &["with"]),
-    ("count", &["add", "set", "of"]),
-    ("flag", &["set", "of"]),
-    ("stat", &["add", "set", "of"]),
-    ("hurt", &["by"]),
-    ("heal", &["by"]),
-    ("effect", &["of"]),
-    ("end_effect", &["of"]),
-    ("collect", &["to"]),
-    ("say", &[]),
-    ("cue", &[]),
-    ("send", &["on", "who"]),
-    ("spawn", &["at"]),
-    ("remove", &[]),
-    ("reset", &[]),
-    ("attach", &["to"]),
-    ("detach", &[]),
-    ("walk", &["to"]),
-    ("halt", &[]),
-    ("jump", &[]),
-    ("run", &[]),
-    ("reverse", &[]),
-    ("lead", &["through", "over", "rate", "ease"]),
-    ("grab", &["to"]),
-    ("drop", &[]),
-    ("throw", &["speed", "spin"]),
-];
 
 /// Reads an action.
 ///
@@ -87,134 +46,53 @@ impl Reader<'_> {
         self.bad.push(BadAction { key, code, message, help });
     }
 
-    /// The verbs given, each with what it says.
-    fn given(&self) -> Vec<(&'static str, String)> {
-        let keys = self.keys;
-        let own = [
-            &keys.moved,
-            &keys.teleport,
-            &keys.turn,
-            &keys.face,
-            &keys.enable,
-            &keys.disable,
-            &keys.toggle,
-            &keys.show,
-            &keys.hide,
-            &keys.solid,
-            &keys.detect,
-            &keys.tag,
-            &keys.untag,
-            &keys.count,
-            &keys.flag,
-            &keys.stat,
-            &keys.hurt,
-            &keys.heal,
-            &keys.effect,
-            &keys.end_effect,
-            &keys.collect,
-            &keys.say,
-            &keys.cue,
-            &keys.send,
-            &keys.spawn,
-            &keys.remove,
-            &keys.reset,
-            &keys.attach,
-            &keys.detach,
-            &keys.walk,
-            &keys.halt,
-            &keys.jump,
-            &keys.run,
-            &keys.reverse,
-            &keys.lead,
-            &keys.grab,
-            &keys.drop,
-            &keys.throw,
-        ];
-        let verbs = VERBS.iter().zip(own);
-        let verbs = verbs.filter_map(|((verb, _), value)| Some((*verb, value.clone()?)));
-        let more = [("call", &keys.call), ("stop", &keys.stop)];
-        let more = more.into_iter().filter_map(|(verb, value)| Some((verb, value.clone()?)));
-        let grant = keys.grant.as_ref().map(|_| ("grant", String::new()));
-        let wait = keys.wait.as_ref().map(|_| ("wait", String::new()));
-        verbs.chain(more).chain(grant).chain(wait).collect()
-    }
-
     fn action(&mut self) -> Option<Action> {
-        let given = self.given();
-        let [(verb, value)] = given.as_slice() else {
+        let given = self.keys.verbs();
+        let [verb] = given.as_slice() else {
             let message =
                 if given.is_empty() { "no action is named here" } else { "one action too many" };
-            let verbs: Vec<&str> = VERBS.iter().map(|(verb, _)| *verb).collect();
-            let help = format!(
-                "give each action its own {{ ... }}: {}, grant, call, stop or wait",
-                verbs.join(", ")
-            );
+            let verbs: Vec<&str> = Verb::ALL.iter().map(|verb| verb.word()).collect();
+            let help = format!("give each action its own {{ ... }}: {}", verbs.join(", "));
             self.error("", "one-action", message, &help);
             return None;
         };
-        self.partners(verb);
-        self.read(verb, value.clone())
+        self.partners(*verb);
+        self.read(*verb, self.keys.what(*verb))
     }
 
     /// Whether every key goes with the verb.
-    fn partners(&mut self, verb: &str) {
-        let keys = self.keys;
-        let takes = |verb: &str| match verb {
-            "grant" => &["to"][..],
-            "stop" => &["of"],
-            verb => VERBS.iter().find(|(other, _)| *other == verb).map_or(&[][..], |found| found.1),
-        };
-        for (key, there) in [
-            ("to", keys.to.is_some()),
-            ("by", keys.by.is_some()),
-            ("over", keys.over.is_some()),
-            ("rate", keys.rate.is_some()),
-            ("ease", keys.ease.is_some()),
-            ("with", keys.with.is_some()),
-            ("add", keys.add.is_some()),
-            ("set", keys.set.is_some()),
-            ("of", keys.of.is_some()),
-            ("on", keys.on.is_some()),
-            ("who", keys.who.is_some()),
-            ("at", keys.at.is_some()),
-            ("choose", keys.choose.is_some()),
-            ("keep", keys.keep.is_some()),
-            ("free", keys.free.is_some()),
-            ("stand", keys.stand.is_some()),
-            ("through", keys.through.is_some()),
-            ("speed", keys.speed.is_some()),
-            ("spin", keys.spin.is_some()),
-        ] {
-            if there && !takes(verb).contains(&key) {
-                let all = VERBS.iter().map(|(verb, _)| *verb).chain(["grant", "stop"]);
-                let verbs: Vec<&str> = all.filter(|verb| takes(verb).contains(&key)).collect();
-                let message = format!("`{key}` does not go with `{verb}`");
-                let help = format!("it goes with {}", verbs.join(" and "));
+    fn partners(&mut self, verb: Verb) {
+        for (key, there) in self.keys.partners() {
+            if there && !verb.partners().contains(&key) {
+                let takers = Verb::ALL.iter().filter(|verb| verb.partners().contains(&key));
+                let takers: Vec<&str> = takers.map(|verb| verb.word()).collect();
+                let message = format!("`{key}` does not go with `{}`", verb.word());
+                let help = format!("it goes with {}", takers.join(" and "));
                 self.error(key, "no-partner", &message, &help);
             }
         }
     }
 
-    fn read(&mut self, verb: &str, what: String) -> Option<Action> {
+    fn read(&mut self, verb: Verb, what: String) -> Option<Action> {
         let keys = self.keys;
         let of = keys.of.clone();
         Some(match verb {
-            "move" => Action::Move(Move {
+            Verb::Move => Action::Move(Move {
                 what,
                 to: self.destination()?,
                 over: keys.over.unwrap_or_default(),
                 ease: self.ease()?,
             }),
-            "teleport" => self.teleport(what)?,
-            "walk" => Action::walk(what, self.to()?),
-            "halt" => Action::halt(what),
-            "jump" => Action::jump(what),
-            "run" => Action::run(what),
-            "reverse" => Action::reverse(what),
-            "lead" => self.lead(what)?,
-            "grab" => Action::grab(what, self.to()?),
-            "drop" => Action::drop(what),
-            "throw" => {
+            Verb::Teleport => self.teleport(what)?,
+            Verb::Walk => Action::walk(what, self.to()?),
+            Verb::Halt => Action::halt(what),
+            Verb::Jump => Action::jump(what),
+            Verb::Run => Action::run(what),
+            Verb::Reverse => Action::reverse(what),
+            Verb::Lead => self.lead(what)?,
+            Verb::Grab => Action::grab(what, self.to()?),
+            Verb::Drop => Action::drop(what),
+            Verb::Throw => {
                 let Some(velocity) = keys.speed else {
                     let help = "as in { throw = \"who\", speed = [0, 3, -6] }";
                     self.error("", "missing-key", "the key `speed` is missing here", help);
@@ -222,41 +100,41 @@ impl Reader<'_> {
                 };
                 Action::throw(what, velocity).spin(keys.spin.unwrap_or(0.0).to_radians()).into()
             }
-            "turn" | "face" => self.turn(verb, what)?,
-            "enable" => Action::enable(what),
-            "disable" => Action::disable(what),
-            "toggle" => Action::toggle(what),
-            "show" => Action::show(what),
-            "hide" => Action::hide(what),
-            "solid" => self.switch(what, Switch::Solid)?,
-            "detect" => self.switch(what, Switch::Detect)?,
-            "tag" => Action::tag(what, self.needed("with", keys.with.as_ref())?),
-            "untag" => Action::untag(what, self.needed("with", keys.with.as_ref())?),
-            "count" => Action::Count { name: what, of, change: self.whole()? },
-            "flag" => Action::Flag { name: what, of, to: self.setting()? },
-            "stat" => {
+            Verb::Turn | Verb::Face => self.turn(verb, what)?,
+            Verb::Enable => Action::enable(what),
+            Verb::Disable => Action::disable(what),
+            Verb::Toggle => Action::toggle(what),
+            Verb::Show => Action::show(what),
+            Verb::Hide => Action::hide(what),
+            Verb::Solid => self.switch(what, Switch::Solid)?,
+            Verb::Detect => self.switch(what, Switch::Detect)?,
+            Verb::Tag => Action::tag(what, self.needed("with", keys.with.as_ref())?),
+            Verb::Untag => Action::untag(what, self.needed("with", keys.with.as_ref())?),
+            Verb::Count => Action::Count { name: what, of, change: self.whole()? },
+            Verb::Flag => Action::Flag { name: what, of, to: self.setting()? },
+            Verb::Stat => {
                 let of = self.needed("of", keys.of.as_ref())?;
                 Action::Stat { name: what, of, change: self.number()? }
             }
-            "hurt" | "heal" => {
+            Verb::Hurt | Verb::Heal => {
                 let Some(ByKeys::Number(by)) = keys.by else {
-                    let help = format!("as in {{ {verb} = \"who\", by = 5 }}");
+                    let help = format!("as in {{ {} = \"who\", by = 5 }}", verb.word());
                     self.error("by", "missing-key", "`by` how much is missing", &help);
                     return None;
                 };
-                let by = if verb == "hurt" { -by } else { by };
+                let by = if verb == Verb::Hurt { -by } else { by };
                 Action::stat(what, HEALTH, Change::Add(by))
             }
-            "effect" => Action::effect(what, self.needed("of", keys.of.as_ref())?),
-            "end_effect" => Action::end_effect(what, self.needed("of", keys.of.as_ref())?),
-            "grant" => {
+            Verb::Effect => Action::effect(what, self.needed("of", keys.of.as_ref())?),
+            Verb::EndEffect => Action::end_effect(what, self.needed("of", keys.of.as_ref())?),
+            Verb::Grant => {
                 let grant = keys.grant.as_ref().map(GrantKeys::grant).unwrap_or_default();
                 Action::grant(grant, self.to()?)
             }
-            "collect" => Action::collect(what, self.to()?),
-            "say" => Action::Say(what),
-            "cue" => Action::Cue(what),
-            "send" => {
+            Verb::Collect => Action::collect(what, self.to()?),
+            Verb::Say => Action::Say(what),
+            Verb::Cue => Action::Cue(what),
+            Verb::Send => {
                 let Some(event) = EventKind::from_word(&what) else {
                     let words = EventKind::ALL.iter().map(|kind| kind.word());
                     let help = match nearest(&what, words) {
@@ -270,14 +148,14 @@ impl Reader<'_> {
                 let on = self.needed("on", keys.on.as_ref())?;
                 Action::Send { event, on, who: keys.who.clone() }
             }
-            "spawn" => Action::spawn(what, self.needed("at", keys.at.as_ref())?),
-            "remove" => Action::Remove(what),
-            "reset" => Action::Reset(what),
-            "attach" => Action::attach(what, self.to()?),
-            "detach" => Action::Detach(what),
-            "call" => Action::Call(what),
-            "stop" => Action::Stop { name: what, of },
-            _ => Action::Wait(match &keys.wait {
+            Verb::Spawn => Action::spawn(what, self.needed("at", keys.at.as_ref())?),
+            Verb::Remove => Action::Remove(what),
+            Verb::Reset => Action::Reset(what),
+            Verb::Attach => Action::attach(what, self.to()?),
+            Verb::Detach => Action::Detach(what),
+            Verb::Call => Action::Call(what),
+            Verb::Stop => Action::Stop { name: what, of },
+            Verb::Wait => Action::Wait(match &keys.wait {
                 Some(Literal::Whole(seconds)) => Wait::Seconds(*seconds as f64),
                 Some(Literal::Number(seconds)) => Wait::Seconds(*seconds),
                 Some(Literal::Text(name)) => Wait::Arrival(name.clone()),
@@ -405,7 +283,7 @@ impl Reader<'_> {
         }
     }
 
-    fn turn(&mut self, verb: &str, what: String) -> Option<Action> {
+    fn turn(&mut self, verb: Verb, what: String) -> Option<Action> {
         let keys = self.keys;
         let pace = match (keys.over, keys.rate) {
             (Some(_), Some(_)) => {
@@ -417,7 +295,7 @@ impl Reader<'_> {
             (over, None) => Pace::Over(over.unwrap_or_default()),
         };
         let (towards, by) = match (verb, &keys.by) {
-            ("face", _) => (Some(self.to()?), 0.0),
+            (Verb::Face, _) => (Some(self.to()?), 0.0),
             (_, Some(ByKeys::Number(degrees))) => (None, degrees.to_radians()),
             _ => {
                 let help = "as in { turn = \"weathercock\", by = 90 }";

@@ -2,8 +2,9 @@
 
 use hazuro::scene::{Action, Again, Field, Reaction, Selector, Trigger, nearest};
 
+use crate::keys::action::ActionKeys;
 use crate::keys::one_or_many::OneOrMany;
-use crate::keys::reaction::{ActionKeys, ReactionKeys, TriggerKeys};
+use crate::keys::reaction::{ReactionKeys, TriggerKeys};
 use crate::read::action::{BadAction, read_action};
 use crate::read::reader::Reader;
 

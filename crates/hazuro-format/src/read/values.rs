@@ -5,9 +5,11 @@ use hazuro::scene::{Action, Trigger};
 use serde::de::DeserializeOwned;
 use serde_json::Value;
 
-use crate::keys::reaction::{ActionKeys, TriggerKeys};
+use crate::keys::action::ActionKeys;
+use crate::keys::reaction::TriggerKeys;
 use crate::keys::shape::PosedKeys;
 use crate::read::{action, reaction};
+use crate::value;
 
 /// An action with the keys it has in a scene file.
 ///
@@ -17,7 +19,7 @@ use crate::read::{action, reaction};
 /// let action = read_action(serde_json::json!({ "show": "lamp" })).unwrap();
 /// assert_eq!(action, Action::show("lamp"));
 /// let words = read_action(serde_json::json!({ "shwo": "lamp" })).unwrap_err();
-/// assert_eq!(words, "unknown field `shwo`");
+/// assert_eq!(words, "there is no key `shwo` here: did you mean `show`?");
 /// ```
 ///
 /// # Errors
@@ -49,9 +51,9 @@ pub fn read_shape(value: Value) -> Result<Option<Shape>, String> {
 }
 
 fn read<T: DeserializeOwned>(value: Value) -> Result<T, String> {
-    serde_json::from_value(value).map_err(|error| {
-        let message = error.to_string();
-        // Without all that would do.
-        message.split(", expected one of").next().unwrap_or(&message).to_owned()
+    let value: value::Value = serde_json::from_value(value).map_err(|error| error.to_string())?;
+    T::deserialize(value).map_err(|misfit| match &misfit.nearest {
+        Some(nearest) => format!("{misfit}: did you mean `{nearest}`?"),
+        None => misfit.to_string(),
     })
 }

@@ -9,9 +9,10 @@ use hazuro::scene::{
 };
 
 use super::degrees;
+use crate::keys::action::{ActionKeys, ByKeys};
 use crate::keys::literal::Literal;
 use crate::keys::one_or_many::{Names, OneOrMany};
-use crate::keys::reaction::{ActionKeys, ByKeys, ReactionKeys, TriggerKeys};
+use crate::keys::reaction::{ReactionKeys, TriggerKeys};
 use crate::table::Table;
 
 pub(crate) fn reaction(reaction: &Reaction) -> ReactionKeys {

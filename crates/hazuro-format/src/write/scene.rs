@@ -83,7 +83,10 @@ pub fn write_scene(scene: &Scene) -> String {
             .collect(),
         texts: scene.texts().iter().map(|(key, text)| (key.clone(), write_text(text))).collect(),
     };
-    toml::to_string(&keys).expect("a scene is tables of text keys and plain values")
+    // By way of a table: the keys are then compiled for one writer and not for all of TOML's.
+    toml::Table::try_from(&keys)
+        .and_then(|table| toml::to_string(&table))
+        .expect("a scene is tables of text keys and plain values")
 }
 
 /// The findings allowed at a field: by code, why.

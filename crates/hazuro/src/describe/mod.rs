@@ -8,7 +8,7 @@ mod body;
 mod builder;
 mod carry;
 mod condition;
-mod detectors;
+pub(crate) mod detectors;
 mod entity;
 mod error;
 mod event;
@@ -37,10 +37,7 @@ pub use body::{Body, Legs, Part};
 pub use builder::{Floor, SceneBuilder};
 pub use carry::{Carry, STRENGTH, Throw};
 pub use condition::{Condition, Facts, Ground, Score};
-pub use detectors::{
-    Among, Camera, Detectors, Drag, Footing, Lens, Limits, Needs, Pointer, Probe, Prompt, Scope,
-    Seeker, Sight, Touch,
-};
+pub use detectors::*;
 pub(crate) use detectors::{Described, Listed};
 pub use entity::{Entity, Kind};
 pub use error::{Fault, Field, SceneError, SceneErrors, Step, nearest};
