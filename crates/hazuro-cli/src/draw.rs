@@ -56,7 +56,7 @@ fn bad(code: &'static str, message: &str, help: &str) -> Finding {
 /// What an option names that is not there.
 fn unknown(option: &str, fault: &Fault) -> Finding {
     let finding = Finding::new(Severity::Error, fault.code(), format!("{option}: {fault}"));
-    match fault.cure() {
+    match hazuro_format::cure_of(fault) {
         Some(cure) => finding.with_help(cure),
         None => finding,
     }

@@ -41,7 +41,7 @@ fn question(asked: &Asked, playtest: &Playtest) -> Result<Question, Finding> {
     let (on, who) = (asked.on.as_deref(), asked.who.as_deref());
     let question = Question::new(scene, &asked.event, on, who).map_err(|fault| {
         let finding = Finding::new(Severity::Error, fault.code(), fault.to_string());
-        match fault.cure() {
+        match hazuro_format::cure_of(&fault) {
             Some(cure) => finding.with_help(cure),
             None => finding,
         }

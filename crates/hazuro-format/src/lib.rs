@@ -19,6 +19,7 @@
 
 mod access;
 mod camera;
+mod cure;
 mod detector;
 #[cfg(feature = "draw")]
 mod draw;
@@ -39,6 +40,7 @@ mod value;
 mod write;
 
 pub use access::{FileAccess, folder_of, path_from};
+pub use cure::cure_of;
 pub use finding::{Finding, Severity};
 pub use keys::literal::Literal;
 pub use keys::scene::scene_schema;

@@ -412,6 +412,6 @@ fn closest(to: &Dynamic, reach: &Dynamic, of: &Map) -> Outcome<Dynamic> {
 #[expect(clippy::needless_pass_by_value, reason = "for `map_err`")]
 #[expect(clippy::unnecessary_box_returns, reason = "the engine's errors are boxed")]
 fn words(fault: hazuro::scene::Fault) -> Box<EvalAltResult> {
-    let cure = fault.cure().map_or(String::new(), |cure| format!(": {cure}"));
+    let cure = hazuro_format::cure_of(&fault).map_or(String::new(), |cure| format!(": {cure}"));
     format!("{fault}{cure}").into()
 }

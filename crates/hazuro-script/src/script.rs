@@ -68,7 +68,7 @@ impl Scripts {
                     let fault = wrong_with(scene, trigger)?;
                     let finding = Finding::new(Severity::Error, fault.code(), fault.to_string());
                     let finding = finding.at(&script.source, span(&script.source, handler.place));
-                    Some(match fault.cure() {
+                    Some(match hazuro_format::cure_of(&fault) {
                         Some(cure) => finding.with_help(cure),
                         None => finding,
                     })

@@ -4,7 +4,7 @@
 pub use crate::describe::{
     Action, Admit, Again, Allowance, Alter, Blocked, Body, Carry, Change, Choose, Clause,
     Condition, Destination, Detector, Effect, Entity, EntityId, EventKind, Facts, Fault, Field,
-    Floor, Grant, Ground, HEALTH, Kind, Layers, Lead, Legs, Move, Pace, Part, Pickup,
+    Floor, Grant, Ground, HEALTH, Kind, Layers, Lead, Legs, Move, Named, Need, Pace, Part, Pickup,
     RESERVED_NAMES, Reaction, ReactionId, Route, RouteOrder, STRENGTH, SceneBuilder, SceneError,
     SceneErrors, Score, Selector, Spawner, Stacking, Stat, StatId, Step, Switch, Teleport, Text,
     Then, Throw, Trigger, Turn, WALK, Wait, Zone, nearest,

@@ -4,6 +4,7 @@ use std::cell::OnceCell;
 
 use hazuro::scene::{Condition, Fault, Field, Score};
 
+use crate::cure::cure_of;
 use crate::finding::{Finding, Severity};
 use crate::language::{BadExpression, Known, Language};
 use crate::source::Source;
@@ -47,7 +48,7 @@ impl<'a> Reader<'a> {
 
     pub fn fault(&mut self, field: &Field, fault: &Fault) {
         let finding = self.finding(field, fault.code(), fault.to_string());
-        self.findings.push(match fault.cure() {
+        self.findings.push(match cure_of(fault) {
             Some(cure) => finding.with_help(cure),
             None => finding,
         });

@@ -2,7 +2,7 @@
 
 use std::ops::Range;
 
-use hazuro::scene::{Detector, EventKind, Fault, Field, StatId, nearest};
+use hazuro::scene::{Detector, EventKind, Fault, Field, Named, StatId, nearest};
 use hazuro::{Cause, EntityId, Event, Scene, Target, Time};
 use hazuro_format::{Known, Literal};
 use hazuro_script::Expression;
@@ -326,7 +326,7 @@ impl Reader<'_> {
             Some(word) => {
                 let Some(cause) = Cause::ALL.into_iter().find(|cause| cause.word() == word) else {
                     let nearest = nearest(word, Cause::ALL.map(Cause::word));
-                    let fault = Fault::Unknown { what: "cause", name: word.clone(), nearest };
+                    let fault = Fault::Unknown { what: Named::Cause, name: word.clone(), nearest };
                     self.fault(&field.key("cause"), &fault);
                     return None;
                 };
@@ -371,7 +371,7 @@ impl Reader<'_> {
         if kind.is_none() {
             let known = EventKind::ALL.iter().map(|kind| kind.word());
             let nearest = nearest(word, known);
-            let fault = Fault::Unknown { what: "event", name: word.into(), nearest };
+            let fault = Fault::Unknown { what: Named::Event, name: word.into(), nearest };
             self.fault(field, &fault);
         }
         kind

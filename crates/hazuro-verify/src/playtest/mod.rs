@@ -167,7 +167,7 @@ impl Reader<'_> {
     fn fault(&mut self, field: &Field, fault: &Fault) {
         let finding = Finding::new(Severity::Error, fault.code(), fault.to_string());
         let finding = finding.at(self.source, self.span(field));
-        self.findings.push(match fault.cure() {
+        self.findings.push(match hazuro_format::cure_of(fault) {
             Some(cure) => finding.with_help(cure),
             None => finding,
         });

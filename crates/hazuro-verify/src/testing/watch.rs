@@ -61,7 +61,8 @@ impl Watched {
                 None => finding,
             }
         };
-        let of_fault = |fault: Fault| finding(fault.code(), fault.to_string(), fault.cure());
+        let of_fault =
+            |fault: Fault| finding(fault.code(), fault.to_string(), hazuro_format::cure_of(&fault));
         let is_name = |name: &str| !name.contains(['?', '"', '(', '#']);
         let (who, expression) = match text.split_once(": ").filter(|(name, _)| is_name(name)) {
             Some((name, rest)) => (Some(scene.entity_id(name.trim()).map_err(of_fault)?), rest),

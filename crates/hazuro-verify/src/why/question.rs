@@ -1,6 +1,6 @@
 //! Questions: which event, of whom, when.
 
-use hazuro::scene::{Detector, EventKind, Fault, nearest};
+use hazuro::scene::{Detector, EventKind, Fault, Named, nearest};
 use hazuro::{EntityId, Event, Scene, Time};
 
 /// What is asked.
@@ -68,7 +68,7 @@ impl Question {
         who: Option<&str>,
     ) -> Result<Self, Fault> {
         let kind = EventKind::from_word(event).ok_or_else(|| Fault::Unknown {
-            what: "event",
+            what: Named::Event,
             name: event.into(),
             nearest: nearest(event, EventKind::ALL.iter().map(|kind| kind.word())),
         })?;

@@ -8,6 +8,7 @@ use crate::geometry::ShapeError;
 use crate::shown::{number, short};
 
 use super::most::{MAX_DEPTH, MAX_PLANNED};
+use super::named::{Named, Need};
 use super::{Detector, EventKind};
 
 /// The field of a description that is at fault, as in `entity[2].admit.tags[0]`.
@@ -86,18 +87,18 @@ pub enum Fault {
     /// A name that nothing has.
     #[error("there is no {what} named `{}`", short(name))]
     Unknown {
-        /// What was looked for: `entity`, `kind`, `tag`, `layer`, `text`.
-        what: &'static str,
+        /// What was looked for.
+        what: Named,
         /// The name that was given.
         name: String,
         /// The nearest name that exists.
         nearest: Option<String>,
     },
     /// Two things of the same sort have one name.
-    #[error("there is already {article} {what} named `{}`", short(name), article = article(what))]
+    #[error("there is already {article} {what} named `{}`", short(name), article = what.article())]
     Duplicate {
         /// Of which sort.
-        what: &'static str,
+        what: Named,
         /// The name.
         name: String,
         /// Where the other one is.
@@ -135,8 +136,8 @@ pub enum Fault {
     /// The id of an entity or reaction of another scene.
     #[error("this is the id of {what} {number} of another scene")]
     ForeignId {
-        /// `entity` or `reaction`.
-        what: &'static str,
+        /// An entity or a reaction.
+        what: Named,
         /// Its index in that scene, from 0.
         number: usize,
     },
@@ -244,7 +245,7 @@ pub enum Fault {
         /// What is acted on.
         name: String,
         /// What it would need.
-        need: String,
+        need: Need,
     },
     /// Several entities where only one can be meant.
     #[error("`{}` means several, and this can only be one", short(name))]
@@ -283,10 +284,6 @@ fn circle(names: &[String]) -> String {
         shown.push(format!("… ({} in all)", names.len() - 1));
     }
     shown.join(" → ")
-}
-
-fn article(what: &str) -> &'static str {
-    if what.starts_with(['a', 'e', 'i', 'o', 'u']) { "an" } else { "a" }
 }
 
 impl Fault {
@@ -333,29 +330,28 @@ impl Fault {
             Self::Unknown { nearest: Some(nearest), .. } => {
                 Some(format!("did you mean `{nearest}`?"))
             }
-            Self::Unknown { what: "tag", .. } => {
+            Self::Unknown { what: Named::Tag, .. } => {
                 Some("a tag exists once an entity or a kind has it, or something gives it".into())
             }
-            Self::Unknown { what: "layer", .. } => {
+            Self::Unknown { what: Named::Layer, .. } => {
                 Some("a layer exists once an entity or a kind is in it".into())
             }
             Self::TooManyLayers { .. } => Some("use tags where speed is no matter".into()),
-            Self::Unknown { what: "text", name, .. } => {
-                Some(format!("add it: [texts] \"{name}\" = \"...\""))
+            Self::Unknown { what: Named::Text, name, .. } => {
+                Some(format!("add a text with the key `{name}` to the scene"))
             }
             Self::Duplicate { first, .. } => Some(format!("the first one is at {first}")),
             Self::NoDetector { relative: Some(relative), .. } => {
                 Some(format!("`{relative}` has one: wait for that instead"))
             }
-            Self::NoDetector { detector: Detector::Stats, name, .. } => {
-                Some(format!("give it one: `{name}` with stats = {{ health = {{ start = 100 }} }}"))
+            Self::NoDetector { name, detector, .. } => {
+                Some(format!("give `{name}` {}", detector.noun()))
             }
-            Self::NoDetector { name, detector, .. } => Some(format!("give `{name}` a {detector}")),
             Self::Shape(error) => error.cure(),
             Self::NothingThere { .. } => {
                 Some("give it a solid, a zone, a body, or a shape right here".into())
             }
-            Self::LooksForNothing => Some("name one: of = [\"bodies\"]".into()),
+            Self::LooksForNothing => Some("let it look for bodies, solids or zones".into()),
             Self::NoLength => Some("give it a direction, as in [0, 0, -5]".into()),
             Self::ParentCircle { .. } => Some("take the parent away from one of them".into()),
             Self::NobodyMeant { .. } => Some("name the entity".into()),
@@ -365,17 +361,17 @@ impl Fault {
             }
             Self::NotInPlay { .. } => Some("`reset` or `spawn` brings it back".into()),
             Self::NoPlayer { .. } => {
-                Some("only players press keys and point: give it player = true".into())
+                Some("only players press keys and point: make it a player".into())
             }
             Self::OtherScene => {
                 Some("restore it into a play of the scene it was taken from".into())
             }
             Self::TooManyInputs => Some("give them as the play goes on".into()),
             Self::OnlyOne { .. } => Some("name one entity, `who` or `on`".into()),
-            Self::Unable { need, name, .. } => match need.as_str() {
-                "a kind with a `stock`" => Some(format!("give it one: [kind.{name}] stock = 10")),
-                need => Some(format!("give `{name}` {need}")),
-            },
+            Self::Unable { need: Need::Stock, name, .. } => {
+                Some(format!("give the kind `{name}` a stock"))
+            }
+            Self::Unable { need, name, .. } => Some(format!("give `{name}` {need}")),
             Self::NoStat { .. } => Some("`of` goes with stat, empty and full".into()),
             Self::GivesNothing => {
                 Some("name something: stats, and for a grant counts, effects, tags".into())

@@ -2,7 +2,7 @@
 
 use std::hash::Hash;
 
-use super::{Fault, nearest};
+use super::{Fault, Named, nearest};
 
 /// Some of the layers of a scene.
 ///
@@ -68,7 +68,7 @@ impl LayerNames {
             return Ok(Layers(1 << bit));
         }
         let nearest = nearest(name, self.0.iter().map(String::as_str));
-        Err(Fault::Unknown { what: "layer", name: name.into(), nearest })
+        Err(Fault::Unknown { what: Named::Layer, name: name.into(), nearest })
     }
 
     /// The names of some layers.

@@ -1,8 +1,8 @@
 //! What an entity has been given: its own, or else its kind's.
 
 use crate::describe::{
-    Body, Camera, Carry, Detector, EntityId, Fault, Features, Limits, Pickup, ReactionId, Route,
-    Spawner, Zone,
+    Body, Camera, Carry, Detector, EntityId, Fault, Features, Limits, Named, Pickup, ReactionId,
+    Route, Spawner, Zone,
 };
 use crate::geometry::{Aabb, Convex, Form, Pose, Shape, overlaps};
 
@@ -82,7 +82,7 @@ impl Scene {
     pub(crate) fn own_reaction(&self, reaction: ReactionId) -> Result<(), Fault> {
         let number = reaction.index();
         let is_own = number < self.reactions.len() && reaction == self.numbering.reaction(number);
-        is_own.then_some(()).ok_or(Fault::ForeignId { what: "reaction", number })
+        is_own.then_some(()).ok_or(Fault::ForeignId { what: Named::Reaction, number })
     }
 
     /// How often, in seconds, the zone of an entity tells `inside`, if it does.

@@ -1,6 +1,6 @@
 //! What calls take that mean one entity.
 
-use crate::describe::{EntityId, Fault};
+use crate::describe::{EntityId, Fault, Named};
 
 use super::Scene;
 
@@ -26,7 +26,7 @@ impl EntityKey for EntityId {
         format!("#{}", self.index())
     }
     fn fault(&self, _: &Scene) -> Fault {
-        Fault::ForeignId { what: "entity", number: self.index() }
+        Fault::ForeignId { what: Named::Entity, number: self.index() }
     }
 }
 

@@ -3,8 +3,8 @@
 use std::collections::BTreeMap;
 
 use crate::describe::{
-    Action, Allowance, EffectId, Entity, EntityId, Fault, Grant, Kind, KindId, Layers, Reaction,
-    ReactionId, Selector, Stat, StatId, TagId, nearest,
+    Action, Allowance, EffectId, Entity, EntityId, Fault, Grant, Kind, KindId, Layers, Named,
+    Reaction, ReactionId, Selector, Stat, StatId, TagId, nearest,
 };
 
 use super::Scene;
@@ -73,7 +73,11 @@ impl Scene {
     /// # Errors
     /// If there is none of this name; the error has the nearest name that exists.
     pub fn stat_id(&self, name: &str) -> Result<StatId, Fault> {
-        self.stats.ids.get(name).copied().ok_or_else(|| unknown("stat", name, &self.stats.names))
+        self.stats
+            .ids
+            .get(name)
+            .copied()
+            .ok_or_else(|| unknown(Named::Stat, name, &self.stats.names))
     }
 
     /// What a stat of an entity is like, its own or its kind's; none if it has no such stat. Who
@@ -89,7 +93,7 @@ impl Scene {
 
     pub(crate) fn effect_id(&self, name: &str) -> Result<EffectId, Fault> {
         let found = self.effect_ids.ids.get(name).copied();
-        found.ok_or_else(|| unknown("effect", name, &self.effect_ids.names))
+        found.ok_or_else(|| unknown(Named::Effect, name, &self.effect_ids.names))
     }
 
     pub(crate) fn effect_name(&self, effect: EffectId) -> &str {
@@ -105,13 +109,13 @@ impl Scene {
         let found = self.kinds.iter().position(|kind| kind.name == name);
         found.map(|found| KindId(found as u32)).ok_or_else(|| {
             let nearest = nearest(name, self.kinds.iter().map(Kind::name));
-            Fault::Unknown { what: "kind", name: name.into(), nearest }
+            Fault::Unknown { what: Named::Kind, name: name.into(), nearest }
         })
     }
 
     pub(crate) fn tag_id(&self, name: &str) -> Result<TagId, Fault> {
         let found = self.tags.iter().position(|tag| tag == name);
-        found.map(|found| TagId(found as u32)).ok_or_else(|| unknown("tag", name, &self.tags))
+        found.map(|found| TagId(found as u32)).ok_or_else(|| unknown(Named::Tag, name, &self.tags))
     }
 
     /// Whether who has this tag matters to any detector.
@@ -177,12 +181,16 @@ impl Names for Scene {
     fn reaction(&self, name: &str) -> Result<ReactionId, Fault> {
         self.reaction_named(name).ok_or_else(|| {
             let names = self.reactions.iter().filter_map(Reaction::name);
-            Fault::Unknown { what: "reaction", name: name.into(), nearest: nearest(name, names) }
+            Fault::Unknown {
+                what: Named::Reaction,
+                name: name.into(),
+                nearest: nearest(name, names),
+            }
         })
     }
 }
 
-fn unknown(what: &'static str, name: &str, known: &[String]) -> Fault {
+fn unknown(what: Named, name: &str, known: &[String]) -> Fault {
     let nearest = nearest(name, known.iter().map(String::as_str));
     Fault::Unknown { what, name: name.into(), nearest }
 }

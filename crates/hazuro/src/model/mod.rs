@@ -16,7 +16,7 @@ use std::collections::{BTreeMap, BTreeSet, HashMap};
 
 use crate::describe::{
     Admit, Allowance, Detector, Effect, EffectId, Entity, EntityId, Fault, Floor, Kind, KindId,
-    LayerNames, Numbering, Reaction, ReactionId, SceneBuilder, StatId, TagId, Text, nearest,
+    LayerNames, Named, Numbering, Reaction, ReactionId, SceneBuilder, StatId, TagId, Text, nearest,
 };
 use crate::geometry::Pose;
 
@@ -426,6 +426,6 @@ impl Scene {
 
     pub(crate) fn unknown_entity(&self, name: String) -> Fault {
         let nearest = nearest(&name, self.entities.iter().map(Entity::name));
-        Fault::Unknown { what: "entity", name, nearest }
+        Fault::Unknown { what: Named::Entity, name, nearest }
     }
 }

@@ -1,7 +1,7 @@
 //! Finding what a description names while it is resolved.
 
 use crate::describe::{
-    EffectId, EntityId, Fault, Field, KindId, ReactionId, StatId, TagId, nearest,
+    EffectId, EntityId, Fault, Field, KindId, Named, ReactionId, StatId, TagId, nearest,
 };
 use crate::model::Names;
 
@@ -30,7 +30,7 @@ impl Resolver {
 
     fn find<Id: Copy>(
         &self,
-        what: &'static str,
+        what: Named,
         name: &str,
         found: Option<&Id>,
         names: &[String],
@@ -48,26 +48,26 @@ impl Resolver {
 
 impl Names for Resolver {
     fn entity(&self, name: &str) -> Result<EntityId, Fault> {
-        self.find("entity", name, self.ids.get(name), &self.names)
+        self.find(Named::Entity, name, self.ids.get(name), &self.names)
     }
 
     fn kind(&self, name: &str) -> Result<KindId, Fault> {
-        self.find("kind", name, self.kinds.get(name), &self.kind_names)
+        self.find(Named::Kind, name, self.kinds.get(name), &self.kind_names)
     }
 
     fn tag(&self, name: &str) -> Result<TagId, Fault> {
-        self.find("tag", name, self.tags.ids.get(name), &self.tags.names)
+        self.find(Named::Tag, name, self.tags.ids.get(name), &self.tags.names)
     }
 
     fn stat(&self, name: &str) -> Result<StatId, Fault> {
-        self.find("stat", name, self.stats.ids.get(name), &self.stats.names)
+        self.find(Named::Stat, name, self.stats.ids.get(name), &self.stats.names)
     }
 
     fn effect(&self, name: &str) -> Result<EffectId, Fault> {
-        self.find("effect", name, self.effects.ids.get(name), &self.effects.names)
+        self.find(Named::Effect, name, self.effects.ids.get(name), &self.effects.names)
     }
 
     fn reaction(&self, name: &str) -> Result<ReactionId, Fault> {
-        self.find("reaction", name, self.reactions.ids.get(name), &self.reactions.names)
+        self.find(Named::Reaction, name, self.reactions.ids.get(name), &self.reactions.names)
     }
 }

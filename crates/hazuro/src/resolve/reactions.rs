@@ -1,8 +1,8 @@
 //! Checking reactions and looking up every name in them.
 
 use crate::describe::{
-    Action, Detector, EntityId, EventKind, Fault, Field, MAX_DEPTH, Reaction, ReactionId,
-    SceneBuilder, Selector, StatId, Switch, TagId, Trigger, range,
+    Action, Detector, EntityId, EventKind, Fault, Field, MAX_DEPTH, Named, Need, Reaction,
+    ReactionId, SceneBuilder, Selector, StatId, Switch, TagId, Trigger, range,
 };
 use crate::model::door::Names;
 use crate::model::{Listeners, TargetRef, Thing, Wire, door};
@@ -57,7 +57,8 @@ impl Resolver {
                 self.name(name, &field.key("name"));
                 if let Some(first) = named(name).filter(|first| *first < index) {
                     let first = Field::ROOT.key("reaction").item(first);
-                    let fault = Fault::Duplicate { what: "reaction", name: name.clone(), first };
+                    let fault =
+                        Fault::Duplicate { what: Named::Reaction, name: name.clone(), first };
                     self.error(field.key("name"), fault);
                 }
             }
@@ -138,7 +139,7 @@ impl Resolver {
         if let Action::Spawn { kind, .. } = action {
             let stock = scene.kinds.iter().find(|other| other.name == *kind);
             if stock.is_some_and(|kind| kind.features.stock == 0) {
-                let (name, need) = (kind.clone(), "a kind with a `stock`".into());
+                let (name, need) = (kind.clone(), Need::Stock);
                 self.error(field.key("spawn"), Fault::Unable { action: word, name, need });
             }
             return;
@@ -156,17 +157,17 @@ impl Resolver {
         };
         let need = match action {
             Action::Switch { switch: Switch::Solid, .. } if !any(&|it| it.solid.is_some()) => {
-                "a solid".into()
+                Need::Solid
             }
             Action::Switch { switch: Switch::Detect, .. }
                 if !any(&|it| {
                     Detector::ALL.iter().any(|sort| sort.opens().is_some() && it.has(*sort))
                 }) =>
             {
-                "a detector".into()
+                Need::AnyDetector
             }
             Action::Stat { name, .. } => match self.stats.ids.get(name) {
-                Some(stat) if thing.stat(*stat).is_none() => format!("the stat `{name}`"),
+                Some(stat) if thing.stat(*stat).is_none() => Need::Stat(name.clone()),
                 _ => return,
             },
             Action::Effect { name, .. } => {
@@ -176,19 +177,17 @@ impl Resolver {
                 if ids.is_empty() || ids.iter().any(|stat| thing.stat(**stat).is_some()) {
                     return;
                 }
-                "a stat that the effect changes".into()
+                Need::StatOfEffect
             }
-            Action::Collect { .. } if thing.pickup.is_none() => "a pickup".into(),
-            Action::Grab { .. } if thing.carry.is_none() => "a `carry`".into(),
-            Action::Route { .. } if thing.route.is_none() => "a `route`".into(),
-            Action::Walk { .. } if thing.mover.as_ref().is_none_or(|it| !it.walks) => {
-                "legs to walk with".into()
-            }
+            Action::Collect { .. } if thing.pickup.is_none() => Need::Pickup,
+            Action::Grab { .. } if thing.carry.is_none() => Need::Carry,
+            Action::Route { .. } if thing.route.is_none() => Need::Route,
+            Action::Walk { .. } if thing.mover.as_ref().is_none_or(|it| !it.walks) => Need::Walking,
             Action::Jump(_) if thing.mover.as_ref().is_none_or(|it| it.legs.jump <= 0.0) => {
-                "legs to jump with".into()
+                Need::Jumping
             }
             Action::Send { event, .. } => match event.detector() {
-                Some(detector) if !thing.has(detector) => detector.noun(),
+                Some(detector) if !thing.has(detector) => Need::Detector(detector),
                 _ => return,
             },
             _ => return,

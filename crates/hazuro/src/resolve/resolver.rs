@@ -5,8 +5,8 @@ use std::collections::{BTreeSet, HashMap};
 
 use crate::Time;
 use crate::describe::{
-    EffectId, EntityId, Fault, Features, Field, KindId, LayerNames, Numbering, Range, Reaction,
-    ReactionId, SceneBuilder, SceneError, StatId, TagId, range,
+    EffectId, EntityId, Fault, Features, Field, KindId, LayerNames, Named, Numbering, Range,
+    Reaction, ReactionId, SceneBuilder, SceneError, StatId, TagId, range,
 };
 use crate::geometry::Pose;
 use crate::model::{Faults, NameList, door};
@@ -79,7 +79,7 @@ impl Resolver {
                 let first = Field::ROOT.key("kind").item(first.0 as usize);
                 resolver.error(
                     field,
-                    Fault::Duplicate { what: "kind", name: kind.name.clone(), first },
+                    Fault::Duplicate { what: Named::Kind, name: kind.name.clone(), first },
                 );
             }
             for tag in &kind.features.tags {
@@ -93,7 +93,7 @@ impl Resolver {
             if let Some(first) = resolver.ids.get(&entity.name) {
                 let first = Field::ROOT.key("entity").item(first.index());
                 let name = entity.name.clone();
-                resolver.error(field, Fault::Duplicate { what: "entity", name, first });
+                resolver.error(field, Fault::Duplicate { what: Named::Entity, name, first });
             } else {
                 resolver.ids.insert(entity.name.clone(), numbering.entity(index));
             }

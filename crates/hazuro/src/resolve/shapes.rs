@@ -1,7 +1,7 @@
 //! Checking the shapes of a description and making them ready for use.
 
 use crate::Time;
-use crate::describe::{Body, Fault, Field, Legs, Makeup, Zone, range};
+use crate::describe::{Body, Fault, Field, Legs, Makeup, Named, Zone, range};
 use crate::geometry::{Form, Pose, Shape, ShapeError};
 use crate::model::PlacedPart;
 
@@ -99,7 +99,7 @@ impl Resolver {
                         let name = part.name.clone();
                         self.error(
                             field.key("name"),
-                            Fault::Duplicate { what: "part", name, first },
+                            Fault::Duplicate { what: Named::Part, name, first },
                         );
                     }
                     self.pose(&field, "at", &part.pose);

@@ -1,8 +1,8 @@
 //! Checking stats, effects, grants and pickups, and looking up their names.
 
 use crate::describe::{
-    Action, Alter, Effect, EffectId, Fault, Features, Field, Piece, Reaction, SceneBuilder, Stat,
-    StatId, Text, WALK, is_placeholder, pieces, range,
+    Action, Alter, Effect, EffectId, Fault, Features, Field, Named, Piece, Reaction, SceneBuilder,
+    Stat, StatId, Text, WALK, is_placeholder, pieces, range,
 };
 use crate::model::{EffectSpec, door};
 
@@ -90,7 +90,7 @@ impl Resolver {
             self.name(&effect.name, &field);
             if effects[..index].iter().any(|other| other.name == effect.name) {
                 let (name, first) = (effect.name.clone(), field.clone());
-                self.error(field.clone(), Fault::Duplicate { what: "effect", name, first });
+                self.error(field.clone(), Fault::Duplicate { what: Named::Effect, name, first });
             }
             if effect.alters.is_empty() {
                 self.error(field.clone(), Fault::GivesNothing);
@@ -125,7 +125,7 @@ impl Resolver {
                 let plain = Text::in_language(&scene.texts[key], &scene.language).is_some();
                 if language.is_empty() && plain {
                     let (name, first) = (scene.language.clone(), field.clone());
-                    self.error(field, Fault::Duplicate { what: "text", name, first });
+                    self.error(field, Fault::Duplicate { what: Named::Text, name, first });
                 }
             }
         }

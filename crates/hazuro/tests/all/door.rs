@@ -6,7 +6,7 @@ use crate::support;
 use hazuro::geometry::{Pose, Shape};
 use hazuro::glam::{DQuat, DVec3};
 use hazuro::scene::{
-    Action, Change, Entity, EventKind, Fault, Grant, Limits, Pace, Reaction, Stat, Trigger,
+    Action, Change, Entity, EventKind, Fault, Grant, Limits, Named, Pace, Reaction, Stat, Trigger,
 };
 use hazuro::{Button, EntityId, Entry, Input, Play, Problem, Scene, Spot, State, Target, Time};
 use support::{ball, cube, person, yard};
@@ -84,7 +84,7 @@ fn refused_everywhere(number: usize) {
     ];
     for input in inputs {
         let refused = play.schedule(Time::ZERO, input.clone());
-        assert_eq!(refused, Err(Fault::ForeignId { what: "entity", number }), "{input:?}");
+        assert_eq!(refused, Err(Fault::ForeignId { what: Named::Entity, number }), "{input:?}");
     }
     assert!(play.pose(other).is_err() && play.facts_about(Some(other)).is_err());
     let words = play.drive(other, [0.0; 3]).unwrap_err();

@@ -2,7 +2,7 @@
 
 use crate::support;
 
-use hazuro::scene::{Action, Condition, Entity, Fault, Reaction, Trigger};
+use hazuro::scene::{Action, Condition, Entity, Fault, Named, Reaction, Trigger};
 use hazuro::{By, Entry, Input, Play, Problem, Time};
 use support::{ball, cube, play_until, story, words, yard};
 
@@ -197,7 +197,7 @@ fn handlers_hear_events_after_reactions_and_act_like_them() {
 fn unknown_names_come_with_the_nearest() {
     let mut play = Play::new(yard().build().unwrap());
     let fault = play.drive("bal", [0.0; 3]).unwrap_err();
-    let Fault::Unknown { what: "entity", name, nearest } = fault else { panic!("{fault}") };
+    let Fault::Unknown { what: Named::Entity, name, nearest } = fault else { panic!("{fault}") };
     assert_eq!((name.as_str(), nearest.as_deref()), ("bal", Some("ball")));
     assert!(play.on(Trigger::enter("ball"), |_, _| {}).is_err(), "a ball has no zone");
 }
