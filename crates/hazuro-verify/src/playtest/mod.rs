@@ -6,7 +6,7 @@ use std::sync::Arc;
 
 use hazuro::scene::{Fault, Field};
 use hazuro::{EntityId, Input, Play, Scene, Time};
-use hazuro_format::{Finding, Severity, Source, Spans, parse};
+use hazuro_format::{Finding, Severity, Source, Spans, folder_of, parse};
 use hazuro_script::Scripts;
 
 pub(crate) mod expect;
@@ -99,7 +99,7 @@ pub fn is_playtest(source: &Source) -> bool {
 /// If the file is no playtest.
 pub(crate) fn scene_path(source: &Source) -> Result<PathBuf, Finding> {
     let keys: PlaytestKeys = parse(source)?;
-    let folder = Path::new(source.name()).parent().unwrap_or(Path::new(""));
+    let folder = folder_of(Path::new(source.name()));
     Ok(folder.join(keys.scene))
 }
 
@@ -139,7 +139,7 @@ pub fn read_playtest(source: &Source, scene: Arc<Scene>) -> Result<Playtest, Vec
         .collect();
     if reader.findings.is_empty() {
         let (source, scripts) = (source.clone(), Scripts::default());
-        let folder = Path::new(source.name()).parent().unwrap_or(Path::new(""));
+        let folder = folder_of(Path::new(source.name()));
         let log = keys.log.map(|log| folder.join(log));
         Ok(Playtest { source, scene, scripts, seconds, tape, expectations, done, log })
     } else {

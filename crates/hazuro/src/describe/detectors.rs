@@ -6,7 +6,7 @@ use std::fmt;
 
 use crate::geometry::Shape;
 
-use super::{Detector, Entity, Kind, Score};
+use super::{Detector, Score};
 
 /// Detects bodies that touch something.
 ///
@@ -468,24 +468,6 @@ macro_rules! detectors {
         $(impl Listed for $name {
             const DETECTOR: Detector = Detector::$name;
         })*
-
-        impl Kind {
-            $(#[doc = $set]
-            #[must_use]
-            pub fn $key(mut self, $key: $name) -> Self {
-                self.features.detectors_mut().$key = Some($key);
-                self
-            })*
-        }
-
-        impl Entity {
-            $(#[doc = $set]
-            #[must_use]
-            pub fn $key(mut self, $key: $name) -> Self {
-                self.features.detectors_mut().$key = Some($key);
-                self
-            })*
-        }
     };
 }
 

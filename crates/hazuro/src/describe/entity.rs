@@ -106,3 +106,27 @@ impl Entity {
 
 features!(Kind);
 features!(Entity);
+
+macro_rules! detectors {
+    ($($(#[$about:meta])* $name:ident $key:ident $of:ident $set:literal;)*) => {
+        impl Kind {
+            $(#[doc = $set]
+            #[must_use]
+            pub fn $key(mut self, $key: super::$name) -> Self {
+                self.features.detectors_mut().$key = Some($key);
+                self
+            })*
+        }
+
+        impl Entity {
+            $(#[doc = $set]
+            #[must_use]
+            pub fn $key(mut self, $key: super::$name) -> Self {
+                self.features.detectors_mut().$key = Some($key);
+                self
+            })*
+        }
+    };
+}
+
+crate::for_each_detector!(detectors);
