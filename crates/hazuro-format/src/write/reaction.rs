@@ -149,7 +149,16 @@ fn action(action: &Action) -> ActionKeys {
             ActionKeys { wait: Some(Literal::Number(seconds)), ..none }
         }
         Action::Wait(Wait::Arrival(what)) => ActionKeys { wait: Some(Literal::Text(what)), ..none },
-        other => motion(other),
+        // Each by its name, so that one that is forgotten does not compile.
+        moves @ (Action::Teleport(_)
+        | Action::Walk { .. }
+        | Action::Halt(_)
+        | Action::Jump(_)
+        | Action::Route { .. }
+        | Action::Lead(_)
+        | Action::Grab { .. }
+        | Action::Drop(_)
+        | Action::Throw(_)) => motion(moves),
     }
 }
 

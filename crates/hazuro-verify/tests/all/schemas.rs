@@ -52,7 +52,15 @@ impl Keys<'_> {
         let mut seen = BTreeSet::new();
         let mut queue = VecDeque::from([(String::new(), self.schema)]);
         while let Some((path, table)) = queue.pop_front() {
-            let Some(properties) = table["properties"].as_object() else { continue };
+            let Some(properties) = table["properties"].as_object() else {
+                // One of several: those are the tables.
+                for name in names(table) {
+                    if seen.insert(name.clone()) {
+                        queue.push_front((path.clone(), &self.schema["$defs"][&name]));
+                    }
+                }
+                continue;
+            };
             let below = if path.is_empty() { String::new() } else { format!("{path}.") };
             if !path.is_empty() {
                 self.table(&path, table, properties);
@@ -129,15 +137,15 @@ impl Keys<'_> {
             "boolean" => "true or false".to_owned(),
             "string" => "text".to_owned(),
             "array" => {
-                let items = self.kind(&property["items"]);
+                let items = plural(&self.kind(&property["items"]));
                 match property["minItems"].as_u64() {
-                    Some(count) => format!("{count} times {items}"),
+                    Some(count) => format!("list of {count} {items}"),
                     None => format!("list of {items}"),
                 }
             }
             "object" => match &property["additionalProperties"] {
                 Value::Object(_) => {
-                    format!("{} by name", self.kind(&property["additionalProperties"]))
+                    format!("{} by name", plural(&self.kind(&property["additionalProperties"])))
                 }
                 _ => "table".to_owned(),
             },
@@ -145,6 +153,15 @@ impl Keys<'_> {
         });
         let kinds: Vec<String> = kinds.collect();
         if kinds.is_empty() { "nothing".into() } else { kinds.join(" or ") }
+    }
+}
+
+/// Several of a sort of value.
+fn plural(kind: &str) -> String {
+    match kind.split_once(" of ") {
+        Some(("list", items)) => format!("lists of {items}"),
+        _ if kind.contains(" or ") => format!("items, each {kind}"),
+        _ => format!("{kind}s"),
     }
 }
 

@@ -2,6 +2,7 @@
 
 mod aggregate;
 mod detectors;
+mod forms;
 mod known;
 mod reactions;
 mod resolver;

@@ -11,6 +11,8 @@ use crate::describe::{
 use crate::geometry::Pose;
 use crate::model::{Faults, NameList, door};
 
+use super::forms::Forms;
+
 /// All tags that an entity or a kind has, in order of appearance.
 #[derive(Default)]
 pub(crate) struct Tags {
@@ -42,6 +44,7 @@ pub(crate) struct Resolver {
     pub(crate) names: Vec<String>,
     pub(crate) kind_names: Vec<String>,
     pub(crate) errors: Vec<SceneError>,
+    pub(super) forms: Forms,
     /// For how many more names the nearest is looked for.
     pub(crate) suggestions: Cell<u32>,
 }
@@ -69,6 +72,7 @@ impl Resolver {
             names: scene.entities.iter().map(|entity| entity.name.clone()).collect(),
             kind_names: scene.kinds.iter().map(|kind| kind.name.clone()).collect(),
             errors: Vec::new(),
+            forms: Forms::default(),
             suggestions: Cell::new(SUGGESTIONS),
         };
         for (index, kind) in scene.kinds.iter().enumerate() {

@@ -48,11 +48,11 @@ impl Resolver {
         if self.errors.len() > before {
             return None;
         }
-        let scaled = if scale == 1.0 { Form::new(shape) } else { Form::new(&shape.scaled(scale)) };
-        let fit = scaled.and_then(|form| match purpose.objection(&form, shape) {
-            Some(objection) => Err(objection),
-            None => Ok(form),
-        });
+        let fit =
+            self.forms.form(shape, scale).and_then(|form| match purpose.objection(&form, shape) {
+                Some(objection) => Err(objection),
+                None => Ok(form),
+            });
         fit.map_err(|error| self.error(place(&field.key(shape.word()), &error), error.into())).ok()
     }
 

@@ -2,11 +2,13 @@
 
 use crate::support;
 
+use hazuro::Scene;
 use hazuro::geometry::{
     Aabb, Convex, Form, Glide, MAX_LENGTH, Pose, Posed, Ray, Shape, ShapeError, cast, distance,
     overlaps, sweep,
 };
 use hazuro::glam::DVec3;
+use hazuro::scene::{Entity, Kind};
 use proptest::prelude::*;
 use support::{any_place, any_pose, any_shape};
 
@@ -317,5 +319,30 @@ fn depths_of_shapes_that_lie_in_one_another() {
             |metres: f64| Pose { position: turned.position + found.normal * metres, ..turned };
         assert!(!overlaps(&convex(&a), &Pose::IDENTITY, &convex(&b), &moved(apart)), "{name}");
         assert!(overlaps(&convex(&a), &Pose::IDENTITY, &convex(&b), &moved(near)), "{name}");
+    }
+}
+
+#[test]
+fn what_is_of_one_kind_has_its_shape_at_its_own_scale() {
+    let corners = [[0.0, 0.0, 0.0], [1.0, 0.0, 0.0], [0.0, 1.0, 0.0], [0.0, 0.0, 1.0]];
+    let hull = Shape::Hull { points: corners.to_vec() };
+    let both = Shape::Any { shapes: vec![Posed::new(hull.clone()), Posed::new(hull.clone())] };
+    for shape in [hull, both] {
+        let scene =
+            Scene::builder("Quarry")
+                .kind(Kind::new("rock").solid(shape.clone()))
+                .entity(Entity::new("one").kind("rock"))
+                .entity(Entity::new("large").kind("rock").scale(2.0))
+                .entity(Entity::new("another").kind("rock"))
+                .entity(Entity::new("flat").solid(Shape::Hull {
+                    points: corners.map(|[x, y, z]| [x, y / 2.0, z]).to_vec(),
+                }))
+                .build()
+                .unwrap();
+        let heights = ["one", "large", "another", "flat"].map(|name| {
+            let form = scene.solid_form(scene.find(name).unwrap()).unwrap();
+            form.bounds(&Pose::IDENTITY).max.y
+        });
+        assert_eq!(heights, [1.0, 2.0, 1.0, 0.5]);
     }
 }
