@@ -52,21 +52,13 @@ impl Keys<'_> {
         let mut seen = BTreeSet::new();
         let mut queue = VecDeque::from([(String::new(), self.schema)]);
         while let Some((path, table)) = queue.pop_front() {
-            let Some(properties) = table["properties"].as_object() else {
-                // One of several: those are the tables.
-                for name in names(table) {
-                    if seen.insert(name.clone()) {
-                        queue.push_front((path.clone(), &self.schema["$defs"][&name]));
-                    }
-                }
-                continue;
-            };
+            let Some(properties) = table["properties"].as_object() else { continue };
             let below = if path.is_empty() { String::new() } else { format!("{path}.") };
             if !path.is_empty() {
                 self.table(&path, table, properties);
             }
             for (key, property) in properties {
-                for name in names(property) {
+                for name in self.tables(property) {
                     if seen.insert(name.clone()) {
                         let path = match (property["type"].as_str(), path.is_empty()) {
                             (Some("array"), true) => format!("[[{key}]]"),
@@ -79,6 +71,15 @@ impl Keys<'_> {
                 }
             }
         }
+    }
+
+    /// The tables that a property can be, or hold.
+    fn tables(&self, property: &Value) -> Vec<String> {
+        let of = |name: String| {
+            let referred = &self.schema["$defs"][&name];
+            if referred["properties"].is_object() { vec![name] } else { self.tables(referred) }
+        };
+        names(property).into_iter().flat_map(of).collect()
     }
 
     fn table(&mut self, path: &str, table: &Value, properties: &Map<String, Value>) {
@@ -160,12 +161,13 @@ impl Keys<'_> {
 fn plural(kind: &str) -> String {
     match kind.split_once(" of ") {
         Some(("list", items)) => format!("lists of {items}"),
+        _ if kind == "true or false" => "flags".into(),
         _ if kind.contains(" or ") => format!("items, each {kind}"),
         _ => format!("{kind}s"),
     }
 }
 
-/// The tables of the schema that a property refers to.
+/// What a property refers to in the schema.
 fn names(property: &Value) -> Vec<String> {
     match property {
         Value::Object(all) => {
