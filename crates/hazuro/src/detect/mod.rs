@@ -37,7 +37,9 @@ pub(crate) trait Detect: Described {
     fn scope(&self) -> Scope;
 
     /// Asks it now; for those asked in rounds. None if the entity has none.
-    fn ask<W: Witness>(question: Question<'_>, witness: &mut W) -> Option<Answer>;
+    fn ask<W: Witness>(_: Question<'_>, _: &mut W) -> Option<Answer> {
+        None
+    }
 }
 
 /// How a detector comes to know what it detects.

@@ -13,7 +13,7 @@ use crate::why::{Chain, Check, Evidence, Gate, Witness, go_on, run};
 
 use super::pair::{admitted, condition, enabled, present};
 use super::target::{Failures, Target, belongs, looks_at_target, senses};
-use super::{Answer, Asked, Detect, Question, limits};
+use super::{Asked, Detect, limits};
 
 #[derive(Debug)]
 pub(crate) struct PointerSpec {
@@ -55,10 +55,6 @@ impl Detect for Pointer {
 
     fn scope(&self) -> Scope {
         Scope { players: true, ..Scope::default() }
-    }
-
-    fn ask<W: Witness>(_: Question<'_>, _: &mut W) -> Option<Answer> {
-        None
     }
 }
 

@@ -16,7 +16,7 @@ use crate::why::{Chain, Check, Evidence, Gate, Unwitnessed, Witness, go_on, run}
 
 use super::pair::{admitted, apart, condition, enabled, present};
 use super::target::{Failures, Target, looks_at_target, senses};
-use super::{Answer, Asked, Change, Detect, Question, limits};
+use super::{Asked, Change, Detect, limits};
 
 /// By how much more than its angle something may be aside once it is offered, in radians.
 const LEEWAY: f64 = 0.09;
@@ -76,10 +76,6 @@ impl Detect for Prompt {
 
     fn scope(&self) -> Scope {
         Scope { players: true, ..Scope::BODIES }
-    }
-
-    fn ask<W: Witness>(_: Question<'_>, _: &mut W) -> Option<Answer> {
-        None
     }
 }
 

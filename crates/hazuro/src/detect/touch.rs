@@ -4,11 +4,11 @@ use crate::describe::{Among, Described, Fault, Features, Field, Listed, Scope, T
 use crate::geometry::{Form, ShapeError};
 use crate::model::{PlacedPart, Thing};
 use crate::resolve::{Owner, Resolve, Resolver, Use};
-use crate::why::{Check, Evidence, Gate, Witness};
+use crate::why::{Check, Evidence, Gate};
 
 use super::pair::{admitted, apart, enabled, present};
 use super::region::Gates;
-use super::{Answer, Asked, Detect, Question};
+use super::{Asked, Detect};
 
 #[derive(Debug)]
 pub(crate) struct TouchSpec {
@@ -66,10 +66,6 @@ impl Detect for Touch {
     fn scope(&self) -> Scope {
         let among = Among { solids: self.solids, bodies: true, zones: false };
         Scope::of(among)
-    }
-
-    fn ask<W: Witness>(_: Question<'_>, _: &mut W) -> Option<Answer> {
-        None
     }
 }
 
