@@ -4,7 +4,7 @@ use std::path::Path;
 use std::sync::Arc;
 
 use hazuro::scene::{Selector, Trigger};
-use hazuro::{By, Entry, Input, Scene, Time};
+use hazuro::{By, Entry, Happening, Input, Scene, Time};
 use hazuro_format::{Finding, Source};
 use hazuro_script::{Scripts, read_scene_with};
 use hazuro_verify::{Miss, Playtest, Question, Report, explain, read_playtest, run_playtest};
@@ -166,9 +166,10 @@ impl Mill {
     /// Whether something is an event of the pad, or what came of one.
     fn is_about_pad(&self, entry: &Entry) -> bool {
         let pad = Selector::from(PAD);
-        match entry {
-            Entry::Event(event) => event.on == self.scene.find(PAD),
-            Entry::Did { by: By::Reaction(by), .. } | Entry::Said { by: By::Reaction(by), .. } => {
+        match &entry.what {
+            Happening::Event(event) => event.on == self.scene.find(PAD),
+            Happening::Did { by: By::Reaction(by), .. }
+            | Happening::Said { by: By::Reaction(by), .. } => {
                 let triggers = self.scene.reaction(*by).triggers();
                 triggers.iter().filter_map(Trigger::detectors).any(|on| *on == pad)
             }

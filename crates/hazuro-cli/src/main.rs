@@ -285,6 +285,8 @@ enum LogLevel {
     Actions,
     /// And what was refused, and what went wrong
     All,
+    /// And what became of what takes time: reactions that wait, effects, what was brought out
+    Runs,
 }
 
 /// How a command ended.
@@ -330,6 +332,7 @@ fn main() -> ExitCode {
                 LogLevel::Events => Level::Events,
                 LogLevel::Actions => Level::Actions,
                 LogLevel::All => Level::All,
+                LogLevel::Runs => Level::Runs,
             };
             run::run((&path, access), (log.as_deref(), level), (rate, seconds), &watch)
         }

@@ -5,7 +5,7 @@ use std::collections::BTreeSet;
 use std::io::{self, IsTerminal, Write};
 
 use hazuro::scene::{Action, Detector, EventKind, Reaction};
-use hazuro::{By, EntityId, Entry, Event, Input, Play, Scene, Time, shown};
+use hazuro::{By, EntityId, Entry, Event, Happening, Input, Play, Scene, Time, shown};
 use hazuro_format::{Finding, Severity, Source};
 use hazuro_script::{Scripts, locate_problem};
 use hazuro_verify::{Changed, came_of, done, round};
@@ -204,12 +204,15 @@ impl Table {
     }
 
     fn line(&self, scene: &Scene, entry: &Entry, at: &str) -> String {
-        let code = match entry {
-            Entry::Event(event) => return self.event(scene, event),
-            Entry::Did { .. } | Entry::Stopped { .. } => "2",
-            Entry::Said { .. } => "3",
-            Entry::Refused { .. } | Entry::Halted { .. } => "33",
-            Entry::Problem { .. } => "31",
+        let code = match &entry.what {
+            Happening::Event(event) => return self.event(scene, event),
+            Happening::Did { .. }
+            | Happening::Run { .. }
+            | Happening::Expired { .. }
+            | Happening::TakenBack { .. } => "2",
+            Happening::Said { .. } => "3",
+            Happening::Refused { .. } | Happening::Halted { .. } => "33",
+            Happening::Problem { .. } => "31",
         };
         self.beside(at, code, &came_of(scene, entry).unwrap_or_default())
     }
@@ -238,6 +241,9 @@ impl Table {
                 lines.push(self.tape(scene, *time, input));
             }
             // What is done at once stands under its event; what was put off has its own time.
+            if entry.goes_without_saying() {
+                continue;
+            }
             let time = entry.time();
             let at = if latest == Some(time) { String::new() } else { time.to_string() };
             latest = Some(time);
@@ -347,7 +353,9 @@ pub fn report_problems(
     let mut seen: Vec<(By, &str)> = Vec::new();
     let mut findings = Vec::new();
     for entry in entries {
-        let (Entry::Problem { by, .. } | Entry::Refused { by, .. }) = entry else { continue };
+        let (Happening::Problem { by, .. } | Happening::Refused { by, .. }) = &entry.what else {
+            continue;
+        };
         let Some(finding) = locate_problem(source, scripts, play.scene(), entry) else { continue };
         if !seen.contains(&(*by, finding.code())) {
             seen.push((*by, finding.code()));

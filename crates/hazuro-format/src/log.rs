@@ -3,7 +3,7 @@
 use std::io::{self, Write};
 
 use hazuro::scene::{Action, Destination, EventKind, Move, Turn};
-use hazuro::{By, EntityId, Entry, Event, Play, Scene, Time};
+use hazuro::{By, EntityId, Entry, Event, Happening, Life, Origin, Play, Scene, Step, Time};
 use serde::Serialize;
 
 /// The version of the format, in the header.
@@ -54,6 +54,24 @@ struct Line<'a> {
     first: Option<bool>,
     #[serde(skip_serializing_if = "Option::is_none")]
     last: Option<bool>,
+    #[serde(flatten)]
+    thread: Thread,
+}
+
+/// The number of an entry, and what it came of.
+#[derive(Serialize)]
+struct Thread {
+    /// Its number in the play.
+    n: u64,
+    /// The number of the nearest entry in this log that led to it, `start`, or `input` and which.
+    from: From,
+}
+
+#[derive(Serialize)]
+#[serde(untagged)]
+enum From {
+    Entry(u64),
+    Outside(String),
 }
 
 /// Marks a log as that of a play that was stopped at this time.
@@ -84,6 +102,8 @@ pub enum Level {
     Actions,
     /// And what was not done, and what went wrong: `refused`, `halted`, `problem`.
     All,
+    /// And what became of what takes time: `run`, `expired`, `taken_back`.
+    Runs,
 }
 
 /// Something done, said, stopped or refused, or that went wrong: under the key of what it is.
@@ -102,6 +122,16 @@ struct Deed<'a> {
     refused: Option<&'static str>,
     #[serde(skip_serializing_if = "Option::is_none")]
     problem: Option<String>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    run: Option<String>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    is: Option<&'static str>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    until: Option<f64>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    expired: Option<&'a str>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    taken_back: Option<&'a str>,
     /// To whom or what.
     #[serde(skip_serializing_if = "Option::is_none")]
     what: Option<&'a str>,
@@ -114,6 +144,11 @@ struct Deed<'a> {
     why: Option<String>,
     #[serde(skip_serializing_if = "Option::is_none")]
     by: Option<String>,
+    /// Which of the actions of its reaction it is, from 1, or the line of the script.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    step: Option<String>,
+    #[serde(flatten)]
+    thread: Thread,
 }
 
 /// Writes the log of a play: a header, then one line an event, and one a deed if the level asks
@@ -132,13 +167,32 @@ pub fn write_log(
         Header { hazuro_log: VERSION, scene: scene.title(), rate: play.rate(), seed: scene.seed() };
     serde_json::to_writer(&mut *out, &header)?;
     writeln!(out)?;
+    let told = |number: u64| {
+        let place = entries.binary_search_by_key(&number, |entry| entry.number).ok()?;
+        Some(&entries[place])
+    };
     for entry in entries {
-        match entry {
-            Entry::Event(event) => serde_json::to_writer(&mut *out, &line(play, event))?,
-            entry if level_of(entry) <= level => {
-                serde_json::to_writer(&mut *out, &deed(scene, entry))?;
+        if level_of(entry) > level {
+            continue;
+        }
+        // What is not in this log is passed over.
+        let mut from = entry.origin;
+        while let Origin::Entry(number) = from
+            && let Some(cause) = told(number).filter(|cause| level_of(cause) > level)
+        {
+            from = cause.origin;
+        }
+        let from = match from {
+            Origin::Entry(number) => From::Entry(number),
+            Origin::Input(number) => From::Outside(format!("input {}", number + 1)),
+            Origin::Start => From::Outside("start".into()),
+        };
+        let thread = Thread { n: entry.number, from };
+        match &entry.what {
+            Happening::Event(event) => {
+                serde_json::to_writer(&mut *out, &line(play, event, thread))?;
             }
-            _ => continue,
+            _ => serde_json::to_writer(&mut *out, &deed(scene, entry, thread))?,
         }
         writeln!(out)?;
     }
@@ -146,44 +200,101 @@ pub fn write_log(
 }
 
 fn level_of(entry: &Entry) -> Level {
-    match entry {
-        Entry::Event(_) => Level::Events,
-        Entry::Did { .. } | Entry::Said { .. } | Entry::Stopped { .. } => Level::Actions,
-        Entry::Refused { .. } | Entry::Problem { .. } | Entry::Halted { .. } => Level::All,
+    match &entry.what {
+        Happening::Event(_) => Level::Events,
+        Happening::Did { .. } | Happening::Said { .. } => Level::Actions,
+        Happening::Run { life: Life::Stopped(_), .. } => Level::Actions,
+        Happening::Refused { .. } | Happening::Problem { .. } | Happening::Halted { .. } => {
+            Level::All
+        }
+        Happening::Run { .. } | Happening::Expired { .. } | Happening::TakenBack { .. } => {
+            Level::Runs
+        }
     }
 }
 
-fn deed<'a>(scene: &'a Scene, entry: &'a Entry) -> Deed<'a> {
+fn deed<'a>(scene: &'a Scene, entry: &'a Entry, thread: Thread) -> Deed<'a> {
+    let step = entry.step.as_ref().map(|step| match step {
+        Step::Action(place) => (place + 1).to_string(),
+        Step::Line(place) => format!("{}:{}", place.file, place.line),
+    });
     let t = micros(entry.time().secs());
-    let (did, said, stopped, halted, refused, problem) = (None, None, None, None, None, None);
-    let (what, with, text, why, by) = (None, None, None, None, None);
-    let none = Deed { t, did, said, stopped, halted, refused, problem, what, with, text, why, by };
-    let done_by = |by: &By| Some(by.describe(scene));
-    match entry {
-        Entry::Did { by, action, .. } => {
+    let by = entry.by().map(|by| by.describe(scene));
+    let deed = Deed { t, by, step, ..Deed::of(thread) };
+    match &entry.what {
+        Happening::Did { action, .. } => {
             let (what, with) = objects(scene, action);
-            Deed { did: Some(action.word()), what, with, by: done_by(by), ..none }
+            Deed { did: Some(action.word()), what, with, ..deed }
         }
-        Entry::Said { by, key, text, .. } => {
-            Deed { said: Some(key), text: Some(text), by: done_by(by), ..none }
-        }
-        Entry::Stopped { reaction, who, .. } => {
+        Happening::Said { key, text, .. } => Deed { said: Some(key), text: Some(text), ..deed },
+        Happening::Run { reaction, who, life, .. } => {
             let what = who.map(|who| scene.name(who));
-            Deed { stopped: done_by(&By::Reaction(*reaction)), what, ..none }
+            let run = Some(By::Reaction(*reaction).describe(scene));
+            let (run, deed) = (run, Deed { what, by: None, ..deed });
+            match *life {
+                Life::Stopped(why) => Deed { stopped: run, why: Some(why.words().into()), ..deed },
+                Life::Waits { until, arrival } => {
+                    let with = arrival.map(|what| scene.name(what));
+                    let until = Some(micros(until.secs()));
+                    Deed { run, is: Some("waiting"), until, with, ..deed }
+                }
+                Life::Replaced(by) => {
+                    let by = Some(By::Reaction(by).describe(scene));
+                    Deed { run, is: Some("replaced"), by, ..deed }
+                }
+                Life::Begins => Deed { run, is: Some("begun"), ..deed },
+                Life::Queued => Deed { run, is: Some("queued"), ..deed },
+                Life::Ignored => Deed { run, is: Some("ignored"), ..deed },
+                Life::Done => Deed { run, is: Some("done"), ..deed },
+            }
         }
-        Entry::Halted { who, by, .. } => {
+        Happening::Halted { who, by, .. } => {
             let what = by.map(|by| scene.name(by));
-            Deed { halted: Some(scene.name(*who)), what, ..none }
+            Deed { halted: Some(scene.name(*who)), what, ..deed }
         }
-        Entry::Refused { by, action, why, .. } => {
+        Happening::Refused { action, why, .. } => {
             let (what, with) = objects(scene, action);
-            let why = Some(why.words());
-            Deed { refused: Some(action.word()), what, with, why, by: done_by(by), ..none }
+            Deed { refused: Some(action.word()), what, with, why: Some(why.words()), ..deed }
         }
-        Entry::Problem { by, problem, .. } => {
-            Deed { problem: Some(problem.describe(scene)), by: done_by(by), ..none }
+        Happening::Problem { problem, .. } => {
+            Deed { problem: Some(problem.describe(scene)), ..deed }
         }
-        Entry::Event(_) => none,
+        Happening::Expired { effect, of, why, .. } => {
+            let (what, why) = (Some(scene.name(*of)), Some(why.words().into()));
+            Deed { expired: Some(effect), what, why, ..deed }
+        }
+        Happening::TakenBack { what, by, why, .. } => {
+            let (with, why) = (Some(scene.name(*by)), Some(why.words().into()));
+            Deed { taken_back: Some(scene.name(*what)), with, why, ..deed }
+        }
+        Happening::Event(_) => deed,
+    }
+}
+
+impl Deed<'_> {
+    /// A line that says nothing yet.
+    fn of(thread: Thread) -> Self {
+        Self {
+            t: 0.0,
+            did: None,
+            said: None,
+            stopped: None,
+            halted: None,
+            refused: None,
+            problem: None,
+            run: None,
+            is: None,
+            until: None,
+            expired: None,
+            taken_back: None,
+            what: None,
+            with: None,
+            text: None,
+            why: None,
+            by: None,
+            step: None,
+            thread,
+        }
     }
 }
 
@@ -224,7 +335,7 @@ fn micros(number: f64) -> f64 {
     (number * 1e6).round() / 1e6 + 0.0
 }
 
-fn line<'a>(play: &'a Play, event: &'a Event) -> Line<'a> {
+fn line<'a>(play: &'a Play, event: &'a Event, thread: Thread) -> Line<'a> {
     let scene = play.scene();
     let meeting = event.meeting.filter(|meeting| meeting.normal.length_squared() > 0.0);
     let moves = meeting.filter(|_| matches!(event.kind, EventKind::Touch | EventKind::Land));
@@ -248,5 +359,6 @@ fn line<'a>(play: &'a Play, event: &'a Event) -> Line<'a> {
         value: event.reading.map(|reading| micros(reading.is)),
         first: (event.edge && event.kind.is_opening()).then_some(true),
         last: (event.edge && !event.kind.is_opening()).then_some(true),
+        thread,
     }
 }

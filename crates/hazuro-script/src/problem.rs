@@ -1,7 +1,7 @@
 //! Where in a scene file or script a problem of a play comes from.
 
 use hazuro::scene::Field;
-use hazuro::{By, Entry, Event, Problem, Scene};
+use hazuro::{By, Entry, Event, Happening, Problem, Scene};
 use hazuro_format::{Finding, Severity, Source, Spans};
 
 use crate::script::Scripts;
@@ -15,12 +15,12 @@ pub fn locate_problem(
     scene: &Scene,
     entry: &Entry,
 ) -> Option<Finding> {
-    match entry {
-        Entry::Problem { by, problem, event, .. } => {
+    match &entry.what {
+        Happening::Problem { by, problem, event, .. } => {
             let cause = event.as_ref().map(|event| happened(scene, event));
             Some(located(source, scripts, scene, *by, problem, cause.as_deref()))
         }
-        Entry::Refused { by, action, why, .. } if why.is_mistake() => {
+        Happening::Refused { by, action, why, .. } if why.is_mistake() => {
             let target = action.target().map_or("it", |(target, _)| scene.name(*target));
             let word = action.word();
             let message = format!("`{word}` is not done to `{target}`: {}", why.words());

@@ -3,7 +3,7 @@
 use std::path::Path;
 
 use hazuro::scene::{Action, Condition, Facts, Grant, Trigger};
-use hazuro::{Entry, Play, Time};
+use hazuro::{Entry, Happening, Play, Time};
 use hazuro_format::{Finding, Level, Source, write_log};
 use hazuro_script::{locate_problem, read_scene_with};
 
@@ -394,7 +394,8 @@ fn ask(event) {
     let entries = play.advance(Time::from_secs(0.1)).to_vec();
     let names = ["ray", "tag", "without", "sweep", "overlap", "nearest", "far"];
     let counts = names.map(|name| (name, play.count(name)));
-    let wrong: Vec<_> = entries.iter().filter(|it| matches!(it, Entry::Problem { .. })).collect();
+    let wrong: Vec<_> =
+        entries.iter().filter(|it| matches!(&it.what, Happening::Problem { .. })).collect();
     assert!(wrong.is_empty(), "{wrong:?}");
     let expected = [1, 1, 1, 1, 2, 1, 1];
     assert_eq!(counts.map(|(_, count)| count), expected, "{counts:?}");

@@ -3,7 +3,7 @@
 use hazuro::scene::{
     Action, Change, Destination, Grant, Lead, Move, Pace, ReactionId, Teleport, Throw, Turn, Wait,
 };
-use hazuro::{Button, EntityId, Entry, Input, Scene, Spot, Target};
+use hazuro::{Button, EntityId, Entry, Happening, Input, Life, Scene, Spot, Target};
 
 /// A place in words.
 pub(crate) fn place_words(scene: &Scene, target: &Target) -> String {
@@ -177,26 +177,50 @@ fn granted(grant: &Grant) -> String {
     counts.chain(stats).chain(words).collect::<Vec<_>>().join(", ")
 }
 
-/// What came of an event, in a line; none for events themselves.
+/// What came of an event, in a line; none for events themselves, and for what goes without
+/// saying: that a reaction begins, and that it is done.
 pub fn came_of(scene: &Scene, entry: &Entry) -> Option<String> {
-    Some(match entry {
-        Entry::Event(_) => return None,
-        Entry::Did { action, .. } => format!("→ {}", describe(scene, action)),
-        Entry::Said { text, .. } => format!("“{text}”"),
-        Entry::Refused { action, why, .. } => {
+    Some(match &entry.what {
+        Happening::Event(_) => return None,
+        _ if entry.goes_without_saying() => return None,
+        Happening::Did { action, .. } => format!("→ {}", describe(scene, action)),
+        Happening::Said { text, .. } => format!("“{text}”"),
+        Happening::Refused { action, why, .. } => {
             format!("✗ {}: {}", describe(scene, action), why.words())
         }
-        Entry::Problem { by, problem, .. } => {
+        Happening::Problem { by, problem, .. } => {
             format!("! {}: {}", by.describe(scene), problem.describe(scene))
         }
-        Entry::Halted { who, by, .. } => {
+        Happening::Halted { who, by, .. } => {
             format!("{} gets no further: {}", scene.name(*who), in_the_way(scene, *by))
         }
-        Entry::Stopped { reaction, who, .. } => {
-            let who = who.map_or(String::new(), |who| format!(" of {}", scene.name(who)));
-            format!("■ {}{who} ends", of_reaction(scene, *reaction))
+        Happening::Run { reaction, who, life, .. } => {
+            let who = who.map_or(String::new(), |who| format!(" for {}", scene.name(who)));
+            format!("■ {}{who} {}", of_reaction(scene, *reaction), life_words(scene, *life))
+        }
+        Happening::Expired { effect, of, why, .. } => {
+            format!("■ {effect} of {} ends: {}", scene.name(*of), why.words())
+        }
+        Happening::TakenBack { what, by, why, .. } => {
+            format!("■ {} takes {} back: {}", scene.name(*by), scene.name(*what), why.words())
         }
     })
+}
+
+/// What becomes of a reaction, in words.
+pub fn life_words(scene: &Scene, life: Life) -> String {
+    match life {
+        Life::Begins => "begins".into(),
+        Life::Waits { until, arrival: None } => format!("waits until {until} s"),
+        Life::Waits { until, arrival: Some(what) } => {
+            format!("waits for {} to arrive, which is at {until} s", scene.name(what))
+        }
+        Life::Queued => "waits in line: it is still under way".into(),
+        Life::Ignored => "is not begun anew: it is still under way".into(),
+        Life::Replaced(by) => format!("is replaced by {}", of_reaction(scene, by)),
+        Life::Done => "is done".into(),
+        Life::Stopped(why) => format!("ends: {}", why.words()),
+    }
 }
 
 /// What keeps somebody on foot from going on.

@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use hazuro::scene::{Detector, EventKind, Scene};
-use hazuro::{By, EntityId, Entry, Event, Time};
+use hazuro::{By, EntityId, Entry, Event, Happening, Time};
 
 use crate::film::Film;
 use crate::marks::Mark;
@@ -118,8 +118,8 @@ impl Timeline {
         let mut rows: BTreeMap<(u8, u32, u8), Row> = BTreeMap::new();
         let mut open: BTreeMap<(EntityId, Detector, EntityId), Time> = BTreeMap::new();
         for (index, entry) in entries.iter().enumerate() {
-            match entry {
-                Entry::Event(event) => {
+            match &entry.what {
+                Happening::Event(event) => {
                     if let (Some(on), Some(detector)) = (event.on, event.kind.detector()) {
                         let key = (0, on.index() as u32, order(detector));
                         let row = rows
@@ -145,12 +145,12 @@ impl Timeline {
                         row.ticks.push(Tick { time, mark: Mark::Event, text, entry: index });
                     }
                 }
-                Entry::Said { time, text, .. } => {
+                Happening::Said { time, text, .. } => {
                     let row = rows.entry((2, 1, 0)).or_insert_with(|| Row::new("said", ""));
                     let text = format!("“{text}”");
                     row.ticks.push(Tick { time: *time, mark: Mark::Said, text, entry: index });
                 }
-                Entry::Refused { time, by, .. } | Entry::Problem { time, by, .. } => {
+                Happening::Refused { time, by, .. } | Happening::Problem { time, by, .. } => {
                     let row =
                         rows.entry((2, 2, 0)).or_insert_with(|| Row::new("refused, or wrong", ""));
                     let text = problem(scene, *by, entry);
@@ -183,9 +183,9 @@ fn order(detector: Detector) -> u8 {
 }
 
 fn problem(scene: &Scene, by: By, entry: &Entry) -> String {
-    let what = match entry {
-        Entry::Refused { action, why, .. } => format!("{}: {}", action.word(), why.words()),
-        Entry::Problem { problem, .. } => problem.describe(scene),
+    let what = match &entry.what {
+        Happening::Refused { action, why, .. } => format!("{}: {}", action.word(), why.words()),
+        Happening::Problem { problem, .. } => problem.describe(scene),
         _ => String::new(),
     };
     format!("{}: {what}", by.describe(scene))

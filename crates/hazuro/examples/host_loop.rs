@@ -9,7 +9,7 @@ use std::error::Error;
 
 use hazuro::geometry::Shape;
 use hazuro::scene::{Action, Admit, Body, Entity, Reaction, Trigger, Zone};
-use hazuro::{Entry, Input, Play, Scene, Time};
+use hazuro::{Happening, Input, Play, Scene, Time};
 
 /// The host's own idea of a raft, in single precision: a place and a speed, a current that drags on
 /// it, and a bank from which it rebounds.
@@ -95,14 +95,14 @@ fn main() -> Result<(), Box<dyn Error>> {
         // ... and hears what happened on the way there, at its exact time.
         play.advance(until);
         for entry in play.entries() {
-            match entry {
-                Entry::Event(event) => {
+            match &entry.what {
+                Happening::Event(event) => {
                     let scene = play.scene();
                     let [on, who] =
                         [event.on, event.who].map(|id| id.map_or("", |id| scene.name(id)));
                     println!("{} s  {} {on} {who}", event.time, event.kind);
                 }
-                Entry::Said { time, text, .. } => println!("{time} s  {text}"),
+                Happening::Said { time, text, .. } => println!("{time} s  {text}"),
                 _ => {}
             }
         }

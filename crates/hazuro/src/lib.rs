@@ -58,7 +58,10 @@ pub use glam;
 
 pub use detect::probe::ProbeRay;
 pub use play::{Act, HandlerId, Lent, Offer, Outcome, Play, Running};
-pub use record::{By, Entry, Failure, Place, Problem, Refusal};
+pub use record::{
+    By, Entry, Expiry, Failure, Happening, Life, Origin, Place, Problem, Refusal, Step, Stopped,
+    TakenBack,
+};
 pub use scene::{EntityId, Scene};
 pub use shown::{number as shown_number, shown};
 pub use space::{Filter, Found, Hit, Space};

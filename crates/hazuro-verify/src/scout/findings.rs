@@ -3,7 +3,7 @@
 use std::collections::BTreeSet;
 
 use hazuro::scene::{Action, Detector, ReactionId};
-use hazuro::{By, Entry, Problem, Scene};
+use hazuro::{By, Happening, Problem, Scene};
 
 use super::seen::{Scouting, Seen};
 use super::subjects::Subject;
@@ -198,13 +198,13 @@ impl<'a> Notes<'a> {
     /// Circles, scripts that fail, actions that cannot be done.
     fn problems(&mut self, visit: &Visit, seen: &Seen) {
         for entry in &seen.entries {
-            match entry {
-                Entry::Problem { problem: problem @ Problem::Circle(_), .. } => {
+            match &entry.what {
+                Happening::Problem { problem: problem @ Problem::Circle(_), .. } => {
                     let message = problem.describe(self.scene);
                     let cure = "let one of them wait, or give it an `if`".to_owned();
                     self.note("circle", &message.clone(), visit, (message, cure), "");
                 }
-                Entry::Problem { by, problem, event, .. } => {
+                Happening::Problem { by, problem, event, .. } => {
                     let by = by.describe(self.scene);
                     // Named after what set it off, which may lie on the way.
                     let on = event.as_ref().and_then(|event| event.on).unwrap_or(visit.on);
@@ -213,7 +213,7 @@ impl<'a> Notes<'a> {
                     let cure = "`hazuro run` of this playtest shows its place".to_owned();
                     self.note("goes-wrong", &by, visit, (message, cure), "");
                 }
-                Entry::Refused { by, action, why, .. } if why.is_mistake() => {
+                Happening::Refused { by, action, why, .. } if why.is_mistake() => {
                     let by = by.describe(self.scene);
                     let message = format!("{by}: `{}` is not done: {}", action.word(), why.words());
                     let cure = "`hazuro run` of this playtest shows its place".to_owned();
@@ -228,12 +228,12 @@ impl<'a> Notes<'a> {
     fn acts(&mut self, visit: &Visit, seen: &Seen) {
         let mut times = std::collections::BTreeMap::<ReactionId, usize>::new();
         for entry in &seen.entries {
-            if let Entry::Did { by: By::Reaction(reaction), .. }
-            | Entry::Said { by: By::Reaction(reaction), .. } = entry
+            if let Happening::Did { by: By::Reaction(reaction), .. }
+            | Happening::Said { by: By::Reaction(reaction), .. } = &entry.what
             {
                 self.acted.insert(*reaction);
             }
-            let Entry::Event(event) = entry else { continue };
+            let Happening::Event(event) = &entry.what else { continue };
             if event.on != Some(visit.on) || event.who != Some(visit.who) {
                 continue;
             }
@@ -297,8 +297,8 @@ impl<'a> Notes<'a> {
 
 /// Whether the subject was put elsewhere, or led away, by what it set off.
 fn is_moved(visit: &Visit, seen: &Seen) -> bool {
-    seen.entries.iter().any(|entry| match entry {
-        Entry::Did { by: By::Reaction(_), action, .. } => {
+    seen.entries.iter().any(|entry| match &entry.what {
+        Happening::Did { by: By::Reaction(_), action, .. } => {
             let moves = matches!(
                 action,
                 Action::Move(_)

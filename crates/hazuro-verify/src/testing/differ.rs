@@ -61,7 +61,7 @@ pub fn differences(play: &Play, expected: &[Entry], got: &[Entry]) -> Vec<Differ
     differences_of_logs(&log(expected), &log(got))
 }
 
-/// How one log differs from another; headers and ticks do not count. Empty if it does not.
+/// How one log differs from another; headers, ticks and numbers do not count. Empty if it does not.
 ///
 /// ```
 /// use hazuro_verify::differences_of_logs;
@@ -119,8 +119,28 @@ fn time(line: &Value) -> f64 {
 }
 
 /// The keys that make an event what it is; in all else it can be otherwise.
-const NAMES: [&str; 11] =
-    ["event", "did", "said", "stopped", "halted", "refused", "problem", "on", "cue", "what", "who"];
+const NAMES: [&str; 14] = [
+    "event",
+    "did",
+    "said",
+    "stopped",
+    "halted",
+    "refused",
+    "problem",
+    "run",
+    "expired",
+    "taken_back",
+    "on",
+    "cue",
+    "what",
+    "who",
+];
+
+/// How entries are numbered says nothing about what happened.
+const NUMBERS: [&str; 3] = ["tick", "n", "from"];
+
+/// What an older log does not tell.
+const NEWER: [&str; 2] = ["step", "why"];
 
 /// What a line tells, without when and where.
 fn words(line: &Value) -> String {
@@ -136,7 +156,11 @@ fn words(line: &Value) -> String {
 fn otherwise(was: &Value, is: &Value, what: &str) -> Option<Difference> {
     let (old, new) = (was.as_object()?, is.as_object()?);
     let keys = old.keys().chain(new.keys().filter(|key| !old.contains_key(*key)));
-    let key = keys.filter(|key| *key != "tick").find(|key| old.get(*key) != new.get(*key))?;
+    let counts = |key: &&String| {
+        let untold = NEWER.contains(&key.as_str()) && !old.contains_key(*key);
+        !NUMBERS.contains(&key.as_str()) && !untold
+    };
+    let key = keys.filter(counts).find(|key| old.get(*key) != new.get(*key))?;
     let value = |of: &serde_json::Map<String, Value>| {
         of.get(key).map_or("nothing".into(), |value| match value.as_str() {
             Some(text) => text.to_owned(),

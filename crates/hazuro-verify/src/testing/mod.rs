@@ -16,7 +16,7 @@ pub use watch::{Changed, Watched};
 use std::sync::atomic::{AtomicBool, Ordering};
 
 use hazuro::why::{Coverage, Unwitnessed, Witness};
-use hazuro::{Chance, Entry, Play, Scene, Target, Time};
+use hazuro::{Chance, Entry, Happening, Play, Scene, Target, Time};
 
 use crate::playtest::{Playtest, What};
 use crate::words::in_the_way;
@@ -109,7 +109,7 @@ pub fn run_playtest_as(playtest: &Playtest, run: Run<'_>) -> Report {
 
 /// That somebody gets no further, and why, in words.
 fn halt(scene: &Scene, entry: &Entry) -> Option<String> {
-    let Entry::Halted { time, who, by, goal } = entry else { return None };
+    let Happening::Halted { time, who, by, goal } = &entry.what else { return None };
     let place = goal.to_array().map(|along| (along * 100.0).round() / 100.0 + 0.0);
     let by = in_the_way(scene, *by);
     Some(format!("{} cannot get to {place:?} at {time} s: {by}", scene.name(*who)))

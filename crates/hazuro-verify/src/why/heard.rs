@@ -2,7 +2,7 @@
 
 use hazuro::scene::{EventKind, ReactionId, Selector, Trigger};
 use hazuro::why::{Chain, Gate, Notebook, Record, Verdict};
-use hazuro::{By, Entry, Event, Scene};
+use hazuro::{By, Entry, Event, Happening, Scene};
 
 use crate::playtest::Playtest;
 use crate::words::came_of;
@@ -95,14 +95,16 @@ impl Heard<'_> {
 
     /// What an action of this origin did, in words.
     fn deed(&self, entry: &Entry, whose: By) -> Option<String> {
-        match entry {
-            Entry::Did { by, .. } | Entry::Said { by, .. } | Entry::Refused { by, .. }
+        match &entry.what {
+            Happening::Did { by, .. }
+            | Happening::Said { by, .. }
+            | Happening::Refused { by, .. }
                 if *by == whose =>
             {
                 came_of(self.scene, entry)
             }
             // Whose it is has been said.
-            Entry::Problem { by, problem, .. } if *by == whose => {
+            Happening::Problem { by, problem, .. } if *by == whose => {
                 Some(format!("! {}", problem.describe(self.scene)))
             }
             _ => None,

@@ -2,7 +2,7 @@
 
 use hazuro::scene::{Action, Detector, EventKind};
 use hazuro::why::Chain;
-use hazuro::{By, Entry, Input};
+use hazuro::{By, Entry, Happening, Input};
 
 use crate::words::{describe, done};
 
@@ -52,7 +52,7 @@ fn cue(heard: &Heard<'_>, notes: &mut Vec<String>) {
 fn refused(heard: &Heard<'_>, notes: &mut Vec<String>) {
     let Some(on) = heard.question.on else { return };
     for entry in heard.entries {
-        let Entry::Refused { time, action, why, .. } = entry else { continue };
+        let Happening::Refused { time, action, why, .. } = &entry.what else { continue };
         let whose = match action {
             Action::Collect { to, .. } | Action::Grab { to, .. } => Some(*to),
             _ => None,

@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use hazuro::{Entry, Play, Scene, Time};
+use hazuro::{Happening, Play, Scene, Time};
 use hazuro_format::{Source, write_log};
 use hazuro_script::read_scene;
 use hazuro_verify::{Outcome, Playtest, read_playtest, run_playtest};
@@ -177,8 +177,8 @@ fn reactions_of_the_file_do_what_they_say() {
     let said: Vec<(f64, &str)> = report
         .entries
         .iter()
-        .filter_map(|entry| match entry {
-            Entry::Said { time, text, .. } => Some((time.secs(), text.as_str())),
+        .filter_map(|entry| match &entry.what {
+            Happening::Said { time, text, .. } => Some((time.secs(), text.as_str())),
             _ => None,
         })
         .collect();

@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use hazuro::scene::Facts;
-use hazuro::{Entry, Play, Time};
+use hazuro::{Happening, Play, Time};
 use hazuro_format::Source;
 use hazuro_script::read_scene;
 use hazuro_verify::check_scene;
@@ -256,8 +256,8 @@ all = "{flag.lit} {who.stat.health} {who.count.steps} {on.stat.health} {value} {
             play.set_language(language);
         }
         let entries = play.advance(Time::from_secs(0.1)).to_vec();
-        let said = entries.into_iter().filter_map(|entry| match entry {
-            Entry::Said { text, .. } => Some(text),
+        let said = entries.into_iter().filter_map(|entry| match entry.what {
+            Happening::Said { text, .. } => Some(text),
             _ => None,
         });
         said.collect::<Vec<_>>()

@@ -10,7 +10,7 @@ use hazuro::scene::{
     EventKind, Grant, Kind, Legs, Pace, Part, Pickup, Reaction, Route, SceneBuilder, Selector,
     Stacking, Stat, Text, Then, Trigger, Zone,
 };
-use hazuro::{Entry, Play, Problem, Scene, Time};
+use hazuro::{Happening, Play, Problem, Scene, Time};
 use hazuro_format::{Source, write_scene};
 use hazuro_script::{locate_problem, read_scene};
 use hazuro_verify::{read_playtest, run_playtest};
@@ -355,8 +355,8 @@ fn with_condition(condition: &str) -> (i64, Option<String>) {
     let source = Source::new("yard.toml", text);
     let mut play = Play::new(read_scene(&source).unwrap_or_else(|found| panic!("{found:?}")));
     let entries = play.advance(Time::from_secs(0.1)).to_vec();
-    let problem = entries.iter().find_map(|entry| match entry {
-        Entry::Problem { problem, .. } => {
+    let problem = entries.iter().find_map(|entry| match &entry.what {
+        Happening::Problem { problem, .. } => {
             assert!(matches!(problem, Problem::Condition(_)));
             let scripts = hazuro_script::Scripts::default();
             let finding = locate_problem(&source, &scripts, play.scene(), entry).unwrap();

@@ -3,7 +3,7 @@
 use std::fmt::Write;
 
 use hazuro::scene::Scene;
-use hazuro::{EntityId, Entry, Time};
+use hazuro::{EntityId, Entry, Happening, Time};
 use hazuro_format::{Finding, Severity};
 use hazuro_verify::{CoverageTable, Outcome, Share, came_of};
 
@@ -229,7 +229,8 @@ pub(super) fn coverage(table: &CoverageTable) -> String {
 pub(super) fn events(scene: &Scene, entries: &[Entry]) -> String {
     let mut rows = String::new();
     let mut time = None;
-    for (index, entry) in entries.iter().enumerate() {
+    let told = entries.iter().enumerate().filter(|(_, entry)| !entry.goes_without_saying());
+    for (index, entry) in told {
         let at = if time == Some(entry.time()) { String::new() } else { entry.time().to_string() };
         time = Some(entry.time());
         let _ = writeln!(rows, "{}", event_row(scene, entry, index, &at));
@@ -242,9 +243,11 @@ pub(super) fn events(scene: &Scene, entries: &[Entry]) -> String {
 }
 
 fn event_row(scene: &Scene, entry: &Entry, index: usize, at: &str) -> String {
-    let Entry::Event(event) = entry else {
-        let class = match entry {
-            Entry::Refused { .. } | Entry::Problem { .. } | Entry::Halted { .. } => "unmet",
+    let Happening::Event(event) = &entry.what else {
+        let class = match &entry.what {
+            Happening::Refused { .. } | Happening::Problem { .. } | Happening::Halted { .. } => {
+                "unmet"
+            }
             _ => "did",
         };
         let words = came_of(scene, entry).unwrap_or_default();

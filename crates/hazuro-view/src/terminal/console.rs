@@ -310,7 +310,8 @@ impl Console {
 
     /// What the filter lets through, by its places among the entries.
     pub(super) fn filtered(&self) -> Vec<usize> {
-        let all = 0..self.reel.entries().len();
+        let entries = self.reel.entries();
+        let all = (0..entries.len()).filter(|index| !entries[*index].goes_without_saying());
         if self.filter.is_empty() {
             return all.collect();
         }

@@ -1,6 +1,6 @@
 //! The panels beside the map, and what lies over it for a while.
 
-use hazuro::Entry;
+use hazuro::Happening;
 use hazuro::scene::Facts;
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
@@ -170,9 +170,9 @@ fn events(console: &Console, room: usize) -> Vec<Line> {
     };
     for (index, entry) in lines.iter().enumerate().skip(first).take(room) {
         let line = console.line(*entry);
-        let style = match &console.entries()[*entry] {
-            Entry::Event(_) => plain(),
-            Entry::Refused { .. } | Entry::Problem { .. } | Entry::Halted { .. } => {
+        let style = match &console.entries()[*entry].what {
+            Happening::Event(_) => plain(),
+            Happening::Refused { .. } | Happening::Problem { .. } | Happening::Halted { .. } => {
                 of(Mark::Refused)
             }
             _ => faint(),
@@ -188,9 +188,11 @@ fn events(console: &Console, room: usize) -> Vec<Line> {
 pub(super) fn said(console: &Console) -> Option<String> {
     let now = console.reel.now();
     let entries = console.entries().iter().rev();
-    entries.take_while(|entry| (now - entry.time()).nanos() < SAID).find_map(|entry| match entry {
-        Entry::Said { text, .. } => Some(format!("▸ {text}")),
-        _ => None,
+    entries.take_while(|entry| (now - entry.time()).nanos() < SAID).find_map(|entry| {
+        match &entry.what {
+            Happening::Said { text, .. } => Some(format!("▸ {text}")),
+            _ => None,
+        }
     })
 }
 

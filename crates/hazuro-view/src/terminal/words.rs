@@ -1,12 +1,12 @@
 //! Events in a line of a terminal.
 
 use hazuro::scene::Scene;
-use hazuro::{EntityId, Entry};
+use hazuro::{EntityId, Entry, Happening};
 use hazuro_verify::came_of;
 
 /// What happened, in a line.
 pub(super) fn entry(scene: &Scene, entry: &Entry) -> String {
-    let Entry::Event(event) = entry else {
+    let Happening::Event(event) = &entry.what else {
         return format!("{:8} {}", "", came_of(scene, entry).unwrap_or_default());
     };
     let name = |id: EntityId| scene.name(id);

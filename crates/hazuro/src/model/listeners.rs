@@ -53,6 +53,8 @@ pub(crate) struct Listeners<L> {
     by_tag: BTreeMap<(EventKind, TagId), Vec<Listener<L>>>,
     at_start: Vec<Listener<L>>,
     on_cue: BTreeMap<String, Vec<Listener<L>>>,
+    /// Who would hear of what, and is replaced by whom.
+    replaced: BTreeMap<(EventKind, Option<EntityId>, Option<String>), Vec<(L, L)>>,
 }
 
 impl<L> Default for Listeners<L> {
@@ -62,6 +64,7 @@ impl<L> Default for Listeners<L> {
             by_tag: BTreeMap::new(),
             at_start: Vec::new(),
             on_cue: BTreeMap::new(),
+            replaced: BTreeMap::new(),
         }
     }
 }
@@ -106,12 +109,30 @@ impl<L: Copy + Ord> Listeners<L> {
 
     /// Where somebody is replaced, lets it wait no more for what `by` waits for too.
     pub fn replace(&mut self, who: L, by: L) {
-        let lists = self.by_detector.values_mut().chain([&mut self.at_start]);
-        for list in lists.chain(self.on_cue.values_mut()) {
-            if list.iter().any(|listener| listener.order.1 == by) {
+        let detected = self.by_detector.iter_mut();
+        let detected = detected.map(|((kind, on), list)| ((*kind, Some(*on), None), list));
+        let start = ((EventKind::Start, None, None), &mut self.at_start);
+        let cues = self.on_cue.iter_mut();
+        let cues = cues.map(|(cue, list)| ((EventKind::Cue, None, Some(cue.clone())), list));
+        for (call, list) in detected.chain([start]).chain(cues) {
+            let has = |wanted| list.iter().any(|listener| listener.order.1 == wanted);
+            if has(by) && has(who) {
+                self.replaced.entry(call).or_default().push((who, by));
                 list.retain(|listener| listener.order.1 != who);
             }
         }
+    }
+
+    /// Who would have heard of this event but for another who replaces it, and who that is.
+    pub fn replaced(&self, call: &Call<'_>) -> SmallVec<[(L, L); 1]> {
+        if self.replaced.is_empty() {
+            return SmallVec::new();
+        }
+        let key = match call.kind {
+            EventKind::Cue => (call.kind, None, call.cue.map(Into::into)),
+            kind => (kind, call.on, None),
+        };
+        self.replaced.get(&key).map_or_else(SmallVec::new, |all| all.iter().copied().collect())
     }
 
     /// Those who wait for this event, in order.

@@ -14,6 +14,8 @@ mod walkers;
 
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 
+use smallvec::SmallVec;
+
 use crate::describe::{
     Admit, Allowance, Detector, Effect, EffectId, Entity, EntityId, Fault, Floor, Kind, KindId,
     LayerNames, Named, Numbering, Reaction, ReactionId, SceneBuilder, StatId, TagId, Text, nearest,
@@ -411,6 +413,11 @@ impl Scene {
     /// The reactions to an event, in order.
     pub(crate) fn listening(&self, call: &Call<'_>) -> Hearers<ReactionId> {
         self.listeners.to(call)
+    }
+
+    /// The reactions that would have reacted to an event but for others, and these.
+    pub(crate) fn replaced(&self, call: &Call<'_>) -> SmallVec<[(ReactionId, ReactionId); 1]> {
+        self.listeners.replaced(call)
     }
 
     /// The reactions that an event ends, and whether only those to the same detector.

@@ -8,7 +8,7 @@ use crate::describe::most::MAX_ACTIONS;
 use crate::describe::{Action, Destination, EntityId, EventKind, Facts, Fault, Trigger};
 use crate::model::{EntityKey, Scene, TargetRef, door};
 use crate::react::{ActionContext, SideEffects};
-use crate::record::{By, Entry, Failure, Problem};
+use crate::record::{By, Entry, Failure, Happening, Place, Problem, Step, Stopped};
 use crate::space::Space;
 use crate::state::{Event, Moment, State};
 
@@ -31,6 +31,16 @@ pub(super) struct Runtime {
     pub entries: Vec<Entry>,
     pub after: SideEffects,
     pub language: String,
+}
+
+impl Runtime {
+    /// Records what actions have left to be told.
+    pub fn tell(&mut self, state: &mut State) {
+        for (origin, what) in std::mem::take(&mut self.after.told) {
+            let entry = state.entry(what);
+            self.entries.push(Entry { origin, ..entry });
+        }
+    }
 }
 
 /// What a handler acts with. Actions take effect at once and in order; what they make other
@@ -59,6 +69,8 @@ pub struct Act<'a> {
     pub(super) by: By,
     /// How many routines have called one another.
     pub(super) depth: u32,
+    /// Where the action stands that is done next.
+    pub(super) step: Option<Step>,
 }
 
 /// All that an [`Act`] acts with, lent to what cannot hold a reference: the engine of a script.
@@ -95,6 +107,7 @@ impl Lent {
             event: &self.event,
             by: self.by,
             depth: self.depth,
+            step: None,
         }
     }
 }
@@ -126,6 +139,11 @@ impl Act<'_> {
             self.runtime.watch.disturb(self.scene, self.state, entity, cause);
         }
         Space { scene: self.scene, state: self.state, indices: self.runtime.watch.indices() }
+    }
+
+    /// Says where in a script that stands which is done next, for the log to tell.
+    pub fn at_line(&mut self, place: Place) {
+        self.step = Some(Step::Line(Box::new(place)));
     }
 
     /// Leaves the event of a pointer to the ancestors of what was pointed at too. Without this,
@@ -194,8 +212,15 @@ impl Act<'_> {
     }
 
     /// Does the actions of a reaction, as long as `run`, if it is one that can be stopped, is not.
-    pub(super) fn perform_all(&mut self, actions: &[Action<TargetRef>], run: Option<u64>) {
-        for action in actions {
+    /// The first of them stands at this place among all of the reaction.
+    pub(super) fn perform_all(
+        &mut self,
+        actions: &[Action<TargetRef>],
+        first: usize,
+        run: Option<u64>,
+    ) {
+        for (place, action) in (first..).zip(actions) {
+            self.step = Some(Step::Action(place));
             if run.is_some_and(|run| !self.state.runs.contains_key(&run)) {
                 return;
             }
@@ -236,7 +261,13 @@ impl Act<'_> {
     pub(super) fn problem(&mut self, problem: Problem) {
         let event = Some(Box::new(self.event.clone()));
         let (time, by) = (self.state.now, self.by);
-        self.runtime.entries.push(Entry::Problem { time, by, problem, event });
+        self.record(Happening::Problem { time, by, problem, event });
+    }
+
+    /// Records what happens, at the step that it stands at.
+    fn record(&mut self, what: Happening) {
+        let entry = self.state.entry(what);
+        self.runtime.entries.push(Entry { step: self.step.clone(), ..entry });
     }
 
     /// Does one action. Whether it was done.
@@ -255,34 +286,43 @@ impl Act<'_> {
             self.problem(Problem::NobodyMeant { word: "point", action: action.word() });
             return false;
         }
+        let origin = self.state.causes.now;
+        // What it causes comes of the entry that will say it was done.
+        let this = self.state.causes.next();
+        self.state.causes.now = this;
         let outcome = match action {
             Action::Teleport(teleport) => self.go_elsewhere(teleport),
             Action::Drop(what) => self.let_go(*what, None),
             Action::Throw(throw) => self.let_go(throw.what, Some(throw)),
             action => self.in_context().apply(action),
         };
+        self.state.causes.now = origin;
         if let Err(why) = outcome {
-            self.runtime.entries.push(Entry::Refused { time, by, action: action.clone(), why });
+            self.record(Happening::Refused { time, by, action: action.clone(), why });
             return false;
         }
-        let entry = if let Action::Say(key) = action {
+        let what = if let Action::Say(key) = action {
             let text = fill(self.scene, self.state, &self.runtime.language, key, self.event);
-            Entry::Said { time, by, key: key.clone(), text }
+            Happening::Said { time, by, key: key.clone(), text }
         } else {
-            Entry::Did { time, by, action: action.clone() }
+            Happening::Did { time, by, action: action.clone() }
         };
-        self.runtime.entries.push(entry);
-        self.runtime.after.acted = true;
+        self.record(what);
+        self.runtime.after.acted = Some(this);
+        self.runtime.tell(self.state);
+        self.state.causes.now = this;
         match action {
             Action::Call(name) => self.call(name),
             Action::Stop { name, of } => {
                 if let Some(reaction) = self.scene.reaction_named(name) {
                     let entries = &mut self.runtime.entries;
-                    stop(self.state, entries, reaction, |run| of.is_none() || run.who == *of);
+                    let why = (reaction, Stopped::Stop);
+                    stop(self.state, entries, why, |run| of.is_none() || run.who == *of);
                 }
             }
             _ => {}
         }
+        self.state.causes.now = origin;
         true
     }
 
@@ -297,7 +337,9 @@ impl Act<'_> {
             return;
         }
         self.depth += 1;
+        let step = self.step.take();
         let ended = self.run_closure(Whose::Routine(name));
+        self.step = step;
         self.depth -= 1;
         match ended {
             Ended::Well => {}

@@ -165,6 +165,7 @@ impl Play {
     /// Reports that one subject is detected instead of another, in one event.
     fn report_as_one<W: Witness>(&mut self, on: EntityId, changes: &[Change], witness: &mut W) {
         let (mut who, mut was, mut told) = (None, None, None);
+        let origin = changes.last().map(|change| self.what_brought(change));
         for change in changes {
             let reported =
                 if change.opens { self.open(change, witness) } else { self.close(change) };
@@ -176,7 +177,8 @@ impl Play {
         if let Some((kind, cause)) = told {
             let event = Event { on: Some(on), who, was, cause: Some(cause), ..self.event(kind) };
             let event = self.located(event, None);
-            self.dispatch(&event, witness);
+            let origin = origin.unwrap_or_default();
+            self.because(origin, |play| play.dispatch(&event, witness));
         }
     }
 }

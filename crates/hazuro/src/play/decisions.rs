@@ -8,7 +8,7 @@ use crate::describe::{Detector, EntityId, EventKind};
 use crate::geometry::Pose;
 use crate::model::{Mover, Scene};
 use crate::motion::{Easing, Travel};
-use crate::record::Entry;
+use crate::record::Happening;
 use crate::state::{Cause, Event, Mode, State};
 use crate::why::Witness;
 
@@ -126,6 +126,11 @@ impl Play {
     }
 
     fn carry_out<W: Witness>(&mut self, who: EntityId, plan: Plan, witness: &mut W) {
+        let origin = self.state.mover(&self.scene, who);
+        self.because(origin, |play| play.carry_it_out(who, plan, witness));
+    }
+
+    fn carry_it_out<W: Witness>(&mut self, who: EntityId, plan: Plan, witness: &mut W) {
         let Plan { pose, rides, course, stance, stops, halt, settled } = plan;
         let now = self.state.now;
         let (scene, state) = (&*self.scene, &mut self.state);
@@ -170,7 +175,7 @@ impl Play {
         }
         if let Some(halt) = halt {
             let (by, goal) = (halt.by, halt.goal);
-            self.runtime.entries.push(Entry::Halted { time: now, who, by, goal });
+            self.record(Happening::Halted { time: now, who, by, goal });
         }
         if settled {
             let holder = self.state.live(who).stance.as_ref().and_then(|stance| stance.holder);

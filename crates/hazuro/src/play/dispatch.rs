@@ -3,7 +3,7 @@
 use crate::describe::{EventKind, ReactionId};
 use crate::model::{Call, Listener};
 use crate::react::{ActionContext, Consider, consider};
-use crate::record::{By, Entry, Problem};
+use crate::record::{By, Happening, Life, Origin, Problem};
 use crate::state::Event;
 use crate::why::Witness;
 
@@ -15,7 +15,9 @@ impl Play {
     /// Reports an event and lets everybody react who waits for it: the scene's reactions in
     /// order, then the handlers in order. Whether somebody reacted and did not pass it on.
     pub(super) fn dispatch<W: Witness>(&mut self, event: &Event, witness: &mut W) -> bool {
-        self.runtime.entries.push(Entry::Event(event.clone()));
+        let (came_of, this) = (self.state.causes.now, self.state.causes.next());
+        self.record(Happening::Event(event.clone()));
+        self.state.causes.now = this;
         let tags = if self.state.tags.is_empty() { None } else { event.on };
         let call = Call {
             kind: event.kind,
@@ -27,9 +29,13 @@ impl Play {
         // Whoever is added while it is told does not hear of it.
         let reactions = self.scene.listening(&call);
         let handlers = self.runtime.handlers.hearing(&call);
+        let replaced = self.scene.replaced(&call);
         if !self.state.runs.is_empty() {
             let enders = self.scene.ending(&call);
             self.end_runs(&enders, event);
+        }
+        for (reaction, by) in replaced {
+            self.live(reaction, event, Life::Replaced(by));
         }
         let mut handled = false;
         for listener in reactions {
@@ -41,7 +47,28 @@ impl Play {
             }
         }
         self.see_to_effects(witness);
+        self.state.causes.now = came_of;
         handled
+    }
+
+    /// Records what happens now.
+    pub(super) fn record(&mut self, what: Happening) {
+        let entry = self.state.entry(what);
+        self.runtime.entries.push(entry);
+    }
+
+    /// Records what becomes of a reaction.
+    pub(super) fn live(&mut self, reaction: ReactionId, event: &Event, life: Life) {
+        let (time, who) = (self.state.now, event.who);
+        self.record(Happening::Run { time, reaction, who, life });
+    }
+
+    /// Lets something happen that comes of this.
+    pub(super) fn because<T>(&mut self, origin: Origin, happens: impl FnOnce(&mut Self) -> T) -> T {
+        let before = std::mem::replace(&mut self.state.causes.now, origin);
+        let outcome = happens(self);
+        self.state.causes.now = before;
+        outcome
     }
 
     /// Runs the gates of a reaction and begins what it does.
@@ -53,10 +80,13 @@ impl Play {
     ) -> bool {
         let (reaction, only_edge) = (listener.who(), listener.only_edge);
         let (scene, state) = (&*self.scene, &self.state);
-        let (failure, unmet) = (None, false);
-        let mut look = Consider { scene, state, reaction, event, only_edge, failure, unmet };
+        let (failure, unmet, busy) = (None, false, false);
+        let mut look = Consider { scene, state, reaction, event, only_edge, failure, unmet, busy };
         let reacts = consider(&mut look, witness);
-        let (failure, unmet) = (look.failure, look.unmet);
+        let (failure, unmet, busy) = (look.failure, look.unmet, look.busy);
+        if busy {
+            self.live(reaction, event, Life::Ignored);
+        }
         let by = By::Reaction(reaction);
         if let Some(failure) = failure {
             self.problem(by, Some(event), Problem::Condition(failure));
@@ -125,6 +155,7 @@ impl Play {
             event,
             by,
             depth: 0,
+            step: None,
         })
     }
 
@@ -140,7 +171,7 @@ impl Play {
 
     pub(super) fn problem(&mut self, by: By, event: Option<&Event>, problem: Problem) {
         let event = event.map(|event| Box::new(event.clone()));
-        self.runtime.entries.push(Entry::Problem { time: self.state.now, by, problem, event });
+        self.record(Happening::Problem { time: self.state.now, by, problem, event });
     }
 
     /// Lets something happen to stats or pickups, and sees to what comes of it.
@@ -158,6 +189,7 @@ impl Play {
     /// Looks again at what actions have disturbed, then sends the events they caused, one after
     /// another.
     pub(super) fn see_to_effects<W: Witness>(&mut self, witness: &mut W) {
+        self.runtime.tell(&mut self.state);
         let after = std::mem::take(&mut self.runtime.after);
         for (entity, cause) in after.disturbed {
             self.runtime.watch.disturb(&self.scene, &self.state, entity, cause);
@@ -167,20 +199,23 @@ impl Play {
         }
         let tick = self.state.now.tick(self.rate);
         let time = self.state.now;
-        self.instant.events.extend(after.events.into_iter().map(|it| Event { time, tick, ..it }));
-        if after.acted && !self.scene.conditional().is_empty() {
-            self.admit_again(witness);
-        }
-        if after.acted && !self.state.left_lying.is_empty() {
-            self.collect_again(witness);
+        let at_once = |(origin, it)| (origin, Event { time, tick, ..it });
+        self.instant.events.extend(after.events.into_iter().map(at_once));
+        if let Some(action) = after.acted {
+            if !self.scene.conditional().is_empty() {
+                self.because(action, |play| play.admit_again(witness));
+            }
+            if !self.state.left_lying.is_empty() {
+                self.because(action, |play| play.collect_again(witness));
+            }
         }
         if self.instant.sending {
             // The call that is sending already will come to them.
             return;
         }
         self.instant.sending = true;
-        while let Some(event) = self.instant.events.pop_front() {
-            self.dispatch(&event, witness);
+        while let Some((origin, event)) = self.instant.events.pop_front() {
+            self.because(origin, |play| play.dispatch(&event, witness));
         }
         self.instant.sending = false;
     }

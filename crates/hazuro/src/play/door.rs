@@ -114,6 +114,12 @@ impl Play {
         Ok(())
     }
 
+    /// How many inputs the play has been given: by [`schedule`](Self::schedule), `drive`, `act` and
+    /// the like. The next one has this number in [`Origin::Input`](crate::Origin::Input).
+    pub fn inputs_given(&self) -> u64 {
+        self.state.schedule.inputs()
+    }
+
     /// Goes on from a state that a play of this scene had. Handlers stay.
     ///
     /// # Errors

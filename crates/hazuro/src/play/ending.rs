@@ -3,27 +3,32 @@
 use std::collections::VecDeque;
 
 use crate::describe::ReactionId;
-use crate::record::Entry;
+use crate::record::{Entry, Happening, Life, Stopped};
 use crate::state::{Event, State};
 
 /// Ends those runs of a reaction whose event is one of these.
 pub(super) fn stop(
     state: &mut State,
     entries: &mut Vec<Entry>,
-    reaction: ReactionId,
+    (reaction, why): (ReactionId, Stopped),
     ends: impl Fn(&Event) -> bool,
 ) {
-    let time = state.now;
+    let (time, life) = (state.now, Life::Stopped(why));
+    let mut over = Vec::new();
     state.runs.retain(|_, run| {
-        let over = run.reaction == reaction && ends(&run.event);
-        if over {
-            entries.push(Entry::Stopped { time, reaction, who: run.event.who });
+        let ended = run.reaction == reaction && ends(&run.event);
+        if ended {
+            over.push(run.event.who);
         }
-        !over
+        !ended
     });
+    for who in over {
+        let entry = state.entry(Happening::Run { time, reaction, who, life });
+        entries.push(entry);
+    }
     state.queues.retain(|(queued, _), queue| {
         if *queued == reaction {
-            queue.retain(|(event, _)| !ends(event));
+            queue.retain(|queued| !ends(&queued.event));
         }
         !queue.is_empty()
     });

@@ -5,8 +5,8 @@ use std::collections::VecDeque;
 use crate::Time;
 use crate::describe::{EntityId, ReactionId};
 use crate::fast_hash::FastMap;
-use crate::record::By;
-use crate::state::Event;
+use crate::record::{By, Origin};
+use crate::state::{Event, Queued};
 
 /// How often, at one instant, the same reaction may react to the same subject and detector.
 const MAX_ROUNDS: u32 = 32;
@@ -19,10 +19,11 @@ pub(super) struct Instant {
     runs: FastMap<Run, u32>,
     /// Who reacted, in order, for naming a circle.
     trail: VecDeque<By>,
-    pub events: VecDeque<Event>,
+    /// To be sent, each with what it comes of.
+    pub events: VecDeque<(Origin, Event)>,
     pub sending: bool,
     /// What waited in queues and begins now.
-    pub next_runs: VecDeque<(ReactionId, Box<Event>, Option<u64>)>,
+    pub next_runs: VecDeque<(ReactionId, Queued)>,
     pub beginning: bool,
 }
 

@@ -140,7 +140,8 @@ impl Act<'_> {
         };
         let events = [tell(EventKind::Depart, gate), tell(EventKind::Arrive, to)];
         self.in_context().put_in_world(what, pose, velocity);
-        self.runtime.after.events.extend(events);
+        let origin = self.state.causes.now;
+        self.runtime.after.events.extend(events.map(|event| (origin, event)));
     }
 
     /// Lets go of a thing, or of what somebody holds; throws it, if it is thrown.

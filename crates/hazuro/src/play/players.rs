@@ -95,7 +95,7 @@ impl Play {
         } else if hold > Time::ZERO {
             let since = self.state.now;
             self.state.holdings.insert(player, KeyHold { prompt, since });
-            self.state.schedule.put(since + hold, Scheduled::Held { player, since });
+            self.state.put_off(since + hold, Scheduled::Held { player, since });
             self.tell(EventKind::Hold, prompt, player, None, witness);
         } else {
             using(prompt, None).may_end(witness);

@@ -5,7 +5,7 @@ use crate::describe::{Action, Detector, EntityId, EventKind};
 use crate::detect::{Change, Pair, Ruling, rule_on};
 use crate::geometry::Pose;
 use crate::react::ActionContext;
-use crate::record::{By, Problem};
+use crate::record::{By, Origin, Problem};
 use crate::state::{Cause, Event, Scheduled, Stay, WHOLE};
 use crate::why::Witness;
 
@@ -15,6 +15,21 @@ impl Play {
     /// A subject begins or ceases to be detected: writes that down, and tells of it unless its
     /// detector's limits forbid it.
     pub(super) fn report<W: Witness>(&mut self, change: &Change, witness: &mut W) {
+        let origin = self.what_brought(change);
+        self.because(origin, |play| play.report_it(change, witness));
+    }
+
+    /// What a change comes of.
+    pub(super) fn what_brought(&self, change: &Change) -> Origin {
+        let Change { on, who, cause, .. } = *change;
+        if cause == Cause::Admit && self.state.causes.now != Origin::Start {
+            // What is going on let it in, or out.
+            return self.state.causes.now;
+        }
+        self.state.what_brought(&self.scene, on, who, cause)
+    }
+
+    fn report_it<W: Witness>(&mut self, change: &Change, witness: &mut W) {
         let reported = if change.opens { self.open(change, witness) } else { self.close(change) };
         let Some(edge) = reported else { return };
         let detector = change.detector;
@@ -34,7 +49,9 @@ impl Play {
             event.at = Some(self.state.pose(&self.scene, change.who, event.time).position);
             event.part = None;
         }
+        let this = self.state.causes.next();
         self.dispatch(&event, witness);
+        self.state.causes.now = this;
         if detector == Detector::Zone && self.scene.thing(change.on).pickup.is_some() {
             if change.opens {
                 self.collect(change.on, change.who, &event);
@@ -99,7 +116,8 @@ impl Play {
         let zone = self.scene.thing(on).zone.as_ref().filter(|_| detector == Detector::Zone);
         if let Some(every) = zone.and_then(|zone| zone.inside_every) {
             let beat = Scheduled::IntervalTick { zone: on, subject: who, stay: number, number: 1 };
-            self.state.schedule.put(now + every, beat);
+            // The next entry tells of the stay.
+            self.state.schedule.put(now + every, self.state.causes.next(), beat);
         }
         Some(edge)
     }

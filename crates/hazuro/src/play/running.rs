@@ -9,8 +9,8 @@ use crate::describe::most::MAX_RUNS;
 use crate::describe::{Action, Again, EntityId, ReactionId, Wait};
 use crate::model::{Hearers, Scene, TargetRef};
 use crate::react::{holds, still_so};
-use crate::record::{By, Problem};
-use crate::state::{Event, Run, Scheduled, Thread};
+use crate::record::{By, Life, Problem, Stopped};
+use crate::state::{Event, Queued, Run, Scheduled, Thread};
 use crate::why::Witness;
 
 use super::Play;
@@ -85,8 +85,10 @@ impl Play {
         let scene = self.scene.clone();
         let (spec, wire) = (scene.reaction(reaction), scene.wire(reaction));
         if wire.at_once {
+            let mut first = 0;
             for sequence in &wire.sequences {
-                self.perform(reaction, event, sequence, None);
+                self.perform(reaction, event, (sequence, first), None);
+                first += sequence.len();
             }
             return;
         }
@@ -96,26 +98,34 @@ impl Play {
         }
         match spec.when_again() {
             Again::Restart => {
-                stop(&mut self.state, &mut self.runtime.entries, reaction, concerns);
+                let why = (reaction, Stopped::Anew);
+                stop(&mut self.state, &mut self.runtime.entries, why, concerns);
             }
             Again::Queue if self.state.is_busy(reaction, concerns) => {
+                let origin = self.state.causes.now;
                 let queue = self.state.queues.entry(scope(&scene, reaction, event)).or_default();
-                queue.push_back((Box::new(event.clone()), turns));
+                queue.push_back(Queued { event: Box::new(event.clone()), turns, origin });
                 self.state.queued += 1;
+                self.live(reaction, event, Life::Queued);
                 return;
             }
             _ => {}
         }
-        let number = self.new_run(reaction, event, turns, false);
-        if wire.after > Time::ZERO {
-            let time = self.state.now + wire.after;
-            if let Some(run) = self.state.runs.get_mut(&number) {
-                run.next_round = Some(time);
+        let begun = self.state.causes.next();
+        self.live(reaction, event, Life::Begins);
+        self.because(begun, |play| {
+            let number = play.new_run(reaction, event, turns, false);
+            if wire.after > Time::ZERO {
+                let time = play.state.now + wire.after;
+                if let Some(run) = play.state.runs.get_mut(&number) {
+                    run.next_round = Some(time);
+                }
+                play.state.put_off(time, Scheduled::Poll { run: number, round: 0 });
+                play.live(reaction, event, Life::Waits { until: time, arrival: None });
+            } else {
+                play.round(number, 0, witness);
             }
-            self.state.schedule.put(time, Scheduled::Poll { run: number, round: 0 });
-        } else {
-            self.round(number, 0, witness);
-        }
+        });
     }
 
     /// Begins what a reaction does when its condition does not hold.
@@ -128,12 +138,17 @@ impl Play {
         let scene = self.scene.clone();
         let wire = scene.wire(reaction);
         if !wire.otherwise_waits {
-            self.perform(reaction, event, &wire.otherwise, None);
+            let first = wire.sequences.iter().map(Vec::len).sum();
+            self.perform(reaction, event, (&wire.otherwise, first), None);
             return;
         }
-        let number = self.new_run(reaction, event, None, true);
-        self.go_on(number, (0, 0));
-        self.end_if_done(number, witness);
+        let begun = self.state.causes.next();
+        self.live(reaction, event, Life::Begins);
+        self.because(begun, |play| {
+            let number = play.new_run(reaction, event, None, true);
+            play.go_on(number, (0, 0));
+            play.end_if_done(number, witness);
+        });
     }
 
     fn new_run(
@@ -164,9 +179,13 @@ impl Play {
         let turned = if waited && turns.is_some() { self.turns(&event) } else { turns };
         let by = By::Reaction(reaction);
         let mut goes_on = !waited || still_so((reaction, &event), (turns, turned), now, witness);
+        let mut stopped = (!goes_on).then_some(Stopped::NoLonger);
         if let Some(condition) = spec.ending().filter(|_| goes_on) {
             match holds(condition, &scene, &self.state, &event) {
-                Ok(over) => goes_on = !over,
+                Ok(over) => {
+                    goes_on = !over;
+                    stopped = over.then_some(Stopped::UntilHolds);
+                }
                 Err(failure) => self.problem(by, Some(&event), Problem::Condition(failure)),
             }
         }
@@ -175,7 +194,8 @@ impl Play {
             if let Some(run) = self.state.runs.get_mut(&number) {
                 (run.next_round, run.threads) = (None, SmallVec::new());
             }
-            self.end_if_done(number, witness);
+            self.live(reaction, &event, Life::Stopped(stopped.unwrap_or(Stopped::Stop)));
+            self.forget(number, witness);
             return;
         }
         if let Some(run) = self.state.runs.get_mut(&number) {
@@ -186,11 +206,15 @@ impl Play {
                 let rounds = run.rounds as i64;
                 event.time + wire.after + Time::from_nanos(every.nanos().saturating_mul(rounds))
             });
+            let mut due = None;
             if let Some(time) = run.next_round {
                 // A queued event is come to late: then from now on.
                 let time = if time > now { time } else { now + wire.every.unwrap_or(Time::ZERO) };
                 run.next_round = Some(time);
-                self.state.schedule.put(time, Scheduled::Poll { run: number, round: round + 1 });
+                due = Some(time);
+            }
+            if let Some(time) = due {
+                self.state.put_off(time, Scheduled::Poll { run: number, round: round + 1 });
             }
         }
         for sequence in 0..wire.sequences.len() {
@@ -217,10 +241,13 @@ impl Play {
             let wire = scene.wire(reaction);
             let actions =
                 if run.otherwise { &wire.otherwise } else { &wire.sequences[sequence as usize] };
+            let before = if run.otherwise { wire.sequences.len() } else { sequence as usize };
+            let first: usize = wire.sequences[..before].iter().map(Vec::len).sum();
             let rest = &actions[place as usize..];
             let waits = |action: &Action<TargetRef>| matches!(action, Action::Wait(_));
             let until = rest.iter().position(waits).unwrap_or(rest.len());
-            self.perform(reaction, &event, &rest[..until], Some(number));
+            let first = first + place as usize;
+            self.perform(reaction, &event, (&rest[..until], first), Some(number));
             let Some(Action::Wait(wait)) = rest.get(until) else { return };
             let now = self.state.now;
             // An arrival may have been put off meanwhile, so it is looked at again then.
@@ -236,7 +263,12 @@ impl Play {
                 if let Some(run) = self.state.runs.get_mut(&number) {
                     let place = place + next as u32;
                     run.threads.push(Thread { number: thread, sequence, place, due });
-                    self.state.schedule.put(due, Scheduled::Resume { run: number, thread });
+                    self.state.put_off(due, Scheduled::Resume { run: number, thread });
+                    let arrival = match wait {
+                        Wait::Arrival(what) => what.of(&event),
+                        Wait::Seconds(_) => None,
+                    };
+                    self.live(reaction, &event, Life::Waits { until: due, arrival });
                 }
                 return;
             }
@@ -244,12 +276,20 @@ impl Play {
         }
     }
 
-    /// Forgets a run that is over, and begins with the next event that waits for that.
+    /// Sees whether a run is over.
     fn end_if_done<W: Witness>(&mut self, number: u64, witness: &mut W) {
         let Some(run) = self.state.runs.get(&number) else { return };
         if run.next_round.is_some() || !run.threads.is_empty() {
             return;
         }
+        let (reaction, event) = (run.reaction, run.event.clone());
+        self.live(reaction, &event, Life::Done);
+        self.forget(number, witness);
+    }
+
+    /// Forgets a run, and begins with the next event that waits for that.
+    fn forget<W: Witness>(&mut self, number: u64, witness: &mut W) {
+        let Some(run) = self.state.runs.get(&number) else { return };
         let (reaction, scope) = (run.reaction, scope(&self.scene, run.reaction, &run.event));
         self.state.runs.remove(&number);
         let Some(queue) = self.state.queues.get_mut(&scope) else { return };
@@ -257,16 +297,17 @@ impl Play {
         if queue.is_empty() {
             self.state.queues.remove(&scope);
         }
-        let Some((event, turns)) = next else { return };
+        let Some(next) = next else { return };
         self.state.queued -= 1;
-        self.instant.next_runs.push_back((reaction, event, turns));
+        self.instant.next_runs.push_back((reaction, next));
         if self.instant.beginning {
             // The call that begins them already will come to it: a queue may be long.
             return;
         }
         self.instant.beginning = true;
-        while let Some((reaction, event, turns)) = self.instant.next_runs.pop_front() {
-            self.begin(reaction, &event, turns, witness);
+        while let Some((reaction, next)) = self.instant.next_runs.pop_front() {
+            let Queued { event, turns, origin } = next;
+            self.because(origin, |play| play.begin(reaction, &event, turns, witness));
         }
         self.instant.beginning = false;
     }
@@ -275,7 +316,8 @@ impl Play {
     pub(super) fn end_runs(&mut self, enders: &Hearers<(ReactionId, bool)>, event: &Event) {
         for listener in enders.iter().filter(|it| event.edge || !it.only_edge) {
             let (reaction, same) = listener.who();
-            stop(&mut self.state, &mut self.runtime.entries, reaction, |run| {
+            let why = (reaction, Stopped::Until);
+            stop(&mut self.state, &mut self.runtime.entries, why, |run| {
                 let concerns = run.who == event.who || run.who.is_none() || event.who.is_none();
                 concerns && (!same || run.on == event.on)
             });
@@ -286,10 +328,10 @@ impl Play {
         &mut self,
         reaction: ReactionId,
         event: &Event,
-        actions: &[Action<TargetRef>],
+        (actions, first): (&[Action<TargetRef>], usize),
         run: Option<u64>,
     ) {
-        self.acting(By::Reaction(reaction), event, |act| act.perform_all(actions, run));
+        self.acting(By::Reaction(reaction), event, |act| act.perform_all(actions, first, run));
     }
 }
 

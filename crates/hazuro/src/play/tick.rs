@@ -3,7 +3,7 @@
 use crate::Time;
 use crate::describe::{Detector, EventKind, RouteOrder};
 use crate::react::face;
-use crate::record::{By, Problem};
+use crate::record::{By, Origin, Problem, Stopped};
 use crate::state::{Cause, Event, Input, Scheduled, Target};
 use crate::why::Witness;
 
@@ -23,8 +23,8 @@ impl Play {
             self.dispatch(&Event::bare(EventKind::Start, Time::ZERO, 0), witness);
             self.begin_ways(witness);
         }
-        while let Some(input) = self.state.schedule.take_at_once() {
-            self.apply_input(input, witness);
+        while let Some((number, input)) = self.state.schedule.take_at_once() {
+            self.because(Origin::Input(number), |play| play.apply_input(input, witness));
             // As if it had been planned for now: whom it concerns decides before the next one.
             while let Some(who) = self.runtime.watch.dirty_bodies.pop_first() {
                 self.settle(who, witness);
@@ -107,9 +107,9 @@ impl Play {
                 self.ask(witness);
             }
             Some(_) => {
-                if let Some((due, item)) = self.state.schedule.take() {
+                if let Some((due, origin, item)) = self.state.schedule.take() {
                     self.state.now = due.time;
-                    self.run_due(item, witness);
+                    self.because(origin, |play| play.run_due(item, witness));
                 }
             }
         }
@@ -171,8 +171,7 @@ impl Play {
                         since + Time::from_nanos(every.nanos().saturating_mul(number as i64 + 1));
                     let number = number + 1;
                     self.state
-                        .schedule
-                        .put(next, Scheduled::IntervalTick { zone, subject, stay, number });
+                        .put_off(next, Scheduled::IntervalTick { zone, subject, stay, number });
                 }
                 let event =
                     Event { on: Some(zone), who: Some(subject), ..self.event(EventKind::Inside) };
@@ -223,7 +222,8 @@ impl Play {
                 return self.in_context(witness, |it| it.remove(who));
             }
             Input::Stop(reaction) => {
-                return stop(state, &mut self.runtime.entries, reaction, |_| true);
+                let why = (reaction, Stopped::Stop);
+                return stop(state, &mut self.runtime.entries, why, |_| true);
             }
             Input::Press { who, ref key } => return self.press(who, key, witness),
             Input::Release { who, ref key } => return self.release(who, key, witness),
@@ -244,6 +244,7 @@ impl Play {
                 return;
             }
         };
+        self.state.stir(who, cause);
         self.runtime.watch.disturb(&self.scene, &self.state, who, cause);
     }
 }

@@ -10,7 +10,7 @@ use crate::describe::{
 use crate::geometry::Pose;
 use crate::model::Scene;
 use crate::motion::Travel;
-use crate::record::Refusal;
+use crate::record::{Happening, Refusal};
 use crate::state::{Cause, Event, Mode, Order, State, Target};
 
 use super::SideEffects;
@@ -24,6 +24,22 @@ pub(crate) struct ActionContext<'a> {
 }
 
 impl ActionContext<'_> {
+    /// Something has been done to an entity that detection must look at again.
+    pub fn disturb(&mut self, what: EntityId, cause: Cause) {
+        self.state.stir(what, cause);
+        self.after.disturbed.push((what, cause));
+    }
+
+    /// Lets an event be sent once this is done.
+    pub fn send(&mut self, event: Event) {
+        self.after.events.push((self.state.causes.now, event));
+    }
+
+    /// Lets something be told once this is done.
+    pub fn tell_of(&mut self, what: Happening) {
+        self.after.told.push((self.state.causes.now, what));
+    }
+
     /// Does one action now, but for those that others see to: calls, waits and stops, and what
     /// depends on what is around: teleports, throws and letting go.
     pub fn apply(&mut self, action: &Action<EntityId>) -> Result<(), Refusal> {
@@ -55,13 +71,13 @@ impl ActionContext<'_> {
             Action::Cue(name) => {
                 let Event { on, who, time, tick, .. } = *self.event;
                 let cue = Event::bare(EventKind::Cue, time, tick);
-                self.after.events.push(Event { on, who, cue: Some(name.clone()), ..cue });
+                self.send(Event { on, who, cue: Some(name.clone()), ..cue });
             }
             Action::Send { event, on, who } => {
                 let Event { time, tick, .. } = *self.event;
                 let (on, cause) = (Some(*on), Some(Cause::Hand));
                 let sent = Event::bare(*event, time, tick);
-                self.after.events.push(Event { on, who: *who, cause, ..sent });
+                self.send(Event { on, who: *who, cause, ..sent });
             }
             Action::Spawn { kind, at } => self.spawn(kind, *at)?,
             Action::Remove(what) => self.remove(*what),
@@ -113,7 +129,7 @@ impl ActionContext<'_> {
         if end > now {
             let travel = Travel::new(now, end, from, to, ease);
             self.state.send(what, from, travel);
-            self.after.disturbed.push((what, Cause::Move));
+            self.disturb(what, Cause::Move);
         } else {
             self.put(what, to);
         }
@@ -127,7 +143,7 @@ impl ActionContext<'_> {
 
     fn order(&mut self, what: EntityId, order: Option<Order>) {
         self.state.order(what, order);
-        self.after.disturbed.push((what, Cause::Move));
+        self.disturb(what, Cause::Move);
     }
 
     fn jump(&mut self, what: EntityId) -> Result<(), Refusal> {
@@ -145,7 +161,7 @@ impl ActionContext<'_> {
         };
         (stance.jumps, stance.undecided) = (true, true);
         stance.stride.clear();
-        self.after.disturbed.push((what, Cause::Move));
+        self.disturb(what, Cause::Move);
         Ok(())
     }
 
@@ -162,7 +178,7 @@ impl ActionContext<'_> {
     /// Puts an entity somewhere at once.
     fn put(&mut self, what: EntityId, pose: Pose) {
         self.state.put(what, pose);
-        self.after.disturbed.push((what, Cause::Teleport));
+        self.disturb(what, Cause::Teleport);
     }
 
     fn turn(&mut self, turn: &Turn<EntityId>) {
@@ -171,7 +187,7 @@ impl ActionContext<'_> {
         let at_once = matches!(pace, Pace::Over(seconds) if Time::from_secs(seconds) <= Time::ZERO);
         if let Some(to) = towards.filter(|_| at_once) {
             face(scene, self.state, what, Target::Entity(to));
-            self.after.disturbed.push((what, Cause::Move));
+            self.disturb(what, Cause::Move);
             return;
         }
         let from = self.state.local_pose(what, now);
@@ -200,7 +216,7 @@ impl ActionContext<'_> {
         } else {
             turn_locally(self.state, what, to.rotation);
         }
-        self.after.disturbed.push((what, Cause::Move));
+        self.disturb(what, Cause::Move);
     }
 
     fn switch(&mut self, what: EntityId, switch: Switch, to: Option<bool>) -> Result<(), Refusal> {
@@ -219,7 +235,7 @@ impl ActionContext<'_> {
         if std::mem::replace(own, on) != on && switch != Switch::Visible {
             self.state.stirs.0 += 1;
             let cause = if on { Cause::Enable } else { Cause::Disable };
-            self.after.disturbed.push((what, cause));
+            self.disturb(what, cause);
             if !on && switch == Switch::Enabled {
                 self.let_go_of_all(what);
             }
@@ -246,7 +262,7 @@ impl ActionContext<'_> {
             self.state.tags.insert(what, tags);
         }
         if self.scene.rules_on(tag) {
-            self.after.disturbed.push((what, Cause::Admit));
+            self.disturb(what, Cause::Admit);
         }
     }
 
@@ -278,7 +294,7 @@ impl ActionContext<'_> {
         }
         self.state.live_mut(what).removed = true;
         self.state.stirs.0 += 1;
-        self.after.disturbed.push((what, Cause::Remove));
+        self.disturb(what, Cause::Remove);
     }
 
     fn reset(&mut self, what: EntityId) {
@@ -295,26 +311,26 @@ impl ActionContext<'_> {
         }
         let after: Vec<_> = family.iter().map(|it| switches(self.state, it)).collect();
         if self.scene.thing(what).stocked {
-            self.after.disturbed.push((what, Cause::Remove));
+            self.disturb(what, Cause::Remove);
         } else {
             // Put where it was, and switched as it was.
-            self.after.disturbed.push((what, Cause::Teleport));
+            self.disturb(what, Cause::Teleport);
             if before != after {
-                self.after.disturbed.push((what, Cause::Enable));
+                self.disturb(what, Cause::Enable);
             }
         }
     }
 
     /// Makes an entity what and where it was at the start.
     pub(super) fn begin_anew(&mut self, what: EntityId) {
-        let state = &mut *self.state;
-        state.set_rides(what, None);
+        self.state.set_rides(what, None);
         // Where it goes back to may be below what stands on it now.
-        let riders: Vec<EntityId> = state.riders_on(what).collect();
+        let riders: Vec<EntityId> = self.state.riders_on(what).collect();
         for rider in riders {
-            state.dismount(self.scene, rider);
-            self.after.disturbed.push((rider, Cause::Move));
+            self.state.dismount(self.scene, rider);
+            self.disturb(rider, Cause::Move);
         }
+        let state = &mut *self.state;
         *state.live_mut(what) = State::at_start(self.scene, what);
         state.own_values.remove(&what);
         state.effects.remove(&what);
@@ -352,7 +368,7 @@ impl ActionContext<'_> {
         }
         self.state.put(what, self.state.in_parent(self.scene, what, here));
         // It may be on or off now through its ancestors.
-        self.after.disturbed.push((what, Cause::Enable));
+        self.disturb(what, Cause::Enable);
         Ok(())
     }
 }

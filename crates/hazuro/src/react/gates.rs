@@ -40,7 +40,8 @@ const fn gates<'a>() -> [Check<Consider<'a>>; 5] {
                 let ignores = look.scene.reaction(look.reaction).when_again() == Again::Ignore;
                 let own = look.scene.reaction(look.reaction).is_per_subject();
                 let concerns = |event: &Event| !own || event.who == look.event.who;
-                !ignores || !look.state.is_busy(look.reaction, concerns)
+                look.busy = ignores && look.state.is_busy(look.reaction, concerns);
+                !look.busy
             },
             evidence: |_| Evidence::None,
         },
@@ -68,6 +69,8 @@ pub(crate) struct Consider<'a> {
     pub failure: Option<String>,
     /// Whether everything but the condition would have let it react.
     pub unmet: bool,
+    /// Whether it was still doing what it did before.
+    pub busy: bool,
 }
 
 impl Consider<'_> {

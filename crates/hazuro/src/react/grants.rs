@@ -62,12 +62,12 @@ impl ActionContext<'_> {
         self.state.live_mut(what).taken = Some(number);
         if let Some(seconds) = pickup.back_after {
             let time = self.state.now + Time::from_secs(seconds);
-            self.state.schedule.put(time, Scheduled::Respawn { pickup: what, number });
+            self.state.put_off(time, Scheduled::Respawn { pickup: what, number });
         }
         let Event { time, tick, .. } = *self.event;
         let (on, who) = (Some(what), Some(to));
-        self.after.events.push(Event { on, who, ..Event::bare(EventKind::Collect, time, tick) });
-        self.after.disturbed.push((what, Cause::Disable));
+        self.send(Event { on, who, ..Event::bare(EventKind::Collect, time, tick) });
+        self.disturb(what, Cause::Disable);
         Ok(())
     }
 
@@ -80,8 +80,8 @@ impl ActionContext<'_> {
         live.taken = None;
         let Event { time, tick, .. } = *self.event;
         let back = Event::bare(EventKind::Respawn, time, tick);
-        self.after.events.push(Event { on: Some(pickup), ..back });
-        self.after.disturbed.push((pickup, Cause::Enable));
+        self.send(Event { on: Some(pickup), ..back });
+        self.disturb(pickup, Cause::Enable);
     }
 }
 

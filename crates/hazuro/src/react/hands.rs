@@ -43,9 +43,9 @@ impl ActionContext<'_> {
             ..BodyState::default()
         };
         self.state.live_mut(what).stance = Some(Box::new(stance));
-        self.after.disturbed.push((what, Cause::Teleport));
+        self.disturb(what, Cause::Teleport);
         let event = Event { on: Some(what), who: Some(to), ..self.bare(EventKind::Grab) };
-        self.after.events.push(event);
+        self.send(event);
         Ok(())
     }
 
@@ -67,9 +67,9 @@ impl ActionContext<'_> {
         } else {
             Cause::Move
         };
-        self.after.disturbed.push((what, cause));
+        self.disturb(what, cause);
         let event = Event { on: Some(what), who: Some(holder), ..self.bare(EventKind::Drop) };
-        self.after.events.push(event);
+        self.send(event);
     }
 
     /// Lets go of all that an entity and those below it hold.

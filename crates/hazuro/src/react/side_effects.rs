@@ -3,6 +3,7 @@
 use smallvec::SmallVec;
 
 use crate::describe::EntityId;
+use crate::record::{Happening, Origin};
 use crate::state::{Cause, Event};
 
 /// What actions have left to see to.
@@ -10,12 +11,15 @@ use crate::state::{Cause, Event};
 pub(crate) struct SideEffects {
     /// What was changed so that detection must look at it again, and why.
     pub disturbed: SmallVec<[(EntityId, Cause); 4]>,
-    /// To be sent, in order: cues, what became of stats, what is sent by hand.
-    pub events: SmallVec<[Event; 1]>,
+    /// To be sent, in order, each with what it comes of: cues, what became of stats, what is sent
+    /// by hand.
+    pub events: SmallVec<[(Origin, Event); 1]>,
+    /// To be told, each with what it comes of.
+    pub told: Vec<(Origin, Happening)>,
     /// What came to so many stops in a second that it was halted.
     pub endless: SmallVec<[EntityId; 1]>,
-    /// Whether anything was done at all.
-    pub acted: bool,
+    /// The last action that was done, if any was.
+    pub acted: Option<Origin>,
     /// Whether the event is left to others.
     pub passed_on: bool,
     /// What was brought out last.

@@ -6,7 +6,7 @@ use crate::Time;
 use crate::describe::EntityId;
 use crate::geometry::Pose;
 use crate::model::SpawnerSpec;
-use crate::record::Refusal;
+use crate::record::{Happening, Refusal, TakenBack};
 use crate::state::{Cause, Scheduled, Spawned};
 
 use super::ActionContext;
@@ -20,7 +20,7 @@ impl ActionContext<'_> {
         let scene = self.scene;
         let Some(spec) = &scene.thing(spawner).spawner else { return };
         let next = self.state.now + spec.every;
-        self.state.schedule.put(next, Scheduled::Spawner(spawner));
+        self.state.put_off(next, Scheduled::Spawner(spawner));
         if self.state.switched_off_by(scene, spawner).is_some() {
             return;
         }
@@ -32,6 +32,9 @@ impl ActionContext<'_> {
             if self.state.live(what).removed {
                 self.state.spawned.remove(&what);
             } else if old || self.has_strayed(what, spec) {
+                let why = if old { TakenBack::Old } else { TakenBack::Strayed };
+                let (time, by) = (self.state.now, spawner);
+                self.tell_of(Happening::TakenBack { time, what, by, why });
                 self.remove(what);
                 self.state.spawned.remove(&what);
             } else {
@@ -86,7 +89,7 @@ impl ActionContext<'_> {
         self.state.live_mut(what).removed = false;
         self.state.put(what, place);
         self.after.spawned = Some(what);
-        self.after.disturbed.push((what, Cause::Appear));
+        self.disturb(what, Cause::Appear);
         Ok(what)
     }
 }

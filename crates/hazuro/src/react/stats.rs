@@ -4,7 +4,7 @@ use smallvec::SmallVec;
 
 use crate::Time;
 use crate::describe::{Change, EffectId, EntityId, EventKind, Stacking, StatId, WALK};
-use crate::record::Refusal;
+use crate::record::{Expiry, Happening, Refusal};
 use crate::state::{Active, Cause, Event, Reading, Scheduled, StatTrack, within};
 
 use super::ActionContext;
@@ -44,7 +44,7 @@ impl ActionContext<'_> {
         meter.base = within(base, spec);
         (meter.since, meter.rate, meter.turn) = (now, rate, turn);
         if let Some((time, _)) = self.brim(of, stat) {
-            self.state.schedule.put(time, Scheduled::StatLimit { entity: of, stat, turn });
+            self.state.put_off(time, Scheduled::StatLimit { entity: of, stat, turn });
         }
         self.tell(of, stat);
     }
@@ -88,7 +88,7 @@ impl ActionContext<'_> {
             let reading = Some(Reading { stat, was, is });
             let Event { time, tick, .. } = *self.event;
             let (on, who) = (Some(of), Some(of));
-            self.after.events.push(Event { on, who, reading, ..Event::bare(kind, time, tick) });
+            self.send(Event { on, who, reading, ..Event::bare(kind, time, tick) });
         };
         send(EventKind::Stat);
         if is <= spec.least && was > spec.least {
@@ -100,7 +100,7 @@ impl ActionContext<'_> {
         if self.scene.stat_name(stat) == WALK {
             // Whoever walks goes on at this speed.
             self.state.decide_anew(of);
-            self.after.disturbed.push((of, Cause::Move));
+            self.disturb(of, Cause::Move);
         }
     }
 
@@ -131,7 +131,7 @@ impl ActionContext<'_> {
             had.stay = stay.or(had.stay);
             if let Some(until) = had.until {
                 let number = had.number;
-                self.state.schedule.put(until, Scheduled::EffectEnd { on: of, number, until });
+                self.state.put_off(until, Scheduled::EffectEnd { on: of, number, until });
             }
             return Ok(());
         }
@@ -140,7 +140,7 @@ impl ActionContext<'_> {
         let before = self.bases(of, effect);
         self.state.effects.entry(of).or_default().push(active);
         if let Some(until) = until {
-            self.state.schedule.put(until, Scheduled::EffectEnd { on: of, number, until });
+            self.state.put_off(until, Scheduled::EffectEnd { on: of, number, until });
         }
         self.retune(of, &before);
         Ok(())
@@ -166,12 +166,13 @@ impl ActionContext<'_> {
     /// Ends an effect, all of its kind, on an entity.
     pub fn end_effects(&mut self, name: &str, of: EntityId) {
         let Ok(effect) = self.scene.effect_id(name) else { return };
-        self.end_where(of, |active| active.effect == effect);
+        self.end_where(of, Expiry::Action, |active| active.effect == effect);
     }
 
     /// Ends an effect whose time is over.
     pub fn effect_over(&mut self, of: EntityId, number: u64, until: Time) {
-        self.end_where(of, |active| active.number == number && active.until == Some(until));
+        let over = |active: &Active| active.number == number && active.until == Some(until);
+        self.end_where(of, Expiry::Time, over);
     }
 
     /// Ends the effects that end with a stay.
@@ -180,11 +181,11 @@ impl ActionContext<'_> {
         let having = self.state.effects.iter().filter(|(_, effects)| effects.iter().any(ends));
         let having: SmallVec<[EntityId; 2]> = having.map(|(of, _)| *of).collect();
         for of in having {
-            self.end_where(of, ends);
+            self.end_where(of, Expiry::Left, ends);
         }
     }
 
-    fn end_where(&mut self, of: EntityId, ends: impl Fn(&Active) -> bool) {
+    fn end_where(&mut self, of: EntityId, why: Expiry, ends: impl Fn(&Active) -> bool) {
         let Some(effects) = self.state.effects.get(&of) else { return };
         let ending: SmallVec<[EffectId; 2]> =
             effects.iter().filter(|active| ends(active)).map(|active| active.effect).collect();
@@ -196,7 +197,15 @@ impl ActionContext<'_> {
                 self.state.effects.remove(&of);
             }
         }
+        for effect in ending {
+            self.expire(of, effect, why);
+        }
         self.retune(of, &before);
+    }
+
+    fn expire(&mut self, of: EntityId, effect: EffectId, why: Expiry) {
+        let effect = self.scene.effect_name(effect).to_owned();
+        self.tell_of(Happening::Expired { time: self.state.now, effect, of, why });
     }
 
     /// The stats of an entity that an effect changes, without their effects.
@@ -216,8 +225,9 @@ impl ActionContext<'_> {
 
     /// Ends all effects on an entity that goes away. Nobody is told.
     pub fn drop_effects(&mut self, of: EntityId) {
-        if self.state.effects.remove(&of).is_none() {
-            return;
+        let Some(effects) = self.state.effects.remove(&of) else { return };
+        for active in effects {
+            self.expire(of, active.effect, Expiry::Gone);
         }
         for (stat, _) in self.scene.stats_of(of) {
             let base = self.state.base(self.scene, of, stat);

@@ -109,7 +109,7 @@ impl ActionContext<'_> {
             self.may_walk(what)?;
             self.state.order(what, None);
         }
-        self.after.disturbed.push((what, Cause::Move));
+        self.disturb(what, Cause::Move);
         Ok(())
     }
 
@@ -171,8 +171,8 @@ impl ActionContext<'_> {
         if let Some(trip) = self.state.trips.get_mut(&what) {
             (trip.phase, trip.turn) = (Phase::Going, turn);
         }
-        self.state.schedule.put(end, Scheduled::Trip { what, turn });
-        self.after.disturbed.push((what, Cause::Move));
+        self.state.put_off(end, Scheduled::Trip { what, turn });
+        self.disturb(what, Cause::Move);
     }
 
     /// Something has come to a stop, or has waited there.
@@ -189,7 +189,7 @@ impl ActionContext<'_> {
         let (stop, wait, next) = (trip.stops[at], trip.wait, trip.after(at));
         let leads = trip.leads;
         let event = Event { on: Some(what), who: stop, ..self.bare(EventKind::Reach) };
-        self.after.events.push(event);
+        self.send(event);
         let Some(trip) = self.state.trips.get_mut(&what) else { return };
         match next {
             None if leads => drop(self.state.trips.remove(&what)),
@@ -200,7 +200,7 @@ impl ActionContext<'_> {
                 if let Some(trip) = self.state.trips.get_mut(&what) {
                     trip.turn = turn;
                 }
-                self.state.schedule.put(self.state.now + wait, Scheduled::Trip { what, turn });
+                self.state.put_off(self.state.now + wait, Scheduled::Trip { what, turn });
             }
             Some(next) => {
                 trip.target = next;
@@ -218,7 +218,7 @@ impl ActionContext<'_> {
         let moved = self.state.live(what).pose.position.distance(here.position) > 1e-3;
         if known.is_none() || moved {
             let event = Event { on: Some(what), who: Some(by), ..self.bare(EventKind::Blocked) };
-            self.after.events.push(event);
+            self.send(event);
         }
         let policy = self.state.trips.get(&what).map(|trip| trip.blocked);
         if policy == Some(Blocked::Back) {
@@ -229,8 +229,8 @@ impl ActionContext<'_> {
         let number = self.state.next_number();
         let held = HeldUp { to: *travel.to(), left: travel.end() - now, number };
         self.state.held_up.insert(what, held);
-        self.state.schedule.put(now + RETRY, Scheduled::Retry { what, number });
-        self.after.disturbed.push((what, Cause::Move));
+        self.state.put_off(now + RETRY, Scheduled::Retry { what, number });
+        self.disturb(what, Cause::Move);
     }
 
     /// What was held up tries to go on.
@@ -247,9 +247,9 @@ impl ActionContext<'_> {
             if let Some(trip) = self.state.trips.get_mut(&what) {
                 trip.turn = turn;
             }
-            self.state.schedule.put(end, Scheduled::Trip { what, turn });
+            self.state.put_off(end, Scheduled::Trip { what, turn });
         }
-        self.after.disturbed.push((what, Cause::Move));
+        self.disturb(what, Cause::Move);
     }
 
     /// Something is sent elsewhere otherwise: it is on no way any more, and in nobody's hands.

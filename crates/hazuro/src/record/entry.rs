@@ -8,26 +8,41 @@ use crate::describe::{
 use crate::model::Scene;
 use crate::state::Event;
 
-use super::{Failure, Refusal};
+use super::{Expiry, Failure, Life, Origin, Refusal, Step, TakenBack};
 
-/// One thing that happened in a play.
+/// One thing that happened in a play, and what it came of.
 ///
 /// ```
-/// use hazuro::{Entry, Play, Scene, scene::{Action, Reaction, Trigger}};
+/// use hazuro::{Happening, Play, Scene, scene::{Action, Reaction, Trigger}};
 /// let scene = Scene::builder("Yard")
 ///     .text("hello", "Good morning.")
 ///     .reaction(Reaction::on(Trigger::Start).then(Action::say("hello")))
 ///     .build()?;
 /// let mut play = Play::new(scene);
-/// let said = play.step().iter().find_map(|entry| match entry {
-///     Entry::Said { text, .. } => Some(text.clone()),
+/// let said = play.step().iter().find_map(|entry| match &entry.what {
+///     Happening::Said { text, .. } => Some(text.clone()),
 ///     _ => None,
 /// });
 /// assert_eq!(said.as_deref(), Some("Good morning."));
 /// # Ok::<(), hazuro::scene::SceneErrors>(())
 /// ```
 #[derive(Clone, Debug, PartialEq)]
-pub enum Entry {
+pub struct Entry {
+    /// Its number: the entries of a play are numbered from 1, in their order.
+    pub number: u64,
+    /// What it came of.
+    pub origin: Origin,
+    /// Where the action stands, for what a reaction or a script did, said or was refused.
+    pub step: Option<Step>,
+    /// What happened.
+    pub what: Happening,
+}
+
+/// What can happen in a play.
+///
+/// See [`Entry`] for an example.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Happening {
     /// Something was detected.
     Event(Event),
     /// An action was carried out.
@@ -83,15 +98,38 @@ pub enum Entry {
         /// The goal, in metres.
         goal: glam::DVec3,
     },
-    /// What a reaction still had to do was ended: by an event, by a stop, or because it began
-    /// anew.
-    Stopped {
+    /// What became of a reaction that takes time, or that another did.
+    Run {
         /// When.
         time: Time,
         /// Which.
         reaction: ReactionId,
-        /// The subject of the event it reacted to.
+        /// The subject of the event it reacts to.
         who: Option<EntityId>,
+        /// What became of it.
+        life: Life,
+    },
+    /// An effect ended.
+    Expired {
+        /// When.
+        time: Time,
+        /// Which, by its name.
+        effect: String,
+        /// Who had it.
+        of: EntityId,
+        /// Why.
+        why: Expiry,
+    },
+    /// A spawner took back what it had brought out.
+    TakenBack {
+        /// When.
+        time: Time,
+        /// What.
+        what: EntityId,
+        /// The spawner.
+        by: EntityId,
+        /// Why.
+        why: TakenBack,
     },
 }
 
@@ -149,21 +187,49 @@ pub enum Problem {
 impl Entry {
     /// When it happened.
     pub fn time(&self) -> Time {
-        match self {
-            Self::Event(event) => event.time,
-            Self::Did { time, .. }
-            | Self::Said { time, .. }
-            | Self::Refused { time, .. }
-            | Self::Stopped { time, .. }
-            | Self::Halted { time, .. }
-            | Self::Problem { time, .. } => *time,
+        match &self.what {
+            Happening::Event(event) => event.time,
+            Happening::Did { time, .. }
+            | Happening::Said { time, .. }
+            | Happening::Refused { time, .. }
+            | Happening::Run { time, .. }
+            | Happening::Expired { time, .. }
+            | Happening::TakenBack { time, .. }
+            | Happening::Halted { time, .. }
+            | Happening::Problem { time, .. } => *time,
         }
+    }
+
+    /// Whether a list of what happened may leave it out: that a reaction begins, and that it has
+    /// done everything, shows in what it does.
+    pub fn goes_without_saying(&self) -> bool {
+        matches!(self.what, Happening::Run { life: Life::Begins | Life::Done, .. })
     }
 
     /// The event, if it is one.
     pub fn event(&self) -> Option<&Event> {
-        match self {
-            Self::Event(event) => Some(event),
+        match &self.what {
+            Happening::Event(event) => Some(event),
+            _ => None,
+        }
+    }
+
+    /// The action that was done or refused, if it is one.
+    pub fn action(&self) -> Option<&Action<EntityId>> {
+        match &self.what {
+            Happening::Did { action, .. } | Happening::Refused { action, .. } => Some(action),
+            _ => None,
+        }
+    }
+
+    /// Who did it, said it, was refused it or failed at it.
+    pub fn by(&self) -> Option<By> {
+        match self.what {
+            Happening::Did { by, .. }
+            | Happening::Said { by, .. }
+            | Happening::Refused { by, .. }
+            | Happening::Problem { by, .. } => Some(by),
+            Happening::Run { reaction, .. } => Some(By::Reaction(reaction)),
             _ => None,
         }
     }

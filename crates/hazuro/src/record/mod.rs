@@ -1,9 +1,13 @@
-//! What is recorded of a play: entries, who did what, and what went wrong.
+//! What is recorded of a play: entries, what each came of, who did what, and what went wrong.
 
 mod entry;
 mod failure;
+mod life;
+mod origin;
 mod refusal;
 
-pub use entry::{By, Entry, Problem};
+pub use entry::{By, Entry, Happening, Problem};
 pub use failure::{Failure, Place};
+pub use life::{Expiry, Life, Stopped, TakenBack};
+pub use origin::{Origin, Step};
 pub use refusal::Refusal;

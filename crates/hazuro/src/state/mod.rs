@@ -4,6 +4,7 @@
 //! it, never in it, so going back to a moment is putting back its state.
 
 mod body_state;
+mod causes;
 mod consistent;
 mod event;
 mod facts;
@@ -20,10 +21,11 @@ use std::collections::{BTreeMap, BTreeSet};
 use std::hash::{Hash, Hasher};
 
 pub(crate) use body_state::{BodyState, Mode, Order};
+pub(crate) use causes::Causes;
 pub use event::{Cause, Event};
 pub(crate) use facts::Moment;
 pub use input::{Button, Input, Spot, Target};
-pub(crate) use runs::{Queue, Run, Thread};
+pub(crate) use runs::{Queue, Queued, Run, Thread};
 pub(crate) use schedule::{Schedule, Scheduled};
 pub(crate) use senses::{Awareness, DragState, KeyHold, PointerState, Stand, WHOLE};
 pub use senses::{Meeting, Sighting};
@@ -117,6 +119,7 @@ pub struct State {
     pub(crate) scene: u64,
     pub(crate) now: Time,
     pub(crate) started: bool,
+    pub(crate) causes: Causes,
     pub(crate) live: Vec<Live>,
     pub(crate) occupancies: BTreeMap<(EntityId, Detector), Occupancy>,
     /// Of a detector, by subject; and of all subjects together.
@@ -181,6 +184,7 @@ impl State {
     pub(crate) fn new(scene: &Scene) -> Self {
         Self {
             scene: scene.mark(),
+            causes: Causes::of(scene),
             live: scene.ids().map(|entity| Self::at_start(scene, entity)).collect(),
             values: Values { counts: scene.counts().clone(), flags: scene.flags().clone() },
             usage: vec![Usage::default(); scene.reactions().len()],

@@ -6,6 +6,7 @@ use smallvec::SmallVec;
 
 use crate::Time;
 use crate::describe::ReactionId;
+use crate::record::Origin;
 
 use super::{Event, State};
 
@@ -35,8 +36,17 @@ pub(crate) struct Thread {
     pub due: Time,
 }
 
+/// An event that a reaction will come to later.
+#[derive(Clone, Debug, PartialEq, Hash)]
+pub(crate) struct Queued {
+    pub event: Box<Event>,
+    pub turns: Option<u64>,
+    /// What the run will come of.
+    pub origin: Origin,
+}
+
 /// Events that a reaction will come to later.
-pub(crate) type Queue = VecDeque<(Box<Event>, Option<u64>)>;
+pub(crate) type Queue = VecDeque<Queued>;
 
 impl State {
     /// Whether a reaction has not yet done everything about an event that `concerns` holds of.

@@ -4,6 +4,7 @@ use std::collections::{BTreeMap, VecDeque};
 
 use crate::Time;
 use crate::describe::{EntityId, StatId};
+use crate::record::Origin;
 
 use super::Input;
 
@@ -78,15 +79,19 @@ pub(crate) struct Due {
 pub(crate) struct Schedule {
     /// Inputs that are due as soon as time goes on. Kept apart from the rest because a host may
     /// give thousands each tick.
-    at_once: VecDeque<Input>,
-    items: BTreeMap<Due, Scheduled>,
+    at_once: VecDeque<(u64, Input)>,
+    /// Each with what it comes of.
+    items: BTreeMap<Due, (Origin, Scheduled)>,
+    /// How many inputs have been given.
+    inputs: u64,
     so_far: u64,
 }
 
 impl Schedule {
-    pub fn put(&mut self, time: Time, item: Scheduled) {
+    pub fn put(&mut self, time: Time, origin: Origin, item: Scheduled) {
         let after_detection = !matches!(item, Scheduled::Input(_));
-        self.items.insert(Due { time, after_detection, number: self.so_far }, item);
+        let due = Due { time, after_detection, number: self.so_far };
+        self.items.insert(due, (origin, item));
         self.so_far += 1;
     }
 
@@ -94,16 +99,23 @@ impl Schedule {
     pub fn put_input(&mut self, time: Time, now: Time, input: Input) {
         // What has long been planned for this very moment comes first.
         let planned = self.next().is_some_and(|due| due.time <= now && !due.after_detection);
+        let number = self.inputs;
+        self.inputs += 1;
         if time <= now && !planned {
-            self.at_once.push_back(input);
+            self.at_once.push_back((number, input));
         } else {
-            self.put(time.max(now), Scheduled::Input(input));
+            self.put(time.max(now), Origin::Input(number), Scheduled::Input(input));
         }
     }
 
     /// Takes the next input that is due as soon as time goes on.
-    pub fn take_at_once(&mut self) -> Option<Input> {
+    pub fn take_at_once(&mut self) -> Option<(u64, Input)> {
         self.at_once.pop_front()
+    }
+
+    /// How many inputs have been given.
+    pub fn inputs(&self) -> u64 {
+        self.inputs
     }
 
     /// How much waits.
@@ -115,7 +127,8 @@ impl Schedule {
         self.items.first_key_value().map(|(due, _)| *due)
     }
 
-    pub fn take(&mut self) -> Option<(Due, Scheduled)> {
-        self.items.pop_first()
+    pub fn take(&mut self) -> Option<(Due, Origin, Scheduled)> {
+        let (due, (origin, item)) = self.items.pop_first()?;
+        Some((due, origin, item))
     }
 }

@@ -4,7 +4,7 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use crate::describe::{Action, Clause, Detector, EntityId, EventKind, ReactionId};
 use crate::model::Scene;
-use crate::record::{By, Entry};
+use crate::record::{By, Entry, Happening};
 
 use super::{Chain, Evidence, Gate, Notebook, Verdict, Witness};
 
@@ -69,8 +69,8 @@ impl Coverage {
     /// Notes what happened in a play of the scene.
     pub fn note(&mut self, scene: &Scene, entries: &[Entry]) {
         for entry in entries {
-            match entry {
-                Entry::Event(event) => {
+            match &entry.what {
+                Happening::Event(event) => {
                     let (Some(on), Some(detector)) = (event.on, event.kind.detector()) else {
                         continue;
                     };
@@ -87,13 +87,13 @@ impl Coverage {
                         *kinds.entry(kind.to_owned()).or_default() += 1;
                     }
                 }
-                Entry::Did { by: By::Reaction(reaction), action, .. } => {
+                Happening::Did { by: By::Reaction(reaction), action, .. } => {
                     self.done(scene, *reaction, |it| is_of(scene, it, action), false);
                 }
-                Entry::Refused { by: By::Reaction(reaction), action, .. } => {
+                Happening::Refused { by: By::Reaction(reaction), action, .. } => {
                     self.done(scene, *reaction, |it| is_of(scene, it, action), true);
                 }
-                Entry::Said { by: By::Reaction(reaction), key, .. } => {
+                Happening::Said { by: By::Reaction(reaction), key, .. } => {
                     let says = |it: &Action| matches!(it, Action::Say(text) if text == key);
                     self.done(scene, *reaction, says, false);
                 }

@@ -4,11 +4,11 @@ use hazuro::geometry::Shape;
 use hazuro::scene::{
     Action, Again, Body, Carry, Entity, Fault, Pace, Reaction, Route, SceneBuilder, Then, Trigger,
 };
-use hazuro::{Entry, Play, Problem, Refusal, Scene, Time};
+use hazuro::{Entry, Happening, Play, Problem, Refusal, Scene, Time};
 
 fn problems(entries: &[Entry]) -> Vec<&Problem> {
-    let told = entries.iter().filter_map(|entry| match entry {
-        Entry::Problem { problem, .. } => Some(problem),
+    let told = entries.iter().filter_map(|entry| match &entry.what {
+        Happening::Problem { problem, .. } => Some(problem),
         _ => None,
     });
     told.collect()
@@ -113,7 +113,7 @@ fn a_script_that_does_too_much_is_stopped_and_named() {
     assert_eq!(problems(&entries), [&Problem::TooManyActions]);
     // In the next second it may again.
     let entries = play.advance(Time::from_secs(1.01)).to_vec();
-    assert!(entries.iter().any(|entry| matches!(entry, Entry::Said { .. })));
+    assert!(entries.iter().any(|entry| matches!(&entry.what, Happening::Said { .. })));
 }
 
 #[test]
@@ -163,8 +163,8 @@ fn parents_are_so_many_deep_and_no_deeper() {
     let why: Vec<Refusal> = play
         .step()
         .iter()
-        .filter_map(|entry| match entry {
-            Entry::Refused { why, .. } => Some(why.clone()),
+        .filter_map(|entry| match &entry.what {
+            Happening::Refused { why, .. } => Some(why.clone()),
             _ => None,
         })
         .collect();
@@ -190,7 +190,7 @@ fn nothing_carries_itself_by_a_detour() {
     let refused = play
         .step()
         .iter()
-        .any(|entry| matches!(entry, Entry::Refused { why: Refusal::OwnChild, .. }));
+        .any(|entry| matches!(&entry.what, Happening::Refused { why: Refusal::OwnChild, .. }));
     assert!(refused);
     play.state().assert_consistent(play.scene());
 }

@@ -10,7 +10,7 @@ use hazuro::scene::{
     Action, Body, Carry, Entity, EventKind, Grant, Kind, Legs, Pickup, SceneBuilder, Stat, Touch,
     Trigger, Zone,
 };
-use hazuro::{Entry, Play, Refusal, Scene, Time};
+use hazuro::{Happening, Play, Refusal, Scene, Time};
 use proptest::prelude::*;
 use support::{at, events, play_until, words};
 
@@ -37,8 +37,8 @@ fn yard() -> SceneBuilder {
 fn refused(play: &mut Play, action: impl Into<Action>) -> Option<Refusal> {
     play.act(action).unwrap();
     let entries = play.step();
-    entries.iter().find_map(|entry| match entry {
-        Entry::Refused { why, .. } => Some(why.clone()),
+    entries.iter().find_map(|entry| match &entry.what {
+        Happening::Refused { why, .. } => Some(why.clone()),
         _ => None,
     })
 }

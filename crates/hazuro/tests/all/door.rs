@@ -8,7 +8,7 @@ use hazuro::glam::{DQuat, DVec3};
 use hazuro::scene::{
     Action, Change, Entity, EventKind, Fault, Grant, Limits, Named, Pace, Reaction, Stat, Trigger,
 };
-use hazuro::{Button, EntityId, Entry, Input, Play, Problem, Scene, Spot, State, Target, Time};
+use hazuro::{Button, EntityId, Happening, Input, Play, Problem, Scene, Spot, State, Target, Time};
 use support::{ball, cube, person, yard};
 
 const ODD: [f64; 5] = [f64::NAN, f64::INFINITY, f64::NEG_INFINITY, 1e308, -1.1e6];
@@ -118,7 +118,7 @@ fn what_is_not_in_the_play_is_not_moved() {
     let ball = play.scene().find("ball").unwrap();
     play.schedule(play.now(), Input::Place { who: ball, at: [2.0, 0.0, 0.0].into() }).unwrap();
     let told = play.step().iter().any(
-        |entry| matches!(entry, Entry::Problem { problem: Problem::NotInPlay(who), .. } if *who == ball),
+        |entry| matches!(&entry.what, Happening::Problem { problem: Problem::NotInPlay(who), .. } if *who == ball),
     );
     assert!(told && play.pose("ball").unwrap().position.x < 0.0);
 }
@@ -207,8 +207,10 @@ fn what_a_handler_adds_to_must_have_a_name() {
     let problems: Vec<String> = play
         .step()
         .iter()
-        .filter_map(|entry| match entry {
-            Entry::Problem { problem: Problem::BadAction(fault), .. } => Some(fault.to_string()),
+        .filter_map(|entry| match &entry.what {
+            Happening::Problem { problem: Problem::BadAction(fault), .. } => {
+                Some(fault.to_string())
+            }
             _ => None,
         })
         .collect();
@@ -260,7 +262,8 @@ fn nothing_is_moved_out_of_the_world_bit_by_bit() {
     .unwrap();
     play.act(Action::cue("far")).unwrap();
     let entries = play.step().to_vec();
-    let refused = entries.iter().filter(|entry| matches!(entry, Entry::Refused { .. })).count();
+    let refused =
+        entries.iter().filter(|entry| matches!(&entry.what, Happening::Refused { .. })).count();
     assert_eq!(refused, 2, "only once is there room");
     assert!(play.pose("ball").unwrap().position.x < 1e6);
 }
@@ -278,6 +281,9 @@ fn a_hostile_handler_does_not_end_the_play() {
     .unwrap();
     play.place("ball", [0.0; 3]).unwrap();
     let entries = play.step().to_vec();
-    assert!(entries.iter().all(|entry| !matches!(entry, Entry::Problem { .. })), "{entries:?}");
+    assert!(
+        entries.iter().all(|entry| !matches!(&entry.what, Happening::Problem { .. })),
+        "{entries:?}"
+    );
     play.state().assert_consistent(play.scene());
 }

@@ -9,7 +9,7 @@ use hazuro::scene::{
     Action, Alter, Body, Camera, Effect, Entity, EventKind, Facts, Footing, Pointer, Probe, Sight,
     Stat, Touch,
 };
-use hazuro::{Button, Entry, Input, Play, Scene, Spot, Time};
+use hazuro::{Button, Happening, Input, Play, Scene, Spot, Time};
 use support::{ball, block, events, person, play_until, words};
 
 #[test]
@@ -304,7 +304,7 @@ fn a_jump_between_two_bumps_is_a_jump() {
             .unwrap();
         play.schedule(at, Input::Act(Action::Jump(who))).unwrap();
         let entries = play.advance(at + Time::from_secs(0.3)).to_vec();
-        let refused = entries.iter().any(|entry| matches!(entry, Entry::Refused { .. }));
+        let refused = entries.iter().any(|entry| matches!(&entry.what, Happening::Refused { .. }));
         let height = play.pose("runner").unwrap().position.y;
         assert!(height > 0.6 || refused, "step {step}: {height} m high, and nobody says why");
     }
@@ -323,7 +323,7 @@ fn one_walks_under_what_is_high_enough() {
     let who = play.scene().find("miller").unwrap();
     play.schedule(Time::ZERO, Input::Walk { who, to: [0.0, 0.0, -3.0].into() }).unwrap();
     let entries = play.advance(Time::from_secs(2.4)).to_vec();
-    assert!(!entries.iter().any(|entry| matches!(entry, Entry::Halted { .. })));
+    assert!(!entries.iter().any(|entry| matches!(&entry.what, Happening::Halted { .. })));
     let there = play.pose("miller").unwrap().position;
     assert!(there.distance(DVec3::new(0.0, 0.0, -3.0)) < 0.01, "straight on, not around: {there}");
 }

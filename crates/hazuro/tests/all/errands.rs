@@ -11,7 +11,7 @@ use hazuro::scene::{
     Action, Body, Carry, Entity, EventKind, Pace, Reaction, Route, SceneBuilder, Stat, Then,
     Trigger,
 };
-use hazuro::{Entry, Input, Play, Scene, Time};
+use hazuro::{Happening, Input, Play, Scene, Time};
 use proptest::prelude::*;
 use support::{at, block, cube, events, person, play_until, words};
 
@@ -80,7 +80,7 @@ proptest! {
         // Never more than along the middles of the cells, and some for the grid of the search.
         let longest = way.map_or(6.0, |steps| steps as f64 * CELL / 3.0 * 1.3 + 1.0);
         let entries = play_until(&mut play, longest);
-        let halts = entries.iter().filter(|it| matches!(it, Entry::Halted { .. })).count();
+        let halts = entries.iter().filter(|it| matches!(&it.what, Happening::Halted { .. })).count();
         let there = at(&play, "miller").distance(middle(goal).into()) < 1e-6;
         prop_assert_eq!(there, way.is_some(), "{:?} at {}", way, at(&play, "miller"));
         prop_assert_eq!(halts, usize::from(way.is_none()));

@@ -9,7 +9,7 @@ use hazuro::scene::{
     Prompt, Seeker, Sight, Touch, Zone,
 };
 use hazuro::why::{Chain, Evidence, Gate, Notebook};
-use hazuro::{Button, Entry, Input, Play, Problem, Scene, Spot, Time};
+use hazuro::{Button, Entry, Happening, Input, Play, Problem, Scene, Spot, Time};
 use support::ball;
 
 /// The detectors that have subjects, and so share gates. A footing's ground is no subject.
@@ -183,7 +183,7 @@ fn a_condition_that_fails_is_reported_by_each_once() {
         let failures = |play: &mut Play, until: f64| {
             let entries = play.advance(Time::from_secs(until)).to_vec();
             let told = entries.iter().filter(|entry| {
-                matches!(entry, Entry::Problem { problem: Problem::Condition(why), .. }
+                matches!(&entry.what, Happening::Problem { problem: Problem::Condition(why), .. }
                     if why.contains("divided by zero"))
             });
             told.count()

@@ -10,7 +10,7 @@ use hazuro::scene::{
     Action, Admit, Body, Carry, Entity, EventKind, Footing, Limits, Prompt, Reaction, Seeker,
     Sight, Touch, Trigger,
 };
-use hazuro::{Entry, Input, Play, Scene, Time};
+use hazuro::{Entry, Happening, Input, Play, Scene, Time};
 use proptest::prelude::*;
 use support::{ball, cube, person};
 
@@ -79,13 +79,13 @@ fn deeds() -> impl Strategy<Value = Vec<Deed>> {
 
 /// What happened to whom, why, and when to the nanosecond.
 fn story(entries: &[Entry]) -> Vec<String> {
-    let words = |entry: &Entry| match entry {
-        Entry::Event(event) => {
+    let words = |entry: &Entry| match &entry.what {
+        Happening::Event(event) => {
             let (on, who) = (event.on, event.who);
             format!("{} {} {on:?} {who:?} {:?} {}", event.time, event.kind, event.cause, event.edge)
         }
-        Entry::Did { time, action, .. } => format!("{time} did {}", action.word()),
-        other => format!("{} {:?}", other.time(), std::mem::discriminant(other)),
+        Happening::Did { time, action, .. } => format!("{time} did {}", action.word()),
+        other => format!("{} {:?}", entry.time(), std::mem::discriminant(other)),
     };
     entries.iter().map(words).collect()
 }

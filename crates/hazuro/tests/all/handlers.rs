@@ -5,7 +5,7 @@ use crate::support;
 use std::sync::mpsc;
 
 use hazuro::scene::{Action, Entity, Kind, Reaction, Trigger};
-use hazuro::{Entry, HandlerId, Play, Problem, Time};
+use hazuro::{Entry, HandlerId, Happening, Play, Problem, Time};
 use support::{ball, cube, play_until, words, yard};
 
 /// Puts the ball into the pad and out again, so often.
@@ -22,8 +22,8 @@ fn bounce(play: &mut Play, times: u32) -> Vec<Entry> {
 }
 
 fn problems(entries: &[Entry]) -> Vec<Problem> {
-    let problem = |entry: &Entry| match entry {
-        Entry::Problem { problem, .. } => Some(problem.clone()),
+    let problem = |entry: &Entry| match &entry.what {
+        Happening::Problem { problem, .. } => Some(problem.clone()),
         _ => None,
     };
     entries.iter().filter_map(problem).collect()

@@ -7,7 +7,7 @@ use hazuro::glam::{DQuat, DVec3};
 use hazuro::scene::{
     Action, Alter, Effect, Entity, Facts, Needs, Prompt, Reaction, Stat, Touch, Trigger,
 };
-use hazuro::{Entry, Input, Play, Scene, Time};
+use hazuro::{Happening, Input, Play, Scene, Time};
 use proptest::prelude::*;
 use support::{any_place, ball, cube, events, play_until, words, yard};
 
@@ -179,8 +179,8 @@ fn what_ends_with_a_detection_cannot_begin_without_one() {
     let mut play = Play::new(scene);
     play.act(Action::cue("go")).unwrap();
     let entries = play_until(&mut play, 1.0);
-    let refused = entries.iter().filter_map(|entry| match entry {
-        Entry::Refused { why, .. } => Some(why.is_mistake()),
+    let refused = entries.iter().filter_map(|entry| match &entry.what {
+        Happening::Refused { why, .. } => Some(why.is_mistake()),
         _ => None,
     });
     assert_eq!(refused.collect::<Vec<_>>(), [true]);

@@ -7,7 +7,7 @@ use hazuro::scene::{
     Action, Alter, Change, Effect, Entity, EventKind, Grant, Kind, Pickup, Reaction, SceneBuilder,
     Stacking, Stat, Trigger, WALK, Zone,
 };
-use hazuro::{Entry, Event, Input, Play, Refusal, Scene, Time};
+use hazuro::{Entry, Event, Happening, Input, Play, Refusal, Scene, Time};
 use proptest::prelude::*;
 use support::{ball, cube, play_until, words, yard};
 
@@ -265,8 +265,8 @@ fn what_would_give_nothing_is_left_lying_until_it_would() {
     let mut play = Play::new(scene);
     let entries = play_until(&mut play, 1.0);
     let refusals = |entries: &[Entry]| -> Vec<Refusal> {
-        let why = |entry: &Entry| match entry {
-            Entry::Refused { why, .. } => Some(why.clone()),
+        let why = |entry: &Entry| match &entry.what {
+            Happening::Refused { why, .. } => Some(why.clone()),
             _ => None,
         };
         entries.iter().filter_map(why).collect()
@@ -315,8 +315,8 @@ fn unable_actions_are_faults_where_they_can_be_known_and_refused_where_not() {
     let mut play = Play::new(scene.build().unwrap());
     play.place("ball", [0.0; 3]).unwrap();
     let entries = play_until(&mut play, 1.0);
-    let refused = entries.iter().find_map(|entry| match entry {
-        Entry::Refused { why, .. } => Some(why.words()),
+    let refused = entries.iter().find_map(|entry| match &entry.what {
+        Happening::Refused { why, .. } => Some(why.words()),
         _ => None,
     });
     assert_eq!(refused.as_deref(), Some("it has not got the stat `health`"));

@@ -7,7 +7,7 @@ use hazuro::scene::{
     Action, Admit, Camera, Drag, Entity, EventKind, Lens, Limits, Pointer, Reaction, SceneBuilder,
     Trigger,
 };
-use hazuro::{Button, Entry, Event, Input, Play, Scene, Spot};
+use hazuro::{Button, Entry, Event, Happening, Input, Origin, Play, Scene, Spot};
 use proptest::prelude::*;
 use support::{ball, cube, events, play_until, words};
 
@@ -37,7 +37,13 @@ fn point(play: &mut Play, at: impl Into<Spot>, button: Button) -> Vec<Event> {
 }
 
 fn said(play: &Play, events: &[Event]) -> Vec<String> {
-    let entries: Vec<Entry> = events.iter().cloned().map(Entry::Event).collect();
+    let entry = |event: &Event| Entry {
+        number: 1,
+        origin: Origin::Start,
+        step: None,
+        what: Happening::Event(event.clone()),
+    };
+    let entries: Vec<Entry> = events.iter().map(entry).collect();
     words(play, &entries)
 }
 

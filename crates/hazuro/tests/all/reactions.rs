@@ -3,7 +3,7 @@
 use crate::support;
 
 use hazuro::scene::{Action, Condition, Entity, Fault, Named, Reaction, Trigger};
-use hazuro::{By, Entry, Input, Play, Problem, Time};
+use hazuro::{By, Happening, Input, Play, Problem, Time};
 use support::{ball, cube, play_until, story, words, yard};
 
 /// Drives the ball of the yard through these places, a second each.
@@ -121,8 +121,8 @@ fn reactions_that_set_each_other_off_are_stopped_and_named() {
     let entries = play_until(&mut play, 0.5);
     let problems: Vec<_> = entries
         .iter()
-        .filter_map(|entry| match entry {
-            Entry::Problem { problem: Problem::Circle(circle), .. } => Some(circle.len()),
+        .filter_map(|entry| match &entry.what {
+            Happening::Problem { problem: Problem::Circle(circle), .. } => Some(circle.len()),
             _ => None,
         })
         .collect();
@@ -142,9 +142,9 @@ fn switching_in_a_circle_is_stopped_too() {
     let mut play = Play::new(scene);
     drive(&mut play, &[0.0]);
     let entries = play_until(&mut play, 1.0);
-    let circles = entries
-        .iter()
-        .filter(|entry| matches!(entry, Entry::Problem { problem: Problem::Circle(_), .. }));
+    let circles = entries.iter().filter(|entry| {
+        matches!(&entry.what, Happening::Problem { problem: Problem::Circle(_), .. })
+    });
     assert_eq!(circles.count(), 1);
 }
 
@@ -172,15 +172,15 @@ fn handlers_hear_events_after_reactions_and_act_like_them() {
     drive(&mut play, &[0.0]);
     let entries = play_until(&mut play, 2.0);
     assert_eq!(play.count("visits"), 1);
-    let said = entries.iter().find_map(|entry| match entry {
-        Entry::Said { text, .. } => Some(text.as_str()),
+    let said = entries.iter().find_map(|entry| match &entry.what {
+        Happening::Said { text, .. } => Some(text.as_str()),
         _ => None,
     });
     assert_eq!(said, Some("ball steps on pad."));
     let failed: Vec<_> = entries
         .iter()
-        .filter_map(|entry| match entry {
-            Entry::Problem { by, problem: Problem::Handler(why), .. } => {
+        .filter_map(|entry| match &entry.what {
+            Happening::Problem { by, problem: Problem::Handler(why), .. } => {
                 Some((*by, why.message.as_str()))
             }
             _ => None,

@@ -8,7 +8,7 @@ use hazuro::scene::{
     Action, Admit, Body, Condition, Entity, EventKind, Fault, Kind, Part, Reaction, SceneBuilder,
     SceneErrors, Selector, Trigger, Zone,
 };
-use hazuro::{Cause, Entry, Play, Problem, Refusal, Scene, Time};
+use hazuro::{Cause, Happening, Play, Problem, Refusal, Scene, Time};
 use support::{ball, cube, events, play_until, words, yard};
 
 /// The errors of a description, as text.
@@ -240,14 +240,17 @@ fn cues_hand_on_who_and_on_and_say_fills_texts() {
     let entries = play_until(&mut play, 0.5);
     let said: Vec<&str> = entries
         .iter()
-        .filter_map(|entry| match entry {
-            Entry::Said { text, .. } => Some(text.as_str()),
+        .filter_map(|entry| match &entry.what {
+            Happening::Said { text, .. } => Some(text.as_str()),
             _ => None,
         })
         .collect();
     assert_eq!(said, ["nobody at nobody", "ball at pad"]);
     let problems = entries.iter().filter(|entry| {
-        matches!(entry, Entry::Problem { problem: Problem::NobodyMeant { word: "who", .. }, .. })
+        matches!(
+            &entry.what,
+            Happening::Problem { problem: Problem::NobodyMeant { word: "who", .. }, .. }
+        )
     });
     assert_eq!(problems.count(), 1, "a cue from outside has no subject to disable");
 }
@@ -262,8 +265,8 @@ fn a_refused_teleport_is_reported() {
     let mut play = Play::new(scene);
     play.place("ball", [0.0, 0.0, 0.0]).unwrap();
     let entries = play_until(&mut play, 0.5);
-    let refused = entries.iter().find_map(|entry| match entry {
-        Entry::Refused { why, .. } => Some(why.clone()),
+    let refused = entries.iter().find_map(|entry| match &entry.what {
+        Happening::Refused { why, .. } => Some(why.clone()),
         _ => None,
     });
     assert_eq!(refused, Some(Refusal::JustArrived));
@@ -280,8 +283,8 @@ fn a_condition_that_fails_is_a_problem_and_counts_as_not_holding() {
     let mut play = Play::new(scene);
     let entries = play_until(&mut play, 0.1);
     assert_eq!(play.count("ran"), 0);
-    let problem = entries.iter().find_map(|entry| match entry {
-        Entry::Problem { by, problem, .. } => {
+    let problem = entries.iter().find_map(|entry| match &entry.what {
+        Happening::Problem { by, problem, .. } => {
             Some(format!("{}: {}", by.describe(play.scene()), problem.describe(play.scene())))
         }
         _ => None,

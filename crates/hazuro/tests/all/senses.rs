@@ -364,7 +364,7 @@ fn a_seeker_can_require_sight_and_go_by_a_score() {
     let mut play =
         Play::new(scene(Seeker { score: Some(broken), ..Seeker::default() }).build().unwrap());
     let entries = play_until(&mut play, 0.3);
-    assert!(entries.iter().any(|entry| matches!(entry, hazuro::Entry::Problem { .. })));
+    assert!(entries.iter().any(|entry| matches!(&entry.what, hazuro::Happening::Problem { .. })));
 }
 
 // All of them

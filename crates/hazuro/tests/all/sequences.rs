@@ -6,7 +6,7 @@ use crate::support;
 use hazuro::scene::{
     Action, Again, Condition, Entity, Kind, Reaction, SceneBuilder, Trigger, Zone,
 };
-use hazuro::{Entry, Play, Scene, Time};
+use hazuro::{Entry, Happening, Play, Scene, Time};
 use proptest::prelude::*;
 use support::{ball, cube, play_until, story, yard};
 
@@ -204,7 +204,7 @@ fn a_reaction_on_its_own_cue_is_stopped_and_named() {
     );
     play.act(Action::cue("go")).unwrap();
     let entries = play_until(&mut play, 100.05);
-    assert!(!entries.iter().any(|entry| matches!(entry, Entry::Problem { .. })));
+    assert!(!entries.iter().any(|entry| matches!(&entry.what, Happening::Problem { .. })));
     assert_eq!(play.count("n"), 1000);
 }
 

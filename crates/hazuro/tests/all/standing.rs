@@ -9,7 +9,7 @@ use hazuro::scene::{
     Action, Admit, Body, Carry, Entity, EventKind, Floor, Footing, Grant, Pickup, Reaction,
     SceneBuilder, Trigger, Zone,
 };
-use hazuro::{Entry, Input, Play, Refusal, Scene, Target, Time};
+use hazuro::{Happening, Input, Play, Refusal, Scene, Target, Time};
 use proptest::prelude::*;
 use support::{at, block, cube, events, person, play_until, words};
 
@@ -157,8 +157,8 @@ fn of_two_at_the_same_instant_the_first_of_the_scene_collects() {
     let who: Vec<_> =
         collects.map(|event| play.scene().name(event.who.unwrap()).to_owned()).collect();
     assert_eq!(who, ["miller"]);
-    let refused = entries.iter().filter_map(|entry| match entry {
-        Entry::Refused { action: Action::Collect { to, .. }, why, .. } => {
+    let refused = entries.iter().filter_map(|entry| match &entry.what {
+        Happening::Refused { action: Action::Collect { to, .. }, why, .. } => {
             Some((play.scene().name(*to), why.clone()))
         }
         _ => None,

@@ -7,7 +7,7 @@ use hazuro::glam::DVec3;
 use hazuro::scene::{
     Action, Admit, Body, Entity, EventKind, Facts, Kind, Reaction, Switch, Trigger,
 };
-use hazuro::{Entry, Filter, Play, Scene};
+use hazuro::{Filter, Happening, Play, Scene};
 use proptest::prelude::*;
 use support::{ball, cube, events, play_until, words, yard};
 
@@ -131,7 +131,7 @@ fn what_is_attached_moves_along_and_is_let_go_where_it_is() {
     play.act(Action::attach("sack", "ball")).unwrap();
     play.step();
     play.act(Action::attach("ball", "sack")).unwrap();
-    let refused = play.step().iter().any(|entry| matches!(entry, Entry::Refused { .. }));
+    let refused = play.step().iter().any(|entry| matches!(&entry.what, Happening::Refused { .. }));
     assert!(refused, "nobody is his own ancestor");
     play.place("ball", [5.0, 0.0, 0.0]).unwrap();
     let entries = play_until(&mut play, 1.0);
@@ -155,7 +155,8 @@ fn a_stock_is_brought_out_taken_back_and_reset() {
     let mut told = |action: Action, until: f64| {
         play.act(action).unwrap();
         let entries = play_until(&mut play, until);
-        let refused = entries.iter().filter(|entry| matches!(entry, Entry::Refused { .. })).count();
+        let refused =
+            entries.iter().filter(|entry| matches!(&entry.what, Happening::Refused { .. })).count();
         (words(&play, &entries), refused)
     };
     let spawn = || Action::spawn("sack", "chute");

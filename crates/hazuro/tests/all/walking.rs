@@ -5,7 +5,7 @@ use crate::support;
 use hazuro::geometry::{Convex, Pose, Shape, distance};
 use hazuro::glam::DQuat;
 use hazuro::scene::{Action, Body, Entity, EventKind, Footing, Legs, Move, SceneBuilder};
-use hazuro::{Entry, Input, Play, Scene, Time};
+use hazuro::{Entry, Happening, Input, Play, Scene, Time};
 use proptest::prelude::*;
 use support::block;
 
@@ -159,7 +159,10 @@ fn walks(scene: SceneBuilder, to: [f64; 3], seconds: f64) -> [f64; 3] {
     let mut play = Play::new(scene.build().unwrap());
     send(&mut play, to);
     let entries = play.advance(Time::from_secs(seconds)).to_vec();
-    assert!(!entries.iter().any(|entry| matches!(entry, Entry::Halted { .. })), "{entries:?}");
+    assert!(
+        !entries.iter().any(|entry| matches!(&entry.what, Happening::Halted { .. })),
+        "{entries:?}"
+    );
     at(&play)
 }
 
@@ -218,8 +221,8 @@ fn who_gets_no_further_says_what_is_in_the_way_and_goes_on_when_it_is_gone() {
     send(&mut play, [0.0, 0.0, -8.0]);
     let entries = play.advance(Time::from_secs(4.0)).to_vec();
     let north = play.scene().find("north");
-    let halts = entries.iter().filter_map(|entry| match entry {
-        Entry::Halted { by, .. } => Some(*by),
+    let halts = entries.iter().filter_map(|entry| match &entry.what {
+        Happening::Halted { by, .. } => Some(*by),
         _ => None,
     });
     assert_eq!(halts.collect::<Vec<_>>(), [north], "once");
@@ -252,7 +255,7 @@ fn who_is_followed_is_followed_around_corners_and_bodies_may_block() {
     let entries = play.advance(play.now() + Time::from_secs(3.0)).to_vec();
     let apart = play.pose("cow").unwrap().position.distance(at(&play).into());
     assert!((apart - 0.6).abs() < 1e-3, "up to it, and no complaint: {apart}");
-    assert!(!entries.iter().any(|entry| matches!(entry, Entry::Halted { .. })));
+    assert!(!entries.iter().any(|entry| matches!(&entry.what, Happening::Halted { .. })));
 }
 
 #[test]

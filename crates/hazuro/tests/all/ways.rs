@@ -8,7 +8,7 @@ use hazuro::scene::{
     Action, Blocked, Body, Choose, Entity, EventKind, Kind, Pace, Reaction, Route, SceneBuilder,
     Spawner, Then, Trigger, Zone,
 };
-use hazuro::{Entry, Play, Refusal, Scene, Time};
+use hazuro::{Happening, Play, Refusal, Scene, Time};
 use proptest::prelude::*;
 use support::{at, block, cube, events, person, play_until, story, words};
 
@@ -142,8 +142,8 @@ fn somebody_on_a_route_is_led_by_it_and_what_is_told_to_move_leaves_its_route() 
     let entries = play_until(&mut play, 20.0);
     assert_eq!(words(&play, &entries), ["reach cart -", "reach cart there"]);
     play.act(Action::halt("there")).unwrap();
-    let why = play.step().iter().find_map(|entry| match entry {
-        Entry::Refused { why, .. } => Some(why.clone()),
+    let why = play.step().iter().find_map(|entry| match &entry.what {
+        Happening::Refused { why, .. } => Some(why.clone()),
         _ => None,
     });
     assert_eq!(why, Some(Refusal::Lacks("legs to walk with".into())));
@@ -276,8 +276,8 @@ fn a_teleport_keeps_what_is_asked_and_finds_a_free_place() {
     let mut go = |teleport: hazuro::scene::Teleport| {
         play.act(teleport).unwrap();
         let entries = play.step().to_vec();
-        let why = entries.iter().find_map(|entry| match entry {
-            Entry::Refused { why, .. } => Some(why.clone()),
+        let why = entries.iter().find_map(|entry| match &entry.what {
+            Happening::Refused { why, .. } => Some(why.clone()),
             _ => None,
         });
         (play.pose("miller").unwrap(), why)

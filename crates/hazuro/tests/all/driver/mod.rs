@@ -10,11 +10,14 @@ mod world;
 use std::collections::BTreeSet;
 use std::sync::Arc;
 
+use hazuro::Origin;
 use hazuro::geometry::Ray;
 use hazuro::glam::DVec3;
 use hazuro::scene::{Detector, EventKind, Trigger};
 use hazuro::why::Notebook;
-use hazuro::{Chance, EntityId, Entry, Filter, HandlerId, Play, Problem, Scene, State, Time};
+use hazuro::{
+    Chance, EntityId, Entry, Filter, HandlerId, Happening, Play, Problem, Scene, State, Time,
+};
 use proptest::prelude::*;
 
 use world::{CUES, may, one, world};
@@ -29,6 +32,8 @@ struct Driver {
     /// Who is detected by what, as events have told, each part for itself.
     open: BTreeSet<(EntityId, Detector, EntityId, Option<usize>)>,
     went_back: bool,
+    /// The number of the latest entry, if it is known.
+    latest: Option<u64>,
     log: Vec<Entry>,
 }
 
@@ -51,6 +56,7 @@ impl Driver {
             past,
             open: BTreeSet::new(),
             went_back: false,
+            latest: Some(0),
             log: Vec::new(),
         }
     }
@@ -164,6 +170,7 @@ impl Driver {
         assert_eq!(self.play.state(), &state);
         self.open = self.detected();
         self.went_back = true;
+        self.latest = None;
         false
     }
 
@@ -204,14 +211,30 @@ impl Driver {
         };
         self.play.state().assert_consistent(&self.scene);
         self.pair(&entries);
+        self.number(&entries);
         for entry in &entries {
-            if let Entry::Problem { problem: Problem::Panic(why), .. } = entry {
+            if let Happening::Problem { problem: Problem::Panic(why), .. } = &entry.what {
                 panic!("a handler panicked: {why}");
             }
         }
         self.log.extend(entries);
         if self.past.len() < 8 && may(c, 0.3) {
             self.past.push(self.play.state().clone());
+        }
+    }
+
+    /// Whether entries are numbered in their order, and each comes of an earlier one, of something
+    /// that was given, or of the start: so following what they come of always ends.
+    fn number(&mut self, entries: &[Entry]) {
+        for entry in entries {
+            let number = self.latest.map_or(entry.number, |latest| latest + 1);
+            assert_eq!(entry.number, number, "{entry:?}");
+            match entry.origin {
+                Origin::Entry(earlier) => assert!((1..number).contains(&earlier), "{entry:?}"),
+                Origin::Input(input) => assert!(input < self.play.inputs_given(), "{entry:?}"),
+                Origin::Start => {}
+            }
+            self.latest = Some(number);
         }
     }
 

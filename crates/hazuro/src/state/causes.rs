@@ -1,0 +1,101 @@
+//! What things came of: what is going on, and what last moved or switched each entity.
+
+use crate::Time;
+use crate::describe::EntityId;
+use crate::model::Scene;
+use crate::record::{Entry, Happening, Origin};
+
+use super::{Cause, Scheduled, State};
+
+/// What last stirred an entity, of one sort; the higher number is the later.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Hash)]
+pub(crate) struct Stir {
+    number: u64,
+    origin: Origin,
+}
+
+/// What entries come of.
+#[derive(Clone, Debug, Default, PartialEq, Hash)]
+pub(crate) struct Causes {
+    /// What is going on now comes of this; between instants of nothing.
+    pub now: Origin,
+    /// How many entries there have been.
+    pub entries: u64,
+    /// How often anything was stirred.
+    stirs: u64,
+    /// Of each entity: what last moved it, and what last did anything else to it.
+    last: Vec<[Stir; 2]>,
+}
+
+impl Causes {
+    pub fn of(scene: &Scene) -> Self {
+        Self { last: vec![Default::default(); scene.len()], ..Self::default() }
+    }
+
+    /// The entry that comes next, as an origin.
+    pub fn next(&self) -> Origin {
+        Origin::Entry(self.entries + 1)
+    }
+}
+
+impl State {
+    /// The next entry: what happens now.
+    pub(crate) fn entry(&mut self, what: Happening) -> Entry {
+        self.causes.entries += 1;
+        Entry { number: self.causes.entries, origin: self.causes.now, step: None, what }
+    }
+
+    /// Puts something off that comes of what is going on now.
+    pub(crate) fn put_off(&mut self, time: Time, item: Scheduled) {
+        self.schedule.put(time, self.causes.now, item);
+    }
+
+    /// What is going on now does something to an entity.
+    pub(crate) fn stir(&mut self, what: EntityId, cause: Cause) {
+        let moved = matches!(cause, Cause::Move | Cause::Teleport);
+        self.causes.stirs += 1;
+        let stir = Stir { number: self.causes.stirs, origin: self.causes.now };
+        self.causes.last[what.index()][usize::from(!moved)] = stir;
+    }
+
+    /// What moved an entity, or what it goes along with, last.
+    pub(crate) fn mover(&self, scene: &Scene, who: EntityId) -> Origin {
+        self.last_stir(scene, [Some(who), None], Cause::Move)
+    }
+
+    /// What it comes of that a detector begins or ceases to detect somebody.
+    pub(crate) fn what_brought(
+        &self,
+        scene: &Scene,
+        on: EntityId,
+        who: EntityId,
+        cause: Cause,
+    ) -> Origin {
+        self.last_stir(scene, [Some(who), Some(on)], cause)
+    }
+
+    fn last_stir(&self, scene: &Scene, of: [Option<EntityId>; 2], cause: Cause) -> Origin {
+        let moves = |entity: EntityId| {
+            let travel = self.live(entity).travel.as_ref();
+            travel.is_some_and(|travel| travel.end() >= self.now)
+        };
+        let mut best = (false, Stir::default());
+        for entity in of.into_iter().flatten() {
+            for entity in self.lineage(scene, entity).chain(self.carriers(scene, entity)) {
+                let [moved, other] = self.causes.last[entity.index()];
+                let stir = match cause {
+                    Cause::Move | Cause::Teleport => moved,
+                    _ if other.number > moved.number => other,
+                    // What is brought out begins somewhere.
+                    _ => moved,
+                };
+                let rank = |(moves, stir): (bool, Stir)| (moves, stir.number);
+                let found = (cause == Cause::Move && moves(entity), stir);
+                if rank(found) > rank(best) && stir.number > 0 {
+                    best = found;
+                }
+            }
+        }
+        best.1.origin
+    }
+}
