@@ -254,7 +254,8 @@ fn deed<'a>(scene: &'a Scene, entry: &'a Entry, thread: Thread) -> Deed<'a> {
         }
         Happening::Refused { action, why, .. } => {
             let (what, with) = objects(scene, action);
-            Deed { refused: Some(action.word()), what, with, why: Some(why.words()), ..deed }
+            let why = Some(why.words(scene));
+            Deed { refused: Some(action.word()), what, with, why, ..deed }
         }
         Happening::Problem { problem, .. } => {
             Deed { problem: Some(problem.describe(scene)), ..deed }

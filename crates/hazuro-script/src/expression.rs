@@ -29,12 +29,52 @@ struct Somebody(Arc<BTreeMap<&'static str, Dynamic>>);
 /// # Errors
 /// If it is no expression, or names what there is not.
 pub(crate) fn condition(text: &str, known: &Known) -> Result<Condition, BadExpression> {
+    let whole = one_condition(text, known)?;
+    let parts = parts_of(text);
+    if parts.len() < 2 {
+        return Ok(whole);
+    }
+    let parts: Result<Vec<_>, _> = parts.iter().map(|part| one_condition(part, known)).collect();
+    // What cannot stand alone is told as a whole.
+    Ok(parts.map_or(whole.clone(), |parts| whole.made_of(parts)))
+}
+
+fn one_condition(text: &str, known: &Known) -> Result<Condition, BadExpression> {
     let expression = Expression::new(text, known)?;
     Ok(Condition::fallible(text, move |facts| {
         let value = expression.dynamic(facts)?;
         let kind = value.type_name();
         value.as_bool().map_err(|_| format!("it gives {}, not true or false", plain(kind)))
     }))
+}
+
+/// The parts between the `&&` that stand outside of all brackets and texts; one if there is an
+/// `||` beside them.
+fn parts_of(text: &str) -> Vec<&str> {
+    let (mut parts, mut from, mut depth, mut quote) = (Vec::new(), 0, 0_i32, None);
+    let bytes = text.as_bytes();
+    let mut at = 0;
+    while at < bytes.len() {
+        let byte = bytes[at];
+        match (quote, byte) {
+            (Some(_), b'\\') => at += 1,
+            (Some(open), close) if open == close => quote = None,
+            (Some(_), _) => {}
+            (None, b'"' | b'\'' | b'`') => quote = Some(byte),
+            (None, b'(' | b'[' | b'{') => depth += 1,
+            (None, b')' | b']' | b'}') => depth -= 1,
+            (None, b'|') if depth == 0 && bytes.get(at + 1) == Some(&b'|') => return vec![text],
+            (None, b'&') if depth == 0 && bytes.get(at + 1) == Some(&b'&') => {
+                parts.push(text[from..at].trim());
+                from = at + 2;
+                at += 1;
+            }
+            _ => {}
+        }
+        at += 1;
+    }
+    parts.push(text[from..].trim());
+    parts
 }
 
 /// Reads the `score` of a seeker.

@@ -23,7 +23,7 @@ pub fn locate_problem(
         Happening::Refused { by, action, why, .. } if why.is_mistake() => {
             let target = action.target().map_or("it", |(target, _)| scene.name(*target));
             let word = action.word();
-            let message = format!("`{word}` is not done to `{target}`: {}", why.words());
+            let message = format!("`{word}` is not done to `{target}`: {}", why.words(scene));
             let help = origin(*by, scene);
             let finding = Finding::new(Severity::Warning, "unable", message).with_help(help);
             Some(at(finding, source, *by, "do"))

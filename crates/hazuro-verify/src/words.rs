@@ -186,7 +186,7 @@ pub fn came_of(scene: &Scene, entry: &Entry) -> Option<String> {
         Happening::Did { action, .. } => format!("→ {}", describe(scene, action)),
         Happening::Said { text, .. } => format!("“{text}”"),
         Happening::Refused { action, why, .. } => {
-            format!("✗ {}: {}", describe(scene, action), why.words())
+            format!("✗ {}: {}", describe(scene, action), why.words(scene))
         }
         Happening::Problem { by, problem, .. } => {
             format!("! {}: {}", by.describe(scene), problem.describe(scene))

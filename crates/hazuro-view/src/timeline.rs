@@ -184,7 +184,9 @@ fn order(detector: Detector) -> u8 {
 
 fn problem(scene: &Scene, by: By, entry: &Entry) -> String {
     let what = match &entry.what {
-        Happening::Refused { action, why, .. } => format!("{}: {}", action.word(), why.words()),
+        Happening::Refused { action, why, .. } => {
+            format!("{}: {}", action.word(), why.words(scene))
+        }
         Happening::Problem { problem, .. } => problem.describe(scene),
         _ => String::new(),
     };

@@ -215,7 +215,8 @@ impl<'a> Notes<'a> {
                 }
                 Happening::Refused { by, action, why, .. } if why.is_mistake() => {
                     let by = by.describe(self.scene);
-                    let message = format!("{by}: `{}` is not done: {}", action.word(), why.words());
+                    let message =
+                        format!("{by}: `{}` is not done: {}", action.word(), why.words(self.scene));
                     let cure = "`hazuro run` of this playtest shows its place".to_owned();
                     self.note("goes-wrong", &by, visit, (message, cure), "");
                 }

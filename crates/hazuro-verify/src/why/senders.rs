@@ -70,7 +70,7 @@ fn refused(heard: &Heard<'_>, notes: &mut Vec<String>) {
         );
         if about && fits {
             let what = describe(heard.scene, action);
-            notes.push(format!("at {time} s `{what}` was refused: {}", why.words()));
+            notes.push(format!("at {time} s `{what}` was refused: {}", why.words(heard.scene)));
         }
     }
 }

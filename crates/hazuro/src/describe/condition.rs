@@ -107,6 +107,7 @@ type Test = dyn Fn(&dyn Facts) -> Result<bool, String> + Send + Sync;
 pub struct Condition {
     text: String,
     test: Arc<Test>,
+    parts: Vec<Condition>,
 }
 
 impl Condition {
@@ -123,12 +124,24 @@ impl Condition {
         text: impl Into<String>,
         test: impl Fn(&dyn Facts) -> Result<bool, String> + Send + Sync + 'static,
     ) -> Self {
-        Self { text: text.into(), test: Arc::new(test) }
+        Self { text: text.into(), test: Arc::new(test), parts: Vec::new() }
+    }
+
+    /// Says of which conditions it is made that must all hold, so that `why` can tell which of
+    /// them did not. Whether it holds is decided by its own test.
+    #[must_use]
+    pub fn made_of(self, parts: Vec<Self>) -> Self {
+        Self { parts, ..self }
     }
 
     /// The text it was written as.
     pub fn text(&self) -> &str {
         &self.text
+    }
+
+    /// The conditions that must all hold, if it is made of several.
+    pub fn parts(&self) -> &[Self] {
+        &self.parts
     }
 
     pub(crate) fn holds(&self, facts: &dyn Facts) -> Result<bool, String> {

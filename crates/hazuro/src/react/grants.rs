@@ -52,7 +52,8 @@ impl ActionContext<'_> {
             return Err(Refusal::UsedUp);
         }
         if !gives(scene, self.state, &pickup.grant, to) {
-            return Err(Refusal::GivesNothing);
+            let why = why_nothing(scene, self.state, &pickup.grant, to);
+            return Err(Refusal::GivesNothing(why));
         }
         self.grant(&pickup.grant, to)?;
         if pickup.limit.is_some() {
@@ -96,6 +97,24 @@ impl State {
                     && gives(scene, self, &pickup.grant, to)
             })
     }
+}
+
+/// Why a grant would change nothing, in words.
+fn why_nothing(scene: &Scene, state: &State, grant: &Grant, to: EntityId) -> String {
+    let full = grant.stats.keys().filter_map(|name| {
+        let stat = scene.stat_id(name).ok()?;
+        let Some(is) = state.stat(scene, to, stat) else {
+            return Some(format!("there is no {name}"));
+        };
+        Some(format!("{name} is {is} already"))
+    });
+    let up = grant.flags.iter().map(|name| format!("{name} is raised already"));
+    let had =
+        grant.tags.iter().chain(&grant.effects).map(|name| format!("{name} is there already"));
+    let hands = grant.hands.as_deref().and_then(|name| scene.find(name));
+    let hands = hands.and_then(|thing| state.may_grab(scene, thing, to).err());
+    let hands = hands.map(|why| why.words(scene));
+    full.chain(up).chain(had).chain(hands).collect::<Vec<_>>().join(", ")
 }
 
 /// Whether a grant would change anything.

@@ -106,15 +106,15 @@ impl State {
         }
         match self.holder(what) {
             Some(holder) if holder == to => return Err(Refusal::HasAlready),
-            Some(_) if !carry.snatch => return Err(Refusal::InOtherHands),
+            Some(holder) if !carry.snatch => return Err(Refusal::InOtherHands(holder)),
             _ => {}
         }
-        if self.held_by(to).next().is_some() {
-            return Err(Refusal::HandsFull);
+        if let Some(held) = self.held_by(to).next() {
+            return Err(Refusal::HandsFull(held));
         }
         let strength = scene.stat_id(STRENGTH).ok().and_then(|stat| self.stat(scene, to, stat));
-        if strength.is_some_and(|strength| strength < carry.mass) {
-            return Err(Refusal::TooHeavy);
+        if let Some(strength) = strength.filter(|strength| *strength < carry.mass) {
+            return Err(Refusal::TooHeavy { mass: carry.mass, strength });
         }
         Ok(())
     }

@@ -84,7 +84,7 @@ impl ActionContext<'_> {
     ) -> Result<EntityId, Refusal> {
         let mut stock = self.scene.stock(kind);
         let next = stock.find(|entity| self.state.live(*entity).removed);
-        let what = next.ok_or(Refusal::OutOfStock)?;
+        let what = next.ok_or_else(|| Refusal::OutOfStock(self.scene.stock(kind).count()))?;
         self.begin_anew(what);
         self.state.live_mut(what).removed = false;
         self.state.put(what, place);

@@ -1,15 +1,20 @@
 //! Why an action was not carried out.
 
+use crate::describe::EntityId;
 use crate::describe::most::{MAX_COORDINATE, MAX_DEPTH};
+use crate::model::Scene;
 
 /// Why an action was not carried out.
 ///
 /// ```
-/// use hazuro::Refusal;
-/// assert_eq!(Refusal::OutOfStock.words(), "all of the stock is out");
+/// use hazuro::{Refusal, Scene};
+/// let scene = Scene::builder("Yard").build()?;
+/// let heavy = Refusal::TooHeavy { mass: 25.0, strength: 5.0 };
+/// assert_eq!(heavy.words(&scene), "it is too heavy: 25, and the strength is 5");
 /// assert!(Refusal::Lacks("a solid".into()).is_mistake());
+/// # Ok::<(), hazuro::scene::SceneErrors>(())
 /// ```
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq)]
 #[non_exhaustive]
 pub enum Refusal {
     /// Who arrived in a zone by teleport is not sent on by it before having left it.
@@ -18,16 +23,16 @@ pub enum Refusal {
     Lacks(String),
     /// What is acted on is not in the play, or has been collected.
     Gone,
-    /// The pickup would give this subject nothing.
-    GivesNothing,
+    /// The pickup would give this subject nothing: why, in words.
+    GivesNothing(String),
     /// This subject has collected the pickup as often as it may.
     UsedUp,
     /// The effect is there already, and does not stack.
     HasAlready,
     /// The effect lasts while its subject is detected, and it is not.
     NotDetected,
-    /// All of the kind's stock is in the play.
-    OutOfStock,
+    /// All of the kind's stock is in the play: so many.
+    OutOfStock(usize),
     /// It would become its own ancestor, or would be carried by what it carries.
     OwnChild,
     /// It would have too many ancestors.
@@ -37,11 +42,16 @@ pub enum Refusal {
     /// Who is to jump stands on nothing.
     NotStanding,
     /// Somebody else holds it.
-    InOtherHands,
-    /// Whoever is to take it holds something already.
-    HandsFull,
+    InOtherHands(EntityId),
+    /// Whoever is to take it holds this already.
+    HandsFull(EntityId),
     /// Whoever is to take it is not strong enough.
-    TooHeavy,
+    TooHeavy {
+        /// How heavy it is.
+        mass: f64,
+        /// How much the subject lifts.
+        strength: f64,
+    },
     /// Nobody holds it, or whoever is to let go holds nothing.
     NotHeld,
     /// There is no room for it there.
@@ -51,25 +61,30 @@ pub enum Refusal {
 }
 
 impl Refusal {
-    /// In words.
-    pub fn words(&self) -> String {
+    /// In words, with the scene's names.
+    pub fn words(&self, scene: &Scene) -> String {
         match self {
             Self::JustArrived => "it arrived here by teleport and has not left since".into(),
             Self::Lacks(need) => format!("it has not got {need}"),
             Self::Gone => "it is not there".into(),
-            Self::GivesNothing => "it would give nothing".into(),
+            Self::GivesNothing(why) if why.is_empty() => "it would give nothing".into(),
+            Self::GivesNothing(why) => format!("it would give nothing: {why}"),
             Self::UsedUp => "it has been collected as often as it may".into(),
             Self::HasAlready => "it is there already".into(),
             Self::NotDetected => "it lasts while the subject is detected, and it is not".into(),
-            Self::OutOfStock => "all of the stock is out".into(),
+            Self::OutOfStock(stock) => format!("all of the stock is out, which is {stock}"),
             Self::OwnChild => "it would become its own ancestor".into(),
             Self::TooDeep => format!("it would have more than {MAX_DEPTH} ancestors"),
             Self::TooFar => {
                 format!("it would be more than {MAX_COORDINATE} metres from the origin")
             }
-            Self::InOtherHands => "somebody else holds it".into(),
-            Self::HandsFull => "the hands are full".into(),
-            Self::TooHeavy => "it is too heavy".into(),
+            Self::InOtherHands(holder) => {
+                format!("somebody else holds it: {}", scene.name(*holder))
+            }
+            Self::HandsFull(what) => format!("the hands are full: they hold {}", scene.name(*what)),
+            Self::TooHeavy { mass, strength } => {
+                format!("it is too heavy: {mass}, and the strength is {strength}")
+            }
             Self::NotHeld => "nothing is held".into(),
             Self::NoRoom => "there is no room for it there".into(),
             Self::NoGround => "there is nothing to stand on there".into(),

@@ -17,16 +17,46 @@ struct Asked<'a> {
     answers: RefCell<BTreeMap<String, String>>,
 }
 
-/// What a condition asked, with the answers. Of a condition that names what it asks, only that.
+/// What a condition asked, with the answers. Of a condition that names what it asks, only that; of
+/// one that is made of parts, only of those that do not hold.
 pub(crate) fn condition(condition: &Condition, facts: &dyn Facts) -> Evidence {
+    let text = condition.text().to_owned();
+    let parts = condition.parts().iter();
+    let fails = |part: &&Condition| part.holds(facts) != Ok(true);
+    let failing: Vec<&Condition> = parts.filter(fails).collect();
+    let failed = failing.iter().map(|part| part.text().to_owned()).collect();
+    let mut saw = Vec::new();
+    for part in if failing.is_empty() { vec![condition] } else { failing } {
+        for answer in answers(part, facts) {
+            if !saw.contains(&answer) {
+                saw.push(answer);
+            }
+        }
+    }
+    Evidence::Condition { text, saw, failed }
+}
+
+fn answers(condition: &Condition, facts: &dyn Facts) -> Vec<(String, String)> {
     let asked = Asked { facts, answers: RefCell::default() };
     let failure = condition.holds(&asked).err();
-    let text = condition.text().to_owned();
-    let words: Vec<&str> = text
-        .split(|c: char| !(c.is_alphanumeric() || c == '_'))
-        .filter(|word| !word.is_empty())
-        .collect();
-    let answers = asked.answers.into_inner();
+    let text = condition.text();
+    let is_part = |c: char| c.is_alphanumeric() || c == '_' || c == '.';
+    let paths = text.split(|c| !is_part(c)).filter(|path| !path.is_empty());
+    let words: Vec<&str> = paths.clone().flat_map(|path| path.split('.')).collect();
+    let mut answers = asked.answers.into_inner();
+    // What nobody has changed yet is not among what there is.
+    for path in paths {
+        let mut ends = path.rsplit('.');
+        let (Some(name), Some(sort)) = (ends.next(), ends.next()) else { continue };
+        let untouched = match sort {
+            "flag" => "false, as nobody has set it",
+            "count" => "0, as nobody has changed it",
+            _ => continue,
+        };
+        if !name.is_empty() && !answers.contains_key(path) {
+            answers.insert(path.to_owned(), untouched.to_owned());
+        }
+    }
     let is_named = |name: &str| {
         // `who.stat.health` is named where `health` is.
         name.rsplit('.').next().is_some_and(|last| words.contains(&last))
@@ -35,7 +65,7 @@ pub(crate) fn condition(condition: &Condition, facts: &dyn Facts) -> Evidence {
     let kept = answers.into_iter().filter(|(name, _)| !some_named || is_named(name));
     let mut saw: Vec<(String, String)> = kept.collect();
     saw.extend(failure.map(|why| ("the test".into(), why)));
-    Evidence::Condition { text, saw }
+    saw
 }
 
 impl Asked<'_> {

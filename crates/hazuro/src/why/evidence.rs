@@ -81,8 +81,11 @@ pub enum Evidence {
     Condition {
         /// As it was written.
         text: String,
-        /// What it asked, as in `count.tokens`, and the answer.
+        /// What it asked, as in `count.tokens`, and the answer. If it is made of parts, only what
+        /// those asked that did not hold.
         saw: Vec<(String, String)>,
+        /// Those of its parts that did not hold, as they were written.
+        failed: Vec<String>,
     },
 }
 

@@ -8,6 +8,7 @@ pub(crate) mod asked;
 mod coverage;
 mod evidence;
 mod gate;
+mod history;
 mod notebook;
 mod words;
 
@@ -17,6 +18,7 @@ pub use coverage::{Coverage, Ran, Tried};
 pub use evidence::{Evidence, Missing};
 pub use gate::{Chain, Gate, Verdict};
 pub(crate) use gate::{Check, go_on, run};
+pub use history::History;
 pub use notebook::{Notebook, Record};
 
 /// Hears of every gate that is tried.

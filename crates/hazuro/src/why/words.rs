@@ -91,11 +91,15 @@ impl Verdict {
                 });
                 format!("{who} lacks {need}{short}")
             }
-            Evidence::Condition { text, saw } if saw.is_empty() => format!("`{text}`"),
-            Evidence::Condition { text, saw } => {
+            Evidence::Condition { text, saw, failed } => {
                 let saw: Vec<String> =
                     saw.iter().map(|(name, value)| format!("{name} was {value}")).collect();
-                format!("`{text}`: {}", saw.join(", "))
+                let saw =
+                    if saw.is_empty() { String::new() } else { format!(": {}", saw.join(", ")) };
+                if failed.is_empty() || failed.iter().any(|part| part == text) {
+                    return format!("`{text}`{saw}");
+                }
+                format!("`{}` did not hold{saw}; all of it is `{text}`", failed.join("`, `"))
             }
         }
     }

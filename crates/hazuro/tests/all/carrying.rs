@@ -78,12 +78,15 @@ fn hands_are_taken_strength_is_lacking_and_what_is_held_is_not_for_others() {
     let mut play = Play::new(scene);
     assert_eq!(refused(&mut play, Action::drop("miller")), Some(Refusal::NotHeld));
     assert!(matches!(refused(&mut play, Action::grab("post", "miller")), Some(Refusal::Lacks(_))));
-    assert_eq!(refused(&mut play, Action::grab("rye", "child")), Some(Refusal::TooHeavy));
+    let heavy = Refusal::TooHeavy { mass: 1.0, strength: 0.5 };
+    assert_eq!(refused(&mut play, Action::grab("rye", "child")), Some(heavy));
     assert_eq!(refused(&mut play, Action::grab("rye", "miller")), None);
     assert_eq!(refused(&mut play, Action::grab("rye", "miller")), Some(Refusal::HasAlready));
-    assert_eq!(refused(&mut play, Action::grab("oats", "miller")), Some(Refusal::HandsFull));
+    let [rye, miller] = ["rye", "miller"].map(|name| play.scene().find(name).unwrap());
+    let full = Some(Refusal::HandsFull(rye));
+    assert_eq!(refused(&mut play, Action::grab("oats", "miller")), full);
     let other = refused(&mut play, Action::grab("rye", "apprentice"));
-    assert_eq!(other, Some(Refusal::InOtherHands));
+    assert_eq!(other, Some(Refusal::InOtherHands(miller)));
     assert_eq!(refused(&mut play, Action::grab("hat", "apprentice")), None);
     play.act(Action::drop("miller")).unwrap();
     play.act(Action::grab("hat", "miller")).unwrap();
@@ -239,7 +242,8 @@ fn a_pickup_puts_a_thing_in_the_hands_of_who_collects_it_if_they_are_free() {
     let entries = play_until(&mut play, 1.1);
     let told = words(&play, &entries);
     assert_eq!(told[..3], ["drop rye miller", "grab sickle miller", "collect rack miller"]);
-    assert_eq!(refused(&mut play, Action::grab("rye", "miller")), Some(Refusal::HandsFull));
+    let full = Refusal::HandsFull(play.scene().find("sickle").unwrap());
+    assert_eq!(refused(&mut play, Action::grab("rye", "miller")), Some(full));
 }
 
 #[test]

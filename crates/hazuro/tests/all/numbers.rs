@@ -272,7 +272,9 @@ fn what_would_give_nothing_is_left_lying_until_it_would() {
         entries.iter().filter_map(why).collect()
     };
     // A dog has no health at all, the miller all of his.
-    assert_eq!(refusals(&entries), [Refusal::GivesNothing, Refusal::GivesNothing]);
+    let nothing = Refusal::GivesNothing("health is 100 already".into());
+    let no_health = Refusal::GivesNothing("there is no health".into());
+    assert_eq!(refusals(&entries), [nothing, no_health]);
     play.act(Action::hurt("miller", 10.0)).unwrap();
     let entries = play_until(&mut play, 2.0);
     assert!(words(&play, &entries).contains(&"collect herb miller".into()), "{entries:?}");
@@ -316,7 +318,7 @@ fn unable_actions_are_faults_where_they_can_be_known_and_refused_where_not() {
     play.place("ball", [0.0; 3]).unwrap();
     let entries = play_until(&mut play, 1.0);
     let refused = entries.iter().find_map(|entry| match &entry.what {
-        Happening::Refused { why, .. } => Some(why.words()),
+        Happening::Refused { why, .. } => Some(why.words(play.scene())),
         _ => None,
     });
     assert_eq!(refused.as_deref(), Some("it has not got the stat `health`"));
