@@ -6,7 +6,7 @@ use std::sync::OnceLock;
 use hazuro::geometry::{Pose, Ray, Shape};
 use hazuro::glam::DVec3;
 use hazuro::scene::{Facts, Trigger};
-use hazuro::{Act, EntityId, Event, Filter, Hit, Lent};
+use hazuro::{Act, EntityId, Event, Filter, Hit, Lent, Place};
 use hazuro_format::{read_action, read_shape, read_triggers};
 use rhai::packages::{
     BasicFnPackage, BasicIteratorPackage, BasicMapPackage, BasicStringPackage, Package,
@@ -78,9 +78,22 @@ fn acting<T>(run: impl FnOnce(&mut Act<'_>) -> Outcome<T>) -> Outcome<T> {
     outcome
 }
 
+/// How a function was called.
+type Call<'a> = NativeCallContext<'a>;
+
+/// Where a function was called.
+fn line(call: &Call<'_>) -> Place {
+    let file = call.tag().and_then(|file| file.clone().into_string().ok()).unwrap_or_default();
+    let position = call.call_position();
+    let (line, column) = (position.line().unwrap_or(0), position.position().unwrap_or(0));
+    Place { file, line, column }
+}
+
 /// Does with what is lent what cannot fail.
-fn doing(run: impl FnOnce(&mut Act<'_>)) -> Outcome<()> {
+fn doing(call: &Call<'_>, run: impl FnOnce(&mut Act<'_>)) -> Outcome<()> {
+    let line = line(call);
     acting(|act| {
+        act.at_line(line);
         run(act);
         Ok(())
     })
@@ -133,6 +146,10 @@ fn allow_words(engine: &mut Engine) {
     });
 }
 
+/// What can be asked of an event.
+pub(crate) const EVENT_FIELDS: [&str; 12] =
+    ["kind", "time", "on", "who", "was", "cue", "need", "cause", "edge", "at", "value", "before"];
+
 fn happenings(engine: &mut Engine) {
     fn named(id: Option<EntityId>) -> Dynamic {
         id.map_or(Dynamic::UNIT, |id| Dynamic::from(Handle(id)))
@@ -183,18 +200,27 @@ fn entities(engine: &mut Engine) {
 
 fn actions(engine: &mut Engine) {
     engine
-        .register_fn("act", |keys: Map| {
-            let keys = Dynamic::from(keys);
-            acting(|act| perform(act, &keys))
+        .register_fn("act", |call: Call<'_>, keys: Map| {
+            let (line, keys) = (line(&call), Dynamic::from(keys));
+            acting(|act| {
+                act.at_line(line);
+                perform(act, &keys)
+            })
         })
-        .register_fn("say", |key: &str| doing(|act| act.say(key)))
-        .register_fn("cue", |name: &str| doing(|act| act.cue(name)))
-        .register_fn("add", |count: &str, amount: i64| doing(|act| act.add(count, amount)))
-        .register_fn("set", |count: &str, value: i64| doing(|act| act.set(count, value)))
+        .register_fn("say", |call: Call<'_>, key: &str| doing(&call, |act| act.say(key)))
+        .register_fn("cue", |call: Call<'_>, name: &str| doing(&call, |act| act.cue(name)))
+        .register_fn("add", |call: Call<'_>, count: &str, amount: i64| {
+            doing(&call, |act| act.add(count, amount))
+        })
+        .register_fn("set", |call: Call<'_>, count: &str, value: i64| {
+            doing(&call, |act| act.set(count, value))
+        })
         .register_fn("count", |name: &str| acting(|act| Ok(act.count(name))))
         .register_fn("counts", || acting(|act| Ok(Values::counts(&act.facts(), None))))
         .register_fn("flag", |name: &str| acting(|act| Ok(act.facts().flag(name))))
-        .register_fn("flag", |name: &str, up: bool| doing(|act| act.flag(name, up)))
+        .register_fn("flag", |call: Call<'_>, name: &str, up: bool| {
+            doing(&call, |act| act.flag(name, up))
+        })
         .register_fn("time", || acting(|act| Ok(act.time().secs())))
         .register_fn("pass_on", || {
             acting(|act| {

@@ -18,6 +18,7 @@
 
 mod engine;
 mod expression;
+mod names;
 mod problem;
 mod properties;
 mod read;

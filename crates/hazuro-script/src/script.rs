@@ -1,6 +1,7 @@
 //! Scripts: functions that reactions call, and handlers that scripts register themselves.
 
 use std::collections::BTreeSet;
+use std::ops::Range;
 use std::panic::{AssertUnwindSafe, catch_unwind};
 use std::sync::Arc;
 
@@ -10,6 +11,7 @@ use hazuro_format::{Finding, Severity, Source};
 use rhai::{AST, ASTNode, CallFnOptions, Dynamic, EvalAltResult, Expr, FnPtr, Position, Stmt};
 
 use crate::engine::{Happening, MAX_STEPS, Registered, engine, lent_to, registered_by};
+use crate::names;
 
 /// The scripts of a scene, compiled and checked.
 ///
@@ -59,6 +61,7 @@ impl Scripts {
     pub(crate) fn of(mut scripts: Vec<Script>, scene: &Scene) -> Result<Self, Vec<Finding>> {
         let mut findings = Vec::new();
         for script in &mut scripts {
+            findings.extend(names::wrong(&script.source, &script.tree, scene));
             match registered_by(&script.tree) {
                 Ok(handlers) => script.handlers = handlers,
                 Err(error) => findings.push(located(&script.source, *error)),
@@ -109,6 +112,15 @@ impl Scripts {
             }
         }
         Ok(())
+    }
+
+    /// The keys of texts that scripts say as they stand there: each with its script and its bytes.
+    pub fn said(&self) -> Vec<(String, &Source, Range<usize>)> {
+        let mut said = Vec::new();
+        for Script { source, tree, .. } in self.0.iter() {
+            said.extend(names::said(source, tree).into_iter().map(|(key, at)| (key, source, at)));
+        }
+        said
     }
 
     /// The text of a script by its file's name.
@@ -202,7 +214,9 @@ impl Script {
             lent_to(lent, || {
                 catch_unwind(AssertUnwindSafe(|| {
                     let name = function.fn_name();
-                    let options = CallFnOptions::new().eval_ast(false);
+                    // So that what is done can say where it stands.
+                    let file = Dynamic::from(self.source.name().to_owned());
+                    let options = CallFnOptions::new().eval_ast(false).with_tag(file);
                     let mut scope = rhai::Scope::new();
                     let (engine, tree) = (engine(), &self.tree);
                     if takes_event {
@@ -260,12 +274,12 @@ fn located(source: &Source, error: EvalAltResult) -> Finding {
 }
 
 /// The word at a place.
-pub(crate) fn span(source: &Source, position: Position) -> std::ops::Range<usize> {
+pub(crate) fn span(source: &Source, position: Position) -> Range<usize> {
     let line = position.line().unwrap_or(1);
     source.word_at(line, position.position().unwrap_or(1))
 }
 
-fn named_at(source: &Source, name: &str) -> std::ops::Range<usize> {
+fn named_at(source: &Source, name: &str) -> Range<usize> {
     let found = source.text().rfind(&format!("fn {name}")).map_or(0, |at| at + 3);
     found..(found + name.len()).min(source.text().len())
 }

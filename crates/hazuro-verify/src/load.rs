@@ -90,7 +90,8 @@ fn playtest_of(playtest: &Source, access: &FileAccess) -> Result<Loaded, Vec<Fin
     })?;
     let (scene, scripts) = scene_of(&source, access)?;
     let scene = Arc::new(scene);
-    let read = read_playtest(playtest, scene.clone())?.with_scripts(scripts.clone());
+    let read = read_playtest(playtest, scene.clone())?;
+    let read = read.with_scripts(scripts.clone()).with_scene_source(source.clone());
     if let Some(log) = read.log() {
         let span = playtest::span_of(playtest, "log");
         access.check(folder, log).map_err(|finding| vec![finding.at(playtest, span)])?;

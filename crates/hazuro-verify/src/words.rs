@@ -211,9 +211,9 @@ pub fn came_of(scene: &Scene, entry: &Entry) -> Option<String> {
 pub fn life_words(scene: &Scene, life: Life) -> String {
     match life {
         Life::Begins => "begins".into(),
-        Life::Waits { until, arrival: None } => format!("waits until {until} s"),
+        Life::Waits { until, arrival: None } => format!("waits until {until:#} s"),
         Life::Waits { until, arrival: Some(what) } => {
-            format!("waits for {} to arrive, which is at {until} s", scene.name(what))
+            format!("waits for {} to arrive, which is at {until:#} s", scene.name(what))
         }
         Life::Queued => "waits in line: it is still under way".into(),
         Life::Ignored => "is not begun anew: it is still under way".into(),

@@ -95,10 +95,12 @@ impl Sub for Time {
     }
 }
 
-/// Seconds with six decimals.
+/// Seconds with six decimals; with `{:#}` without what is not needed of them.
 impl fmt::Display for Time {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         let micros = (i128::from(self.0) + 500).div_euclid(1000);
-        f.pad(&format!("{}.{:06}", micros.div_euclid(1_000_000), micros.rem_euclid(1_000_000)))
+        let all = format!("{}.{:06}", micros.div_euclid(1_000_000), micros.rem_euclid(1_000_000));
+        let short = all.trim_end_matches('0').trim_end_matches('.');
+        f.pad(if f.alternate() { short } else { &all })
     }
 }

@@ -3,11 +3,13 @@
 use std::collections::BTreeSet;
 
 use hazuro::scene::{Action, Field, Reaction, Text, nearest};
+use hazuro_format::{Finding, Severity};
 
 use super::Checker;
 
 pub(super) fn check(checker: &mut Checker<'_>) {
     missing(checker);
+    missing_in_scripts(checker);
     languages(checker);
     pickups(checker);
 }
@@ -31,6 +33,23 @@ fn missing(checker: &mut Checker<'_>) {
             };
             checker.warn(&field.item(place).key("say"), "missing-text", message, help);
         }
+    }
+}
+
+/// Texts that scripts say and that are not there.
+fn missing_in_scripts(checker: &mut Checker<'_>) {
+    let scene = checker.scene;
+    for (text, source, span) in checker.scripts.said() {
+        if scene.texts().contains_key(&text) {
+            continue;
+        }
+        let message = format!("there is no text named `{text}`, so the name itself is shown");
+        let help = match nearest(&text, scene.texts().keys().map(String::as_str)) {
+            Some(nearest) => format!("did you mean `{nearest}`?"),
+            None => format!("add it: [texts] \"{text}\" = \"...\""),
+        };
+        let finding = Finding::new(Severity::Warning, "missing-text", message).with_help(help);
+        checker.found.push((Field::ROOT.key("texts"), finding.at(source, span)));
     }
 }
 

@@ -30,6 +30,10 @@ pub struct Playtest {
     pub(crate) scripts: Scripts,
     pub(crate) seconds: Time,
     pub(crate) tape: Vec<(Time, Input)>,
+    /// Where each input of the tape stands, in the same order.
+    inputs: Vec<Range<usize>>,
+    /// The text of the scene, if it is known.
+    scene_source: Option<Source>,
     pub(crate) expectations: Vec<Expectation>,
     /// When each entry of the tape is done, and the bytes of its text.
     pub(crate) done: Vec<(Time, Range<usize>)>,
@@ -52,6 +56,24 @@ impl Playtest {
     #[must_use]
     pub fn with_scripts(self, scripts: Scripts) -> Self {
         Self { scripts, ..self }
+    }
+
+    /// With the text of its scene, so that what is said of it has lines.
+    #[must_use]
+    pub fn with_scene_source(self, source: Source) -> Self {
+        Self { scene_source: Some(source), ..self }
+    }
+
+    /// The text of its scene, if it is known.
+    pub fn scene_source(&self) -> Option<&Source> {
+        self.scene_source.as_ref()
+    }
+
+    /// The line of the tape, from 1, on which an input stands: by its number, in the order of
+    /// [`tape`](Self::tape). None if there are not so many.
+    pub fn line_of(&self, input: usize) -> Option<usize> {
+        let span = self.inputs.get(input)?;
+        Some(self.source.line_and_column(span.start).0)
     }
 
     /// A play of its scene, with its scripts, in which its tape is going to happen.
@@ -118,11 +140,15 @@ pub fn read_playtest(source: &Source, scene: Arc<Scene>) -> Result<Playtest, Vec
         Reader { source, scene: &scene, spans: Spans::of(source), findings: Vec::new() };
     let seconds = reader.seconds(keys.seconds, &Field::ROOT.key("seconds"));
     let entries = keys.tape.iter().enumerate();
-    let mut tape: Vec<(Time, Input)> = entries
-        .filter_map(|(index, entry)| reader.entry(entry, &Field::ROOT.key("tape").item(index)))
-        .flatten()
-        .collect();
-    tape.sort_by_key(|(time, _)| *time);
+    let mut tape: Vec<((Time, Input), Range<usize>)> = Vec::new();
+    for (index, entry) in entries {
+        let field = Field::ROOT.key("tape").item(index);
+        let inputs = reader.entry(entry, &field).unwrap_or_default();
+        let span = reader.span(&field);
+        tape.extend(inputs.into_iter().map(|input| (input, span.clone())));
+    }
+    tape.sort_by_key(|((time, _), _)| *time);
+    let (tape, inputs) = tape.into_iter().unzip();
     let entries = keys.tape.iter().enumerate();
     let done = entries.map(|(index, entry)| {
         let field = Field::ROOT.key("tape").item(index);
@@ -141,7 +167,19 @@ pub fn read_playtest(source: &Source, scene: Arc<Scene>) -> Result<Playtest, Vec
         let (source, scripts) = (source.clone(), Scripts::default());
         let folder = folder_of(Path::new(source.name()));
         let log = keys.log.map(|log| folder.join(log));
-        Ok(Playtest { source, scene, scripts, seconds, tape, expectations, done, log })
+        let scene_source = None;
+        Ok(Playtest {
+            source,
+            scene,
+            scripts,
+            seconds,
+            tape,
+            inputs,
+            scene_source,
+            expectations,
+            done,
+            log,
+        })
     } else {
         Err(reader.findings)
     }

@@ -2,16 +2,18 @@
 
 use hazuro::scene::EventKind;
 use hazuro::{Entry, Event, Scene, Time};
+use hazuro_format::Literal;
+use hazuro_script::Value;
 
 use super::outcome::{Outcome, Seen};
 use crate::playtest::{Expectation, Often, Pattern, Playtest, What};
-use crate::why::{Question, explain};
+use crate::why::{Inquiry, Question};
 use crate::words::place_words;
 
 pub(super) struct Judge<'a> {
     pub playtest: &'a Playtest,
     pub entries: &'a [Entry],
-    pub rate: Option<u32>,
+    pub inquiry: &'a Inquiry<'a>,
     /// Whether to say why.
     pub explains: bool,
 }
@@ -43,7 +45,12 @@ impl Judge<'_> {
                 let about = who.map_or(String::new(), |who| format!("{}: ", name(who)));
                 let expected = format!("{about}{text} is {} at {} s", is, at.secs());
                 match value {
-                    Ok(value) => (value.is(is), expected, format!("it is {value}"), Vec::new()),
+                    Ok(value) => {
+                        let met = value.is(is);
+                        let lacks = lacks(value, is);
+                        let why = || self.inquiry.value(text, *who, *at, lacks);
+                        (met, expected, format!("it is {value}"), self.unless(met, why))
+                    }
                     Err(why) => (false, expected, why.clone(), Vec::new()),
                 }
             }
@@ -53,27 +60,32 @@ impl Judge<'_> {
                 let expected =
                     format!("{} within {within} m of {place} at {} s", name(*who), at.secs());
                 let here = here.to_array().map(|along| (along * 1000.0).round() / 1000.0 + 0.0);
-                (off <= *within, expected, format!("{off:.3} m off, at {here:?}"), Vec::new())
+                let met = off <= *within;
+                let why = self.unless(met, || self.inquiry.place(*who, *at, off));
+                (met, expected, format!("{off:.3} m off, at {here:?}"), why)
             }
-            (What::Offered { prompt, who, is, at }, Some(Seen::Is(was))) => {
+            (What::Offered { prompt, who, is, at }, Some(Seen::Is(was, _))) => {
                 let (prompt_name, who_name) = (name(*prompt), name(*who));
                 let expected = format!(
                     "{prompt_name} is {}offered to {who_name} at {} s",
                     not(*is),
                     at.secs()
                 );
-                let why = if *is && !was {
-                    let question =
-                        Question { who: Some(*who), ..Question::about(EventKind::Offer, *prompt) };
-                    self.why(Question { until: *at, ..question })
-                } else {
-                    Vec::new()
+                let why = || {
+                    if *was {
+                        return self.inquiry.still_offered(*prompt, *who, *at);
+                    }
+                    let about = Question::about(EventKind::Offer, *prompt);
+                    let question = Question { who: Some(*who), until: *at, ..about };
+                    self.inquiry.missing_now(&question)
                 };
+                let why = self.unless(was == is, why);
                 (was == is, expected, format!("it is {}offered", not(*was)), why)
             }
-            (What::Visible { what, is, at }, Some(Seen::Is(was))) => {
+            (What::Visible { what, is, at }, Some(Seen::Is(was, off))) => {
                 let expected = format!("{} is {}visible at {} s", name(*what), not(*is), at.secs());
-                (was == is, expected, format!("it is {}visible", not(*was)), Vec::new())
+                let why = self.unless(was == is, || self.inquiry.visible(*what, *off, *is, *at));
+                (was == is, expected, format!("it is {}visible", not(*was)), why)
             }
             _ => (false, "something at a moment".into(), "it was never asked".into(), Vec::new()),
         }
@@ -103,39 +115,31 @@ impl Judge<'_> {
                     seen = format!("{seen}; instead {}", list(self.scene(), &others));
                 }
             }
-            let question = Question {
-                on: pattern.on,
-                cue: pattern.cue.clone(),
-                who: pattern.who,
-                from: pattern.after.unwrap_or(Time::ZERO),
-                until: pattern.by.unwrap_or(Time::MAX),
-                ..Question::of(pattern.event)
-            };
-            why.extend(self.why(question));
+            why.extend(self.unless(met, || match often.most {
+                // The first that is one too many.
+                Some(most) if matching.len() > most => self.inquiry.came_of(matching[most]),
+                _ => self.missing(pattern, often.least.saturating_sub(matching.len())),
+            }));
         }
         (met, expected, seen, why)
     }
 
-    /// What stopped an event, in a few lines.
-    fn why(&self, question: Question) -> Vec<String> {
-        if !self.explains {
-            return Vec::new();
-        }
-        let answer = explain(self.playtest, &Question { rate: self.rate, ..question });
-        let mut lines = Vec::new();
-        if answer.fired.is_empty()
-            && let Some(candidate) = answer.nearest()
-            && let Some(miss) = &candidate.miss
-        {
-            let (who, asks) = (&candidate.who, miss.asks);
-            let saw = if miss.saw.is_empty() { String::new() } else { format!(": {}", miss.saw) };
-            lines.push(format!("{who} was stopped at \"{asks}\"{saw}"));
-            lines.extend(miss.cure.as_ref().map(|cure| format!("cure: {cure}")));
-            return lines;
-        }
-        // That nothing waits for it is no reason why it did not happen.
-        lines.extend(answer.notes.into_iter().find(|note| !note.starts_with("no reaction")));
-        lines
+    /// The reasons, if it was not met and they are asked for.
+    fn unless(&self, met: bool, why: impl FnOnce() -> Vec<String>) -> Vec<String> {
+        if met || !self.explains { Vec::new() } else { why() }
+    }
+
+    /// Why an event did not come often enough.
+    fn missing(&self, pattern: &Pattern, missing: usize) -> Vec<String> {
+        let question = Question {
+            on: pattern.on,
+            cue: pattern.cue.clone(),
+            who: pattern.who,
+            from: pattern.after.unwrap_or(Time::ZERO),
+            until: pattern.by.unwrap_or(Time::MAX),
+            ..Question::of(pattern.event)
+        };
+        self.inquiry.missing(&question, missing)
     }
 
     fn in_order(&self, patterns: &[Pattern]) -> Judged {
@@ -152,18 +156,23 @@ impl Judge<'_> {
                 let earlier = earlier
                     .map_or(String::new(), |event| format!("; but before, at {} s", event.time));
                 let seen = format!("{words}: {after}{earlier}");
-                let why = if earlier.is_empty() {
-                    let (on, cue, who) = (pattern.on, pattern.cue.clone(), pattern.who);
-                    self.why(Question { on, cue, who, ..Question::of(pattern.event) })
-                } else {
-                    Vec::new()
-                };
+                let why = self.unless(!earlier.is_empty(), || self.missing(pattern, 1));
                 return (false, expected, seen, why);
             };
             found.push(event);
         }
         let times: Vec<String> = found.iter().map(|event| format!("{} s", event.time)).collect();
         (true, expected, format!("at {}", times.join(", ")), Vec::new())
+    }
+}
+
+/// How often a count that is too small would have had to be raised by one.
+fn lacks(value: &Value, is: &Literal) -> Option<usize> {
+    match (value, is) {
+        (Value::Whole(value), Literal::Whole(is)) if is > value => Some((is - value) as usize),
+        (Value::Number(value), Literal::Number(is)) if is > value => Some(1),
+        (Value::Flag(false), Literal::Flag(true)) => Some(1),
+        _ => None,
     }
 }
 

@@ -15,10 +15,12 @@ pub use watch::{Changed, Watched};
 
 use std::sync::atomic::{AtomicBool, Ordering};
 
+use hazuro::scene::Facts;
 use hazuro::why::{Coverage, Unwitnessed, Witness};
-use hazuro::{Chance, Entry, Happening, Play, Scene, Target, Time};
+use hazuro::{By, Chance, Entry, Happening, Play, Problem, Scene, Target, Time};
 
 use crate::playtest::{Playtest, What};
+use crate::why::Inquiry;
 use crate::words::in_the_way;
 use judge::Judge;
 use outcome::Seen;
@@ -38,6 +40,9 @@ pub struct Report {
     pub entries: Vec<Entry>,
     /// The outcome of each expectation, in the order of the file.
     pub outcomes: Vec<Outcome>,
+    /// What went wrong in scripts, handlers and conditions while it was played, each once: in
+    /// words, with its place and what led there.
+    pub failures: Vec<String>,
     /// The walkers that did not reach their goal: which, where, when and why, in words.
     pub halts: Vec<String>,
     /// How each value that was watched changed, in order of time.
@@ -48,9 +53,10 @@ pub struct Report {
 }
 
 impl Report {
-    /// Whether it was played to its end and every expectation was met.
+    /// Whether it was played to its end, every expectation was met, and nothing went wrong.
     pub fn passed(&self) -> bool {
-        self.cut_short.is_none() && self.outcomes.iter().all(|outcome| outcome.met)
+        let met = self.outcomes.iter().all(|outcome| outcome.met);
+        self.cut_short.is_none() && met && self.failures.is_empty()
     }
 }
 
@@ -100,11 +106,27 @@ pub fn run_playtest_as(playtest: &Playtest, run: Run<'_>) -> Report {
     };
     // Of what was not played to its end it cannot be said why it did not happen.
     let explains = !run.quick && run.seed.is_none() && seen.cut_short.is_none();
-    let judge = Judge { playtest, entries: &seen.entries, rate: run.rate, explains };
+    let inquiry = Inquiry::new(playtest, &seen.entries, run.rate);
+    let judge = Judge { playtest, entries: &seen.entries, inquiry: &inquiry, explains };
     let outcomes = judge.outcomes(&seen.moments);
     let halts = seen.entries.iter().filter_map(|entry| halt(playtest.scene(), entry)).collect();
+    let failures = failures(&inquiry);
     let Played { entries, changed, cut_short, .. } = seen;
-    Report { entries, outcomes, halts, changed, cut_short }
+    Report { entries, outcomes, failures, halts, changed, cut_short }
+}
+
+/// What went wrong, each once.
+fn failures(inquiry: &Inquiry<'_>) -> Vec<String> {
+    let mut seen: Vec<(By, &Problem)> = Vec::new();
+    let mut failures = Vec::new();
+    for entry in inquiry.entries {
+        let Happening::Problem { by, problem, .. } = &entry.what else { continue };
+        if !seen.contains(&(*by, problem)) {
+            seen.push((*by, problem));
+            failures.push(inquiry.failure(entry));
+        }
+    }
+    failures
 }
 
 /// That somebody gets no further, and why, in words.
@@ -211,11 +233,19 @@ fn look(play: &Play, what: &What) -> Option<Seen> {
             Seen::Place(position(*who)?, there)
         }
         What::Offered { prompt, who, .. } => {
-            Seen::Is(play.offers(*who).ok()?.iter().any(|offer| offer.prompt == *prompt))
+            Seen::Is(play.offers(*who).ok()?.iter().any(|offer| offer.prompt == *prompt), None)
         }
         What::Visible { what, .. } => {
-            use hazuro::scene::Facts;
-            Seen::Is(play.facts().is_visible(*what))
+            let facts = play.facts();
+            let mut above = Vec::new();
+            let mut next = Some(*what);
+            while let Some(entity) = next {
+                above.push(entity);
+                next = facts.parent(entity);
+            }
+            // From the top: the first that is not shown although what is above it is.
+            let off = above.into_iter().rev().find(|it| !facts.is_visible(*it));
+            Seen::Is(off.is_none(), off)
         }
     })
 }

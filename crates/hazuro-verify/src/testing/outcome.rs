@@ -1,5 +1,6 @@
 //! What was seen of an expectation, and whether it was met.
 
+use hazuro::EntityId;
 use hazuro::glam::DVec3;
 use hazuro_script::Value;
 
@@ -25,6 +26,7 @@ pub(super) enum Seen {
     Value(Result<Value, String>),
     /// Where the entity was, and where it was expected.
     Place(DVec3, DVec3),
-    /// Whether it was so.
-    Is(bool),
+    /// Whether it was so; if not, and it is about what is shown, the first of it and its ancestors
+    /// that is hidden or off.
+    Is(bool, Option<EntityId>),
 }

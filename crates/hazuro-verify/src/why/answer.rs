@@ -4,6 +4,8 @@ use hazuro::Scene;
 use hazuro::why::Verdict;
 use serde::Serialize;
 
+use super::because::Link;
+
 /// Why an event happened, or why not.
 ///
 /// See [`Question`](super::Question) for an example.
@@ -35,6 +37,8 @@ pub struct Firing {
     /// Why it began or ended.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub cause: Option<&'static str>,
+    /// What it came of, the nearest first, back to the tape or the start.
+    pub came_of: Vec<Link>,
     /// What each reaction did that waits for it, in order.
     pub reactions: Vec<Reacted>,
 }

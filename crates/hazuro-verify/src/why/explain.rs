@@ -6,6 +6,7 @@ use hazuro::why::{Chain, Notebook, Verdict, Witness};
 use crate::playtest::Playtest;
 
 use super::answer::Answer;
+use super::because::Because;
 use super::heard::Heard;
 use super::question::Question;
 use super::{advice, senders};
@@ -36,6 +37,14 @@ impl Witness for Listener {
 
 /// Plays a playtest with a witness on what is asked about, and answers.
 pub fn explain(playtest: &Playtest, question: &Question) -> Answer {
+    explain_with(playtest, question).0
+}
+
+/// As [`explain`], with the verdict that stopped each candidate, in the same order.
+pub(super) fn explain_with(
+    playtest: &Playtest,
+    question: &Question,
+) -> (Answer, Vec<Option<Verdict>>) {
     let mut play: Play = playtest.play();
     if let Some(rate) = question.rate {
         // Whoever asks has checked it.
@@ -54,18 +63,20 @@ pub fn explain(playtest: &Playtest, question: &Question) -> Answer {
         entries: &entries,
         notebook: &listener.notebook,
         stopped: &listener.reactions,
+        because: &Because::new(playtest, &entries),
     };
     heard.answer()
 }
 
 impl Heard<'_> {
-    fn answer(&self) -> Answer {
+    fn answer(&self) -> (Answer, Vec<Option<Verdict>>) {
         let fired = self.firings();
-        let candidates = self.candidates(&fired);
+        let (candidates, verdicts): (Vec<_>, Vec<_>) = self.candidates(&fired).into_iter().unzip();
         let mut notes = senders::notes(self, fired.is_empty());
         notes.extend(advice::often(self, &fired));
         notes.extend(advice::bound(self));
         let seconds = self.playtest.length().secs();
-        Answer { question: self.question.words(self.scene), seconds, fired, candidates, notes }
+        let question = self.question.words(self.scene);
+        (Answer { question, seconds, fired, candidates, notes }, verdicts)
     }
 }

@@ -1,6 +1,6 @@
 //! What a witness heard and what happened, put together.
 
-use hazuro::scene::{EventKind, ReactionId, Selector, Trigger};
+use hazuro::scene::{Detector, EventKind, ReactionId, Selector, Trigger};
 use hazuro::why::{Chain, Gate, Notebook, Record, Verdict};
 use hazuro::{By, Entry, Event, Happening, Scene};
 
@@ -8,6 +8,7 @@ use crate::playtest::Playtest;
 use crate::words::came_of;
 
 use super::answer::{Candidate, Firing, GateSeen, Miss, Reacted, micros};
+use super::because::Because;
 use super::question::Question;
 
 /// What was heard and what happened.
@@ -19,6 +20,7 @@ pub(super) struct Heard<'a> {
     pub notebook: &'a Notebook,
     /// What stopped reactions, in order.
     pub stopped: &'a [Verdict],
+    pub because: &'a Because<'a>,
 }
 
 impl Heard<'_> {
@@ -38,6 +40,7 @@ impl Heard<'_> {
                 who: event.who.map(name),
                 part: part.map(Into::into),
                 cause: event.cause.map(hazuro::Cause::word),
+                came_of: self.because.links(entry.number).into_iter().skip(1).collect(),
                 reactions: self.reacted(index, event),
             })
         };
@@ -111,7 +114,8 @@ impl Heard<'_> {
         }
     }
 
-    pub fn candidates(&self, fired: &[Firing]) -> Vec<Candidate> {
+    /// Who could have been the subject, each with what stopped it.
+    pub fn candidates(&self, fired: &[Firing]) -> Vec<(Candidate, Option<Verdict>)> {
         let Some(detector) = self.question.detector() else { return Vec::new() };
         let is_use = self.question.is_use();
         let wanted = |record: &&Record| match record.chain() {
@@ -123,7 +127,7 @@ impl Heard<'_> {
             }
             Chain::Reaction { .. } => false,
         };
-        let mut candidates: Vec<Candidate> = Vec::new();
+        let mut candidates: Vec<(Candidate, Option<Verdict>)> = Vec::new();
         for record in self.notebook.records().filter(wanted) {
             let Some(who) = record.chain().pair().1.map(|who| self.scene.name(who)) else {
                 continue;
@@ -134,24 +138,66 @@ impl Heard<'_> {
                 asks: verdict.gate.words(),
                 passed: verdict.passed,
             };
+            let off = self.off_when_it_mattered(record).filter(|_| times == 0);
             let miss = record.stopped().filter(|_| times == 0);
+            let gates = match &off {
+                Some(off) => vec![gate(off)],
+                None => record.gates().into_iter().map(gate).collect(),
+            };
+            let miss = off.as_ref().or(miss);
             let candidate = Candidate {
                 who: who.into(),
                 fired: times,
-                gates: record.gates().into_iter().map(gate).collect(),
+                gates,
                 miss: miss.map(|verdict| Miss::of(self.scene, verdict)),
             };
+            let candidate = (candidate, miss.cloned());
             // What was tried at a use tells more than whether it was detected at some time.
-            let known = candidates.iter().position(|known| known.who == candidate.who);
+            let known = candidates.iter().position(|known| known.0.who == candidate.0.who);
             match (known, record.chain()) {
                 (Some(known), Chain::Use { .. }) => candidates[known] = candidate,
                 (Some(_), _) => {}
                 (None, _) => candidates.push(candidate),
             }
         }
-        let place = |it: &Candidate| self.scene.find(&it.who);
+        let place = |it: &(Candidate, Option<Verdict>)| self.scene.find(&it.0.who);
         candidates.sort_by_key(place);
         candidates
+    }
+
+    /// The gate that stopped a zone or touch detector while the two met all the same: off, absent,
+    /// not admitted. That tells more than how near they came before.
+    fn off_when_it_mattered(&self, record: &Record) -> Option<Verdict> {
+        let chain = record.chain();
+        let Chain::Detector { on, detector, who } = chain else { return None };
+        let stopped = record.stopped()?;
+        let near = matches!(stopped.gate, Gate::InShape | Gate::Touches);
+        if !near || !matches!(detector, Detector::Zone | Detector::Touch) {
+            return None;
+        }
+        let mut play = self.playtest.play();
+        if let Some(rate) = self.question.rate {
+            // Whoever asks has checked it.
+            let _ = play.set_rate(rate);
+        }
+        let until = self.question.until.min(self.playtest.length());
+        while play.now() < until {
+            play.step();
+            let (Ok(there), Ok(here)) = (play.pose(on), play.pose(who)) else { continue };
+            if !self.scene.would_meet((on, detector, &there), (who, &here)) {
+                continue;
+            }
+            let mut now = Notebook::about(Some(on), Some(who));
+            // Both are of this scene.
+            let _ = play.try_gates(on, who, &mut now);
+            let stopped = now.record(&chain).and_then(Record::stopped);
+            let before =
+                |it: &&Verdict| matches!(it.gate, Gate::Enabled | Gate::Present | Gate::Admitted);
+            if let Some(verdict) = stopped.filter(before) {
+                return Some(verdict.clone());
+            }
+        }
+        None
     }
 }
 

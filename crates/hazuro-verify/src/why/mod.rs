@@ -4,13 +4,20 @@
 //! it heard becomes an [`Answer`]: plain data, for a program to read and for a person to be shown.
 
 mod advice;
+mod aim;
 mod answer;
+mod because;
 mod explain;
 mod heard;
+mod inquiry;
+mod missing;
 mod question;
+mod reasons;
 mod senders;
 
 pub use answer::{Answer, Candidate, Firing, GateSeen, Miss, Reacted};
+pub use because::Link;
 pub use explain::explain;
 pub(crate) use heard::selects;
+pub(crate) use inquiry::Inquiry;
 pub use question::Question;

@@ -8,6 +8,7 @@ mod detector_keys;
 mod detectors;
 mod expectations;
 mod findings;
+mod mistakes;
 mod motion_keys;
 mod playtests;
 mod reaction_keys;

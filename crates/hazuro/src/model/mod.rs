@@ -17,8 +17,9 @@ use std::collections::{BTreeMap, BTreeSet, HashMap};
 use smallvec::SmallVec;
 
 use crate::describe::{
-    Admit, Allowance, Detector, Effect, EffectId, Entity, EntityId, Fault, Floor, Kind, KindId,
-    LayerNames, Named, Numbering, Reaction, ReactionId, SceneBuilder, StatId, TagId, Text, nearest,
+    Action, Admit, Allowance, Detector, Effect, EffectId, Entity, EntityId, Fault, Floor, Kind,
+    KindId, LayerNames, Named, Numbering, Reaction, ReactionId, SceneBuilder, StatId, TagId, Text,
+    nearest,
 };
 use crate::geometry::Pose;
 
@@ -413,6 +414,15 @@ impl Scene {
     /// The reactions to an event, in order.
     pub(crate) fn listening(&self, call: &Call<'_>) -> Hearers<ReactionId> {
         self.listeners.to(call)
+    }
+
+    /// What is wrong with an action of a reaction of this scene: names that the scene does not
+    /// have, numbers out of range. `who` and `on` may stand in it.
+    pub fn faults_of(&self, action: &Action) -> Vec<Fault> {
+        let role =
+            |word: &'static str| Ok(if word == "on" { TargetRef::On } else { TargetRef::Who });
+        let (_, faults) = door::enter(action, self, role);
+        faults.into_iter().map(|(_, fault)| fault).collect()
     }
 
     /// The reactions that would have reacted to an event but for others, and these.

@@ -58,6 +58,11 @@ impl Record {
         &self.best
     }
 
+    /// The gates of the latest run, in order: each that passed, and the first that did not.
+    pub fn latest(&self) -> &[Verdict] {
+        &self.current
+    }
+
     /// The gate that stopped the best run; none if it passed them all.
     pub fn stopped(&self) -> Option<&Verdict> {
         self.best.last().filter(|last| !last.passed)

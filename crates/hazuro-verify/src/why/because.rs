@@ -1,0 +1,247 @@
+//! What an entry came of, in words: who did it, where that stands, and the event before.
+
+use hazuro::scene::{Action, Field, ReactionId};
+use hazuro::why::History;
+use hazuro::{By, EntityId, Entry, Event, Happening, Life, Origin, Scene, Step};
+use hazuro_format::{Source, Spans};
+use serde::Serialize;
+
+use crate::playtest::Playtest;
+use crate::words::{came_of, describe, done, life_words, of_reaction};
+
+use super::answer::micros;
+
+/// The most links of a chain that are told in a sentence.
+const TOLD: usize = 7;
+
+/// One link of a chain of causes.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct Link {
+    /// When, in seconds.
+    pub t: f64,
+    /// The number of its entry in the log; none for what stands outside of it.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub n: Option<u64>,
+    /// What happened, in words.
+    pub what: String,
+    /// Where it stands: a file and a line.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub place: Option<String>,
+}
+
+/// Puts into words what came of what.
+pub(super) struct Because<'a> {
+    pub playtest: &'a Playtest,
+    pub history: History<'a>,
+    spans: Option<Spans>,
+}
+
+impl<'a> Because<'a> {
+    pub fn new(playtest: &'a Playtest, entries: &'a [Entry]) -> Self {
+        let spans = playtest.scene_source().and_then(Spans::of);
+        Self { playtest, history: History::new(entries), spans }
+    }
+
+    fn scene(&self) -> &'a Scene {
+        &self.playtest.scene
+    }
+
+    /// The file and line of a field of the scene.
+    pub fn place(&self, field: &Field) -> Option<String> {
+        let source = self.playtest.scene_source()?;
+        let at = self.spans.as_ref()?.find(field).start;
+        Some(format!("{}:{}", file_name(source), source.line_and_column(at).0))
+    }
+
+    /// The file and line of a key of an entity.
+    pub fn entity_place(&self, entity: EntityId, key: &str) -> Option<String> {
+        let described = self.scene().described().any(|it| it == entity);
+        let field = Field::ROOT.key("entity").item(entity.index());
+        described.then(|| self.place(&field.key(key))).flatten()
+    }
+
+    /// A reaction by its name or number, with the line it stands on.
+    pub fn reaction(&self, reaction: ReactionId) -> String {
+        let place = self.place(&Field::ROOT.key("reaction").item(reaction.index()));
+        let place = place.map_or(String::new(), |place| format!(" ({place})"));
+        format!("{}{place}", of_reaction(self.scene(), reaction))
+    }
+
+    /// Who did what an entry tells of, and where that stands.
+    fn doer(&self, entry: &Entry) -> String {
+        let by = match entry.by() {
+            Some(By::Reaction(reaction)) => match &entry.step {
+                // Where there is one action, there is no question which.
+                Some(Step::Action(step))
+                    if self.scene().reaction(reaction).actions().count() > 1 =>
+                {
+                    format!("action {} of {}", step + 1, self.reaction(reaction))
+                }
+                _ => format!("{}{}", self.reaction(reaction), self.repeats(reaction)),
+            },
+            Some(By::Handler(number)) => format!("handler {}", number + 1),
+            Some(By::Detector(on)) => format!("the pickup `{}`", self.scene().name(on)),
+            Some(By::Host) | None => String::new(),
+        };
+        match &entry.step {
+            Some(Step::Line(place)) => {
+                let file = place.file.rsplit(['/', '\\']).next().unwrap_or_default();
+                format!("{file}:{} in {by}", place.line)
+            }
+            _ => by,
+        }
+    }
+
+    /// That a reaction repeats what it does.
+    fn repeats(&self, reaction: ReactionId) -> String {
+        let every = self.scene().reaction(reaction).repetition().0;
+        every.map_or(String::new(), |every| format!(", which repeats it: every = {every}"))
+    }
+
+    /// An action that was done, with who did it.
+    fn deed(&self, entry: &Entry, action: &Action<EntityId>) -> String {
+        let what = describe(self.scene(), action);
+        match self.doer(entry) {
+            by if by.is_empty() => format!("`{what}`"),
+            by => format!("`{what}` by {by}"),
+        }
+    }
+
+    /// What an entry tells, in words.
+    pub fn told(&self, entry: &Entry) -> String {
+        match &entry.what {
+            Happening::Event(event) => event_words(self.scene(), event),
+            Happening::Did { action, .. } => self.deed(entry, action),
+            Happening::Refused { action, why, .. } => {
+                let why = why.words(self.scene());
+                format!("{} was refused: {why}", self.deed(entry, action))
+            }
+            Happening::Said { key, .. } => format!("`say {key}` by {}", self.doer(entry)),
+            Happening::Run { reaction, life, .. } => {
+                format!("{} {}", self.reaction(*reaction), life_words(self.scene(), *life))
+            }
+            _ => came_of(self.scene(), entry).unwrap_or_default(),
+        }
+    }
+
+    /// What an entry came of, back to the tape or the start, as the rest of a sentence. Empty if
+    /// there is nothing before it.
+    pub fn since(&self, number: u64) -> String {
+        let mut words = Vec::new();
+        let Some(first) = self.history.entry(number) else { return String::new() };
+        let is_sent =
+            |event: &Event| event.cue.is_some() || event.cause == Some(hazuro::Cause::Hand);
+        let mut sent = first.event().is_some_and(is_sent);
+        let mut root = first.origin;
+        let mut time = first.time();
+        for entry in self.history.back(number).skip(1) {
+            root = entry.origin;
+            let at = if entry.time() == time {
+                String::new()
+            } else {
+                format!(" at {:#} s", entry.time())
+            };
+            let was_sent = std::mem::take(&mut sent);
+            match &entry.what {
+                Happening::Event(event) => {
+                    sent = is_sent(event);
+                    words.push(format!("on {}{at}", event_words(self.scene(), event)));
+                }
+                Happening::Did { .. } if was_sent => {
+                    let by = self.doer(entry);
+                    if !by.is_empty() {
+                        words.push(format!("sent by {by}{at}"));
+                    }
+                }
+                // It shows in what is done.
+                Happening::Run { life: Life::Begins | Life::Done, .. } => continue,
+                _ => words.push(format!("by {}{at}", self.told(entry))),
+            }
+            time = entry.time();
+        }
+        if words.len() > TOLD {
+            let left_out = words.len() - TOLD + 1;
+            let end = words.split_off(words.len() - 2);
+            words.truncate(TOLD - 3);
+            words.push(format!("{left_out} more between"));
+            words.extend(end);
+        }
+        words.extend(self.root(root));
+        words.join(", ")
+    }
+
+    /// What stands at the beginning of a chain.
+    fn root(&self, root: Origin) -> Option<String> {
+        match root {
+            Origin::Start => Some("from the start".into()),
+            Origin::Input(number) => Some(match self.playtest.tape.get(number as usize) {
+                Some((time, input)) => {
+                    let line = self.playtest.line_of(number as usize).unwrap_or_default();
+                    let words = done(self.scene(), input);
+                    format!("by line {line} of the tape at {time:#} s: {words}")
+                }
+                None => format!("by input {} of the host", number + 1),
+            }),
+            // It is older than what is known.
+            Origin::Entry(_) => None,
+        }
+    }
+
+    /// An entry with its time and what it came of, as a sentence.
+    pub fn sentence(&self, entry: &Entry) -> String {
+        let since = self.since(entry.number);
+        let since = if since.is_empty() { since } else { format!(", {since}") };
+        format!("at {:#} s {}{since}", entry.time(), self.told(entry))
+    }
+
+    /// The chain of causes of an entry, the nearest first.
+    pub fn links(&self, number: u64) -> Vec<Link> {
+        let mut links = Vec::new();
+        let mut root = Origin::Entry(number);
+        for entry in self.history.back(number) {
+            root = entry.origin;
+            if entry.goes_without_saying() {
+                continue;
+            }
+            links.push(Link {
+                t: micros(entry.time().secs()),
+                n: Some(entry.number),
+                what: self.told(entry),
+                place: None,
+            });
+        }
+        if let Origin::Input(number) = root
+            && let Some((time, input)) = self.playtest.tape.get(number as usize)
+        {
+            let source = self.playtest.source();
+            let line = self.playtest.line_of(number as usize).unwrap_or_default();
+            links.push(Link {
+                t: micros(time.secs()),
+                n: None,
+                what: done(self.scene(), input),
+                place: Some(format!("{}:{line}", file_name(source))),
+            });
+        } else if root == Origin::Start {
+            links.push(Link { t: 0.0, n: None, what: "the start of the play".into(), place: None });
+        }
+        links
+    }
+}
+
+/// The last part of the name of a file.
+fn file_name(source: &Source) -> &str {
+    source.name().rsplit(['/', '\\']).next().unwrap_or_default()
+}
+
+/// An event in words, as in `` `enter pad` by ada ``.
+pub(super) fn event_words(scene: &Scene, event: &Event) -> String {
+    let on = event.cue.as_deref().or_else(|| event.on.map(|on| scene.name(on)));
+    let on = on.map_or(String::new(), |on| format!(" {on}"));
+    let who = event.who.filter(|who| event.on != Some(*who));
+    let who = who.map_or(String::new(), |who| format!(" by {}", scene.name(who)));
+    let reading = event.reading.map_or(String::new(), |it| {
+        let (was, is) = (crate::words::round(it.was), crate::words::round(it.is));
+        format!(" ({} {was} → {is})", scene.stat_name(it.stat))
+    });
+    format!("`{}{on}`{who}{reading}", event.kind)
+}

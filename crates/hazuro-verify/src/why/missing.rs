@@ -1,0 +1,208 @@
+//! Why an event did not come, or not often enough.
+
+use hazuro::scene::{Action, EventKind, Facts};
+use hazuro::why::{Evidence, Gate, Verdict};
+use hazuro::{EntityId, Entry, Event, Happening, Time};
+
+use super::aim::Aim;
+use super::explain::explain_with;
+use super::inquiry::{Inquiry, event_at};
+use super::question::Question;
+
+impl Inquiry<'_> {
+    /// Why an event did not come often enough: `came` times it did, `missing` times it did not.
+    pub(crate) fn missing(&self, question: &Question, missing: usize) -> Vec<String> {
+        let until = question.until.min(self.playtest.length());
+        let aim = match (&question.cue, question.on) {
+            (Some(cue), _) => Some(Aim::Cue(cue.clone())),
+            (None, Some(on)) => Some(Aim::Event { kind: question.event, on }),
+            (None, None) => None,
+        };
+        let mut lines = aim.map_or_else(Vec::new, |aim| self.fates(&aim, until, missing));
+        lines.extend(self.refused_by_others(question, until));
+        lines.extend(self.gone(question, until));
+        lines.extend(self.let_go(question, until));
+        if !lines.is_empty() {
+            // What was to be done says more than who came near.
+            return lines;
+        }
+        let (answer, verdicts) =
+            explain_with(self.playtest, &Question { rate: self.rate, ..question.clone() });
+        let nearest = answer.nearest();
+        let place = nearest.and_then(|it| answer.candidates.iter().position(|c| c == it));
+        let unused = question.is_use()
+            && answer.notes.iter().any(|note| note.contains("pressed") || note.contains("instead"));
+        if answer.fired.is_empty()
+            && !unused
+            && let (Some(candidate), Some(place)) = (nearest, place)
+            && let (Some(miss), Some(verdict)) = (&candidate.miss, &verdicts[place])
+        {
+            lines.extend(self.in_the_way(verdict, until));
+            let more = self.facts_behind(verdict, until);
+            lines.push(format!("{} was stopped at “{}”{more}", candidate.who, miss.line()));
+            lines.extend(miss.cure.as_ref().map(|cure| format!("cure: {cure}")));
+            return lines;
+        }
+        // That nothing waits for it is no reason why it did not happen.
+        let notes: Vec<String> =
+            answer.notes.into_iter().filter(|note| !note.starts_with("no reaction")).collect();
+        if !notes.is_empty() {
+            lines.push(notes.join("; "));
+        }
+        lines
+    }
+
+    /// Why an offer is not there at a moment: what stopped it last.
+    pub(crate) fn missing_now(&self, question: &Question) -> Vec<String> {
+        let on = question.on.into_iter();
+        let off = on.filter_map(|on| self.off_at(on, question.until)).next();
+        match off {
+            Some(line) => vec![line],
+            None => self.missing(question, 1),
+        }
+    }
+
+    /// That an entity or an ancestor is off at a moment, since when, and by what.
+    fn off_at(&self, on: EntityId, at: Time) -> Option<String> {
+        let mut play = self.playtest.play();
+        play.advance(at);
+        let facts = play.facts();
+        let above: Vec<EntityId> =
+            std::iter::successors(Some(on), |it| facts.parent(*it)).collect();
+        let off = above.into_iter().rev().find(|it| !facts.is_enabled(*it))?;
+        Some(self.off_since(off, at))
+    }
+
+    /// What was refused to the tape, a host or a detector.
+    fn refused_by_others(&self, question: &Question, until: Time) -> Vec<String> {
+        let Some(on) = question.on else { return Vec::new() };
+        let aim = Aim::Event { kind: question.event, on };
+        let entries = self.entries.iter().take_while(|entry| entry.time() <= until);
+        let refused = entries.filter(|entry| {
+            let others = !matches!(entry.by(), Some(hazuro::By::Reaction(_)));
+            let refused = matches!(entry.what, Happening::Refused { .. });
+            refused && others && entry.time() >= question.from && self.bears(&aim, entry)
+        });
+        refused.last().map(|entry| self.because.sentence(entry)).into_iter().collect()
+    }
+
+    /// That a pickup was collected by somebody else and is not back.
+    fn gone(&self, question: &Question, until: Time) -> Option<String> {
+        let on = question.on.filter(|_| question.event == EventKind::Collect)?;
+        let event = self.last(until, |event| {
+            event.on == Some(on) && matches!(event.kind, EventKind::Collect | EventKind::Respawn)
+        })?;
+        let taken = event.event().filter(|it| it.kind == EventKind::Collect)?;
+        let who = taken.who.filter(|who| question.who != Some(*who))?;
+        let (what, who) = (self.name(on), self.name(who));
+        let since = self.because.since(event.number);
+        Some(format!(
+            "`{what}` was collected by {who} at {:#} s and is not back: {since}",
+            taken.time
+        ))
+    }
+
+    /// That a key was held and let go too early.
+    fn let_go(&self, question: &Question, until: Time) -> Option<String> {
+        if question.event != EventKind::Accept {
+            return None;
+        }
+        let about = |event: &Event, kind| {
+            event.kind == kind
+                && event.on == question.on
+                && (question.who.is_none() || event.who == question.who)
+        };
+        let cancelled = self.last(until, |event| about(event, EventKind::Cancel))?;
+        let began = self.last(cancelled.time(), |event| about(event, EventKind::Hold))?;
+        let since = self.because.since(cancelled.number);
+        let needs = question.on.and_then(|on| self.scene().prompt_of(on));
+        let needs =
+            needs.map_or(String::new(), |prompt| format!(", of the {} s it takes", prompt.hold));
+        let held = (cancelled.time() - began.time()).secs();
+        Some(format!(
+            "the hold began at {:#} s and was cancelled at {:#} s, after {held:.3} s{needs}: {since}",
+            began.time(),
+            cancelled.time()
+        ))
+    }
+
+    fn last(&self, until: Time, is: impl Fn(&Event) -> bool) -> Option<&Entry> {
+        let entries = self.entries.iter().take_while(|entry| entry.time() <= until);
+        entries.filter(|entry| entry.event().is_some_and(&is)).last()
+    }
+
+    /// That whoever was to come there gets no further.
+    fn in_the_way(&self, verdict: &Verdict, until: Time) -> Option<String> {
+        let near = matches!(verdict.gate, Gate::InShape | Gate::Touches | Gate::InRange);
+        let who = verdict.chain.pair().1.filter(|_| near)?;
+        let halted =
+            |entry: &&Entry| matches!(&entry.what, Happening::Halted { who: it, .. } if *it == who);
+        let entries = self.entries.iter().take_while(|entry| entry.time() <= until);
+        entries.filter(halted).last().map(|entry| self.no_further(entry))
+    }
+
+    /// What stands behind the gate that stopped somebody: who switched it off, who used it up, whose
+    /// place is counted on top of its own.
+    fn facts_behind(&self, verdict: &Verdict, until: Time) -> String {
+        let (Some(on), who) = verdict.chain.pair() else { return String::new() };
+        let fact = match (&verdict.evidence, verdict.gate) {
+            (Evidence::OffBy(off), _) => Some(self.off_since(*off, until)),
+            (Evidence::Refused(_), _) => who.and_then(|who| self.untagged(who, until)),
+            (Evidence::Instead(rival), _) => self.margin(on, *rival),
+            (_, Gate::Once | Gate::Cooldown) => self.used_by(on, verdict),
+            (_, Gate::InShape | Gate::Touches) => self.placed_in(on),
+            _ => None,
+        };
+        fact.map_or(String::new(), |fact| format!("; {fact}"))
+    }
+
+    /// Who set a detector off before.
+    fn used_by(&self, on: EntityId, verdict: &Verdict) -> Option<String> {
+        let hazuro::why::Chain::Detector { detector, .. } = verdict.chain else { return None };
+        let used = self.last(verdict.time, |event| {
+            event.on == Some(on) && Some(event.kind) == detector.opens()
+        })?;
+        let event = used.event()?;
+        let what = if verdict.gate == Gate::Once { "used it up" } else { "began the cooldown" };
+        Some(format!("{} {what}", event_at(self.scene(), event)))
+    }
+
+    /// That an action has taken a tag away.
+    fn untagged(&self, who: EntityId, until: Time) -> Option<String> {
+        let entries = self.entries.iter().take_while(|entry| entry.time() <= until);
+        let taken = entries.filter(|entry| {
+            let untag = matches!(entry.action(), Some(Action::Untag { what, .. }) if *what == who);
+            untag && matches!(entry.what, Happening::Did { .. })
+        });
+        taken.last().map(|entry| self.because.sentence(entry))
+    }
+
+    /// By how much a target must be better.
+    fn margin(&self, on: EntityId, rival: EntityId) -> Option<String> {
+        let margin = self.scene().seeker_of(on)?.margin;
+        let rival = self.name(rival);
+        Some(format!("to replace `{rival}` it must be better by the `margin`, which is {margin}"))
+    }
+
+    /// That a parent's place is counted on top of its own.
+    fn placed_in(&self, on: EntityId) -> Option<String> {
+        let parent = self.scene().parent(on)?;
+        let show = |place: hazuro::glam::DVec3| {
+            format!("{:?}", place.to_array().map(crate::words::round))
+                .replace(".0,", ",")
+                .replace(".0]", "]")
+        };
+        let own = show(self.scene().entity(on).pose().position);
+        let world = show(self.scene().pose(on).position);
+        let place = self.because.entity_place(on, "at");
+        let place = place.map_or(String::new(), |place| format!(" ({place})"));
+        (own != world).then(|| {
+            format!(
+                "`{}` is at {world} in the world: its place {own}{place} is counted from its parent \
+                 `{}`",
+                self.name(on),
+                self.name(parent)
+            )
+        })
+    }
+}
