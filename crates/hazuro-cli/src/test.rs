@@ -164,6 +164,12 @@ fn run_file(
         *(if outcome.met { &mut tally.passed } else { &mut tally.failed }) += 1;
         print(outcome);
     }
+    if !outcome.failures.is_empty() {
+        verdict(tally, false, "nothing goes wrong in scripts, handlers and conditions");
+        for failure in &outcome.failures {
+            say!("       {failure}");
+        }
+    }
     for halt in outcome.halts.iter().filter(|_| !outcome.passed()) {
         say!("  note {halt}");
     }

@@ -1,7 +1,9 @@
 //! `hazuro why`: why an event of a playtest happened, or why not.
 
 use hazuro_format::{FileAccess, Finding, Severity};
-use hazuro_verify::{Answer, Candidate, Firing, Miss, Playtest, Question, explain, load_with};
+use hazuro_verify::{
+    Answer, Candidate, Firing, Link, Miss, Playtest, Question, explain, load_with,
+};
 
 use crate::output::{coloured, paint, report, say};
 use crate::{Asked, Ending};
@@ -173,6 +175,9 @@ fn print_firing(firing: &Firing, colour: bool) {
     how.extend(firing.cause.map(|cause| format!("cause {cause}")));
     how.extend(firing.part.as_ref().map(|part| format!("part {part}")));
     say!("  {} {}", paint(colour, "1", &format!("{:.6}", firing.t)), how.join(", "));
+    for link in &firing.came_of {
+        say!("    ← {}", told(link));
+    }
     for reacted in &firing.reactions {
         match &reacted.miss {
             None => say!("    {} reacts", reacted.reaction),
@@ -188,4 +193,16 @@ fn print_firing(firing: &Firing, colour: bool) {
             say!("      {at}{did}");
         }
     }
+    for link in firing.led_to.iter().take(FULL) {
+        say!("    ⇒ {}", told(link));
+    }
+    if firing.led_to.len() > FULL {
+        say!("    ⇒ and {} more events", firing.led_to.len() - FULL);
+    }
+}
+
+/// A link of a chain, in a line.
+fn told(link: &Link) -> String {
+    let place = link.place.as_ref().map_or(String::new(), |place| format!("  ({place})"));
+    format!("{:>10.6}  {}{place}", link.t, link.what)
 }

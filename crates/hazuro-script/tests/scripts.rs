@@ -324,11 +324,11 @@ fn hostile_scripts_are_bounded_and_located() {
     assert!(long.contains("too large") || long.contains("exceed"), "{long}");
     let (list, _) = wrong("fn f() { let l = [1]; loop { l += l; } }");
     assert!(list.contains("too large") || list.contains("exceed"), "{list}");
-    let missing = wrong("fn f(event) {\n  let a = event.whoo;\n}");
-    assert_eq!(missing.1, "yard.rhai:2:17");
-    let nobody = wrong("fn f(event) {\n  act(#{ enable: \"paad\" });\n}");
+    let missing = wrong("fn f(event) {\n  let e = event;\n  let a = e.whoo;\n}");
+    assert_eq!(missing.1, "yard.rhai:3:13");
+    let nobody = wrong("fn f(event) {\n  let of = \"paad\";\n  act(#{ enable: of });\n}");
     assert!(nobody.0.contains("no entity named `paad`: did you mean `pad`?"), "{}", nobody.0);
-    let odd = wrong("fn f(event) { act(#{ enabel: \"pad\" }); }");
+    let odd = wrong("fn f(event) { let keys = #{ enabel: \"pad\" }; act(keys); }");
     assert!(odd.0.contains("there is no key `enabel` here"), "{}", odd.0);
     let thrown = wrong("fn f(event) { throw \"no more\"; }");
     assert_eq!(thrown.0, "it failed: no more");
@@ -350,6 +350,12 @@ fn what_is_wrong_with_a_script_is_found_when_it_is_loaded() {
         ("", "say(\"x\");", "yard.rhai:1:1 this can only be done while playing"),
         ("", "import \"x\" as y;", "yard.rhai:1:1 "),
         ("", "fn f() { eval(\"1\"); }", "yard.rhai:1:10 "),
+        ("", "fn f(event) {\n  let a = event.whoo;\n}", "yard.rhai:2:17 an event has no `whoo`"),
+        ("", "fn f(event) { event.who.hight }", "yard.rhai:1:25 an entity has no `hight`"),
+        ("", "fn f() { act(#{ enable: \"paad\" }); }", "yard.rhai:1:14 there is no entity named"),
+        ("", "fn f() { act(#{ enabel: \"pad\" }); }", "yard.rhai:1:14 there is no key `enabel`"),
+        ("", "fn f(event) { act(#{ enabel: event.on }); }", "yard.rhai:1:19 there is no key"),
+        ("", "fn f() { entity(\"paad\") }", "yard.rhai:1:17 there is no entity named `paad`"),
         ("", "fn f() { sleep(1); }", "yard.rhai:1:10 there is no function named `sleep`"),
         (call, "fn ring() { }", "yard.scene.toml:34:16 there is no function named `rnig` to call"),
     ] {

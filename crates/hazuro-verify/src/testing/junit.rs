@@ -5,6 +5,9 @@ use quick_junit::{NonSuccessKind, TestCase, TestCaseStatus, TestSuite};
 
 use super::Report;
 
+/// What is held against what goes wrong in scripts, handlers and conditions.
+const GOES_RIGHT: &str = "nothing goes wrong in scripts, handlers and conditions";
+
 /// The results of playtests as `JUnit` XML: a suite for each file, a case for each expectation. Of
 /// a file that could not be read, its findings instead of a report.
 ///
@@ -29,6 +32,13 @@ pub fn junit(results: &[(String, Result<Report, Vec<Finding>>)]) -> Result<Strin
                         status
                     };
                     suite.add_test_case(TestCase::new(outcome.expected.as_str(), status));
+                }
+                if !report.failures.is_empty() {
+                    let mut status = TestCaseStatus::non_success(NonSuccessKind::Error);
+                    status
+                        .set_message("something goes wrong while it is played")
+                        .set_description(report.failures.join("\n"));
+                    suite.add_test_case(TestCase::new(GOES_RIGHT, status));
                 }
                 if let Some(at) = report.cut_short {
                     let mut status = TestCaseStatus::non_success(NonSuccessKind::Error);

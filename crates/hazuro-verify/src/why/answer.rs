@@ -39,6 +39,8 @@ pub struct Firing {
     pub cause: Option<&'static str>,
     /// What it came of, the nearest first, back to the tape or the start.
     pub came_of: Vec<Link>,
+    /// The events that came of it, in the order in which they happened.
+    pub led_to: Vec<Link>,
     /// What each reaction did that waits for it, in order.
     pub reactions: Vec<Reacted>,
 }
@@ -114,6 +116,12 @@ impl Miss {
             unit: missing.map(|(_, unit)| unit),
             cure: verdict.cure(scene),
         }
+    }
+
+    /// As [`line`](Self::line), with the gate between quotes, for the middle of a sentence.
+    pub(super) fn quoted(&self) -> String {
+        let colon = if self.saw.is_empty() { "" } else { ": " };
+        format!("\"{}\"{colon}{}", self.asks, self.saw)
     }
 
     /// In one line: the gate, and what it saw.

@@ -194,6 +194,12 @@ impl<'a> Because<'a> {
         format!("at {:#} s {}{since}", entry.time(), self.told(entry))
     }
 
+    /// An entry as a link of a chain.
+    pub fn link(&self, entry: &Entry) -> Link {
+        let (t, n) = (micros(entry.time().secs()), Some(entry.number));
+        Link { t, n, what: self.told(entry), place: None }
+    }
+
     /// The chain of causes of an entry, the nearest first.
     pub fn links(&self, number: u64) -> Vec<Link> {
         let mut links = Vec::new();
@@ -203,12 +209,7 @@ impl<'a> Because<'a> {
             if entry.goes_without_saying() {
                 continue;
             }
-            links.push(Link {
-                t: micros(entry.time().secs()),
-                n: Some(entry.number),
-                what: self.told(entry),
-                place: None,
-            });
+            links.push(self.link(entry));
         }
         if let Origin::Input(number) = root
             && let Some((time, input)) = self.playtest.tape.get(number as usize)

@@ -8,7 +8,7 @@ use crate::playtest::Playtest;
 use crate::words::came_of;
 
 use super::answer::{Candidate, Firing, GateSeen, Miss, Reacted, micros};
-use super::because::Because;
+use super::because::{Because, Link};
 use super::question::Question;
 
 /// What was heard and what happened.
@@ -29,8 +29,8 @@ impl Heard<'_> {
     }
 
     pub fn firings(&self) -> Vec<Firing> {
-        let wanted = self.entries.iter().enumerate().filter(|(_, entry)| self.is_wanted(entry));
-        let firing = |(index, entry): (usize, &Entry)| {
+        let wanted = self.entries.iter().filter(|entry| self.is_wanted(entry));
+        let firing = |entry: &Entry| {
             let event = entry.event()?;
             let name = |id| self.scene.name(id).to_owned();
             let part = event.who.zip(event.part);
@@ -41,7 +41,8 @@ impl Heard<'_> {
                 part: part.map(Into::into),
                 cause: event.cause.map(hazuro::Cause::word),
                 came_of: self.because.links(entry.number).into_iter().skip(1).collect(),
-                reactions: self.reacted(index, event),
+                led_to: self.led_to(entry.number),
+                reactions: self.reacted(entry.number, event),
             })
         };
         wanted.filter_map(firing).collect()
@@ -60,8 +61,10 @@ impl Heard<'_> {
         reactions.filter(move |it| self.scene.reaction(*it).triggers().iter().any(waits))
     }
 
-    /// What each reaction made of the event at an index.
-    fn reacted(&self, index: usize, event: &Event) -> Vec<Reacted> {
+    /// What each reaction made of the event of this number.
+    fn reacted(&self, number: u64, event: &Event) -> Vec<Reacted> {
+        let came: Vec<&Entry> =
+            self.because.history.all_of(number).into_iter().map(|(_, entry)| entry).collect();
         let each = self.waiting(event).map(|reaction| {
             let by = By::Reaction(reaction);
             let chain = Chain::Reaction { reaction, on: event.on, who: event.who };
@@ -75,16 +78,9 @@ impl Heard<'_> {
                     && verdict.gate == Gate::StillSo
                     && verdict.time >= event.time
             });
-            // Until it reacts again, what it does comes of this event.
-            let rest = &self.entries[index + 1..];
-            let again = rest.iter().position(|entry| {
-                let other = entry.event().filter(|other| other.kind == event.kind);
-                other.is_some_and(|other| self.waiting(other).any(|it| it == reaction))
-            });
-            let rest = &rest[..again.unwrap_or(rest.len())];
-            let did = rest
-                .iter()
-                .filter_map(|entry| Some((micros(entry.time().secs()), self.deed(entry, by)?)));
+            let did = came.iter().filter(|entry| self.is_at_first_hand(entry, number));
+            let did =
+                did.filter_map(|entry| Some((micros(entry.time().secs()), self.deed(entry, by)?)));
             let alternative = !self.scene.reaction(reaction).alternative().is_empty();
             let silent = miss.is_some() && !alternative;
             Reacted {
@@ -94,6 +90,19 @@ impl Heard<'_> {
             }
         });
         each.collect()
+    }
+
+    /// Whether an entry came of an event without another event between.
+    fn is_at_first_hand(&self, entry: &Entry, event: u64) -> bool {
+        let before = self.because.history.back(entry.number).skip(1);
+        before.take_while(|it| it.number != event).all(|it| it.event().is_none())
+    }
+
+    /// The events that came of the entry of this number, in the order in which they happened.
+    fn led_to(&self, number: u64) -> Vec<Link> {
+        let all = self.because.history.all_of(number);
+        let events = all.into_iter().map(|(_, entry)| entry).filter(|it| it.event().is_some());
+        events.map(|entry| self.because.link(entry)).collect()
     }
 
     /// What an action of this origin did, in words.

@@ -275,7 +275,7 @@ impl<'a> Inquiry<'a> {
         let saw = verdict.reason(self.scene());
         let saw = if saw.is_empty() { saw } else { format!(": {saw}") };
         let mut words =
-            format!("was stopped{} at “{}”{saw}", who.unwrap_or_default(), verdict.gate.words());
+            format!("was stopped{} at \"{}\"{saw}", who.unwrap_or_default(), verdict.gate.words());
         if let Evidence::Condition { saw, .. } = &verdict.evidence {
             for (path, value) in saw {
                 if !value.contains("nobody has") {
@@ -325,7 +325,7 @@ impl<'a> Inquiry<'a> {
                 let answer = explain(self.playtest, &question);
                 let nearest = answer.nearest()?;
                 let miss = nearest.miss.as_ref()?;
-                Some(format!("{} was stopped at “{}”", nearest.who, miss.line()))
+                Some(format!("{} was stopped at {}", nearest.who, miss.quoted()))
             }
             Trigger::Detected { .. } => None,
         }

@@ -39,7 +39,7 @@ impl Inquiry<'_> {
         {
             lines.extend(self.in_the_way(verdict, until));
             let more = self.facts_behind(verdict, until);
-            lines.push(format!("{} was stopped at “{}”{more}", candidate.who, miss.line()));
+            lines.push(format!("{} was stopped at {}{more}", candidate.who, miss.quoted()));
             lines.extend(miss.cure.as_ref().map(|cure| format!("cure: {cure}")));
             return lines;
         }
