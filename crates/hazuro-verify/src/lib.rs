@@ -44,5 +44,7 @@ pub use testing::{
     Changed, Difference, Fragile, Jittered, Outcome, Report, Run, Watched, differences,
     differences_of_logs, jitter, junit, play_watching, run_playtest, run_playtest_as,
 };
-pub use why::{Answer, Candidate, Firing, GateSeen, Link, Miss, Question, Reacted, explain};
+pub use why::{
+    Answer, Candidate, Firing, GateSeen, Link, Miss, Question, Reacted, chain_of, explain,
+};
 pub use words::{came_of, describe, done, of_reaction, round};

@@ -2,10 +2,11 @@
 
 use std::collections::{BTreeMap, HashSet};
 
-use hazuro::scene::{Among, Detector, Scope};
+use hazuro::scene::{Among, Detector, Reaction, Scope};
 use hazuro::{EntityId, Scene};
 
 use super::{Checker, can_be_switched_on};
+use crate::why::selects;
 
 pub(super) fn check(checker: &mut Checker<'_>) {
     let mut subjects = Subjects::default();
@@ -68,9 +69,21 @@ fn entity(checker: &mut Checker<'_>, subjects: &mut Subjects, id: EntityId) {
         return;
     }
     for detector in &found {
+        // A zone may be there to be pointed at, and for nothing else.
+        let shape_only = *detector == Detector::Zone && found.contains(&Detector::Pointer);
+        if shape_only && !is_waited_for(scene, id, *detector) {
+            continue;
+        }
         never_set_off(checker, subjects, id, *detector);
     }
     off_for_good(checker, id, found[0]);
+}
+
+/// Whether a reaction waits for a detector of an entity.
+fn is_waited_for(scene: &Scene, id: EntityId, detector: Detector) -> bool {
+    let triggers = scene.reactions().iter().flat_map(Reaction::triggers);
+    let mut waiting = triggers.filter(|trigger| trigger.event().detector() == Some(detector));
+    waiting.any(|trigger| trigger.detectors().is_some_and(|on| selects(scene, on, id)))
 }
 
 fn admits_to_nothing(checker: &mut Checker<'_>, id: EntityId) {

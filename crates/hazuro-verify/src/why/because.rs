@@ -2,7 +2,7 @@
 
 use hazuro::scene::{Action, Field, ReactionId};
 use hazuro::why::History;
-use hazuro::{By, EntityId, Entry, Event, Happening, Life, Origin, Scene, Step};
+use hazuro::{By, EntityId, Entry, Event, Happening, Input, Life, Origin, Scene, Step, Time};
 use hazuro_format::{Source, Spans};
 use serde::Serialize;
 
@@ -31,31 +31,50 @@ pub struct Link {
 
 /// Puts into words what came of what.
 pub(super) struct Because<'a> {
-    pub playtest: &'a Playtest,
+    pub scene: &'a Scene,
     pub history: History<'a>,
+    /// The text of the scene, if it is known, and where its fields stand.
+    source: Option<&'a Source>,
     spans: Option<Spans>,
+    /// What was given to the play, in order.
+    inputs: &'a [(Time, Input)],
+    /// Where that was written, if it was.
+    playtest: Option<&'a Playtest>,
+}
+
+/// What an entry came of, the nearest first: back to what was given to the play, `inputs` in their
+/// order, or to its start. With the text of its scene reactions have lines.
+pub fn chain_of(
+    (scene, source): (&Scene, Option<&Source>),
+    inputs: &[(Time, Input)],
+    entries: &[Entry],
+    number: u64,
+) -> Vec<Link> {
+    let spans = source.and_then(Spans::of);
+    let history = History::new(entries);
+    let because = Because { scene, history, source, spans, inputs, playtest: None };
+    because.links(number).into_iter().skip(1).collect()
 }
 
 impl<'a> Because<'a> {
     pub fn new(playtest: &'a Playtest, entries: &'a [Entry]) -> Self {
-        let spans = playtest.scene_source().and_then(Spans::of);
-        Self { playtest, history: History::new(entries), spans }
-    }
-
-    fn scene(&self) -> &'a Scene {
-        &self.playtest.scene
+        let source = playtest.scene_source();
+        let spans = source.and_then(Spans::of);
+        let (scene, inputs) = (&*playtest.scene, playtest.tape());
+        let history = History::new(entries);
+        Self { scene, history, source, spans, inputs, playtest: Some(playtest) }
     }
 
     /// The file and line of a field of the scene.
     pub fn place(&self, field: &Field) -> Option<String> {
-        let source = self.playtest.scene_source()?;
+        let source = self.source?;
         let at = self.spans.as_ref()?.find(field).start;
         Some(format!("{}:{}", file_name(source), source.line_and_column(at).0))
     }
 
     /// The file and line of a key of an entity.
     pub fn entity_place(&self, entity: EntityId, key: &str) -> Option<String> {
-        let described = self.scene().described().any(|it| it == entity);
+        let described = self.scene.described().any(|it| it == entity);
         let field = Field::ROOT.key("entity").item(entity.index());
         described.then(|| self.place(&field.key(key))).flatten()
     }
@@ -64,7 +83,7 @@ impl<'a> Because<'a> {
     pub fn reaction(&self, reaction: ReactionId) -> String {
         let place = self.place(&Field::ROOT.key("reaction").item(reaction.index()));
         let place = place.map_or(String::new(), |place| format!(" ({place})"));
-        format!("{}{place}", of_reaction(self.scene(), reaction))
+        format!("{}{place}", of_reaction(self.scene, reaction))
     }
 
     /// Who did what an entry tells of, and where that stands.
@@ -72,15 +91,13 @@ impl<'a> Because<'a> {
         let by = match entry.by() {
             Some(By::Reaction(reaction)) => match &entry.step {
                 // Where there is one action, there is no question which.
-                Some(Step::Action(step))
-                    if self.scene().reaction(reaction).actions().count() > 1 =>
-                {
+                Some(Step::Action(step)) if self.scene.reaction(reaction).actions().count() > 1 => {
                     format!("action {} of {}", step + 1, self.reaction(reaction))
                 }
                 _ => format!("{}{}", self.reaction(reaction), self.repeats(reaction)),
             },
             Some(By::Handler(number)) => format!("handler {}", number + 1),
-            Some(By::Detector(on)) => format!("the pickup `{}`", self.scene().name(on)),
+            Some(By::Detector(on)) => format!("the pickup `{}`", self.scene.name(on)),
             Some(By::Host) | None => String::new(),
         };
         match &entry.step {
@@ -94,13 +111,13 @@ impl<'a> Because<'a> {
 
     /// That a reaction repeats what it does.
     fn repeats(&self, reaction: ReactionId) -> String {
-        let every = self.scene().reaction(reaction).repetition().0;
+        let every = self.scene.reaction(reaction).repetition().0;
         every.map_or(String::new(), |every| format!(", which repeats it: every = {every}"))
     }
 
     /// An action that was done, with who did it.
     fn deed(&self, entry: &Entry, action: &Action<EntityId>) -> String {
-        let what = describe(self.scene(), action);
+        let what = describe(self.scene, action);
         match self.doer(entry) {
             by if by.is_empty() => format!("`{what}`"),
             by => format!("`{what}` by {by}"),
@@ -110,17 +127,17 @@ impl<'a> Because<'a> {
     /// What an entry tells, in words.
     pub fn told(&self, entry: &Entry) -> String {
         match &entry.what {
-            Happening::Event(event) => event_words(self.scene(), event),
+            Happening::Event(event) => event_words(self.scene, event),
             Happening::Did { action, .. } => self.deed(entry, action),
             Happening::Refused { action, why, .. } => {
-                let why = why.words(self.scene());
+                let why = why.words(self.scene);
                 format!("{} was refused: {why}", self.deed(entry, action))
             }
             Happening::Said { key, .. } => format!("`say {key}` by {}", self.doer(entry)),
             Happening::Run { reaction, life, .. } => {
-                format!("{} {}", self.reaction(*reaction), life_words(self.scene(), *life))
+                format!("{} {}", self.reaction(*reaction), life_words(self.scene, *life))
             }
-            _ => came_of(self.scene(), entry).unwrap_or_default(),
+            _ => came_of(self.scene, entry).unwrap_or_default(),
         }
     }
 
@@ -134,8 +151,11 @@ impl<'a> Because<'a> {
         let mut sent = first.event().is_some_and(is_sent);
         let mut root = first.origin;
         let mut time = first.time();
+        // Where the host does at once what the tape says, that has been said.
+        let mut said = is_by_host(first);
         for entry in self.history.back(number).skip(1) {
             root = entry.origin;
+            said = is_by_host(entry);
             let at = if entry.time() == time {
                 String::new()
             } else {
@@ -145,7 +165,7 @@ impl<'a> Because<'a> {
             match &entry.what {
                 Happening::Event(event) => {
                     sent = is_sent(event);
-                    words.push(format!("on {}{at}", event_words(self.scene(), event)));
+                    words.push(format!("on {}{at}", event_words(self.scene, event)));
                 }
                 Happening::Did { .. } if was_sent => {
                     let by = self.doer(entry);
@@ -166,22 +186,28 @@ impl<'a> Because<'a> {
             words.push(format!("{left_out} more between"));
             words.extend(end);
         }
-        words.extend(self.root(root));
+        words.extend(self.root(root, said));
         words.join(", ")
     }
 
-    /// What stands at the beginning of a chain.
-    fn root(&self, root: Origin) -> Option<String> {
+    /// What stands at the beginning of a chain; `said` is whether it has been said what it does.
+    fn root(&self, root: Origin, said: bool) -> Option<String> {
         match root {
             Origin::Start => Some("from the start".into()),
-            Origin::Input(number) => Some(match self.playtest.tape.get(number as usize) {
-                Some((time, input)) => {
-                    let line = self.playtest.line_of(number as usize).unwrap_or_default();
-                    let words = done(self.scene(), input);
-                    format!("by line {line} of the tape at {time:#} s: {words}")
-                }
-                None => format!("by input {} of the host", number + 1),
-            }),
+            Origin::Input(number) => {
+                let line = self.playtest.and_then(|it| it.line_of(number as usize));
+                let by = match line {
+                    Some(line) => format!("by line {line} of the tape"),
+                    None => format!("by input {} of the host", number + 1),
+                };
+                Some(match self.inputs.get(number as usize) {
+                    Some((time, _)) if said => format!("{by} at {time:#} s"),
+                    Some((time, input)) => {
+                        format!("{by} at {time:#} s: {}", done(self.scene, input))
+                    }
+                    None => by,
+                })
+            }
             // It is older than what is known.
             Origin::Entry(_) => None,
         }
@@ -212,21 +238,24 @@ impl<'a> Because<'a> {
             links.push(self.link(entry));
         }
         if let Origin::Input(number) = root
-            && let Some((time, input)) = self.playtest.tape.get(number as usize)
+            && let Some((time, input)) = self.inputs.get(number as usize)
         {
-            let source = self.playtest.source();
-            let line = self.playtest.line_of(number as usize).unwrap_or_default();
-            links.push(Link {
-                t: micros(time.secs()),
-                n: None,
-                what: done(self.scene(), input),
-                place: Some(format!("{}:{line}", file_name(source))),
+            let place = self.playtest.and_then(|playtest| {
+                let line = playtest.line_of(number as usize)?;
+                Some(format!("{}:{line}", file_name(playtest.source())))
             });
+            let what = done(self.scene, input);
+            links.push(Link { t: micros(time.secs()), n: None, what, place });
         } else if root == Origin::Start {
             links.push(Link { t: 0.0, n: None, what: "the start of the play".into(), place: None });
         }
         links
     }
+}
+
+/// Whether an entry tells of what the host or a tape does.
+fn is_by_host(entry: &Entry) -> bool {
+    entry.by() == Some(By::Host) && entry.action().is_some()
 }
 
 /// The last part of the name of a file.

@@ -48,8 +48,8 @@ impl Heard<'_> {
         wanted.filter_map(firing).collect()
     }
 
-    /// The reactions that wait for an event, in the scene's order.
-    pub fn waiting(&self, event: &Event) -> impl Iterator<Item = ReactionId> {
+    /// The reactions that wait for an event, in the order in which they hear of it.
+    pub fn waiting(&self, event: &Event) -> impl Iterator<Item = ReactionId> + use<> {
         let waits = |trigger: &Trigger| match trigger {
             Trigger::Start => event.kind == EventKind::Start,
             Trigger::Cue(name) => event.kind == EventKind::Cue && event.cue.as_ref() == Some(name),
@@ -58,7 +58,11 @@ impl Heard<'_> {
             }
         };
         let reactions = self.scene.reaction_ids();
-        reactions.filter(move |it| self.scene.reaction(*it).triggers().iter().any(waits))
+        let mut waiting: Vec<ReactionId> =
+            reactions.filter(|it| self.scene.reaction(*it).triggers().iter().any(waits)).collect();
+        // As they ran.
+        waiting.sort_by_key(|it| (self.scene.reaction(*it).place(), it.index()));
+        waiting.into_iter()
     }
 
     /// What each reaction made of the event of this number.

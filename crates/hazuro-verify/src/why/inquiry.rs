@@ -1,6 +1,6 @@
 //! Who would have done what an expectation is about, and what became of each.
 
-use std::cell::OnceCell;
+use std::cell::{Cell, OnceCell};
 
 use hazuro::scene::{Action, EventKind, ReactionId, Selector, Trigger};
 use hazuro::why::{Chain, Evidence, Gate, Verdict, Witness};
@@ -17,12 +17,17 @@ use super::explain::explain;
 use super::heard::selects;
 use super::question::Question;
 
+/// How far back it asks why what was waited for did not happen.
+const DEEPEST: usize = 3;
+
 /// A play that is over, and questions about it.
 pub(crate) struct Inquiry<'a> {
     pub playtest: &'a Playtest,
     pub entries: &'a [Entry],
     pub rate: Option<u32>,
     pub(super) because: Because<'a>,
+    /// How many questions deep it asks: why did that not happen which was waited for?
+    depth: Cell<usize>,
     /// What stopped reactions, in order; found out when it is first asked for.
     stopped: OnceCell<Vec<Verdict>>,
 }
@@ -68,7 +73,8 @@ pub(super) struct Fate {
 impl<'a> Inquiry<'a> {
     pub fn new(playtest: &'a Playtest, entries: &'a [Entry], rate: Option<u32>) -> Self {
         let because = Because::new(playtest, entries);
-        Self { playtest, entries, rate, because, stopped: OnceCell::new() }
+        let (depth, stopped) = (Cell::new(0), OnceCell::new());
+        Self { playtest, entries, rate, because, depth, stopped }
     }
 
     pub(super) fn scene(&self) -> &'a Scene {
@@ -312,12 +318,22 @@ impl<'a> Inquiry<'a> {
         match trigger {
             Trigger::Start => None,
             Trigger::Cue(cue) => {
-                let makers = self.makers(&Aim::Cue(cue.clone()));
+                let aim = Aim::Cue(cue.clone());
+                let makers = self.makers(&aim);
+                if makers.is_empty() {
+                    return Some("nothing sends it".into());
+                }
+                let depth = self.depth.get();
+                if depth < DEEPEST {
+                    self.depth.set(depth + 1);
+                    let fate = self.fates(&aim, until, 1).into_iter().next();
+                    self.depth.set(depth);
+                    if fate.is_some() {
+                        return fate;
+                    }
+                }
                 let makers: Vec<_> = makers.iter().map(|it| self.because.reaction(*it)).collect();
-                Some(match makers.as_slice() {
-                    [] => "nothing sends it".into(),
-                    some => format!("{} would send it", some.join(", ")),
-                })
+                Some(format!("{} would send it", makers.join(", ")))
             }
             Trigger::Detected { event, on: Selector::Entity(on), .. } => {
                 let on = self.scene().find(on)?;

@@ -146,9 +146,12 @@ impl Inquiry<'_> {
     fn facts_behind(&self, verdict: &Verdict, until: Time) -> String {
         let (Some(on), who) = verdict.chain.pair() else { return String::new() };
         let fact = match (&verdict.evidence, verdict.gate) {
-            (Evidence::OffBy(off), _) => Some(self.off_since(*off, until)),
+            // That it is off has been said.
+            (Evidence::OffBy(off), _) => Some(self.switched_off(*off, until)),
             (Evidence::Refused(_), _) => who.and_then(|who| self.untagged(who, until)),
-            (Evidence::Instead(rival), _) => self.margin(on, *rival),
+            (Evidence::Instead(rival), _) => {
+                who.and_then(|who| self.margin((on, who), *rival, verdict.time))
+            }
             (_, Gate::Once | Gate::Cooldown) => self.used_by(on, verdict),
             (_, Gate::InShape | Gate::Touches) => self.placed_in(on),
             _ => None,
@@ -177,11 +180,21 @@ impl Inquiry<'_> {
         taken.last().map(|entry| self.because.sentence(entry))
     }
 
-    /// By how much a target must be better.
-    fn margin(&self, on: EntityId, rival: EntityId) -> Option<String> {
-        let margin = self.scene().seeker_of(on)?.margin;
-        let rival = self.name(rival);
-        Some(format!("to replace `{rival}` it must be better by the `margin`, which is {margin}"))
+    /// By how much a target is better than its rival, and by how much it must be.
+    fn margin(&self, (on, who): (EntityId, EntityId), rival: EntityId, at: Time) -> Option<String> {
+        let seeker = self.scene().seeker_of(on)?;
+        let (margin, name) = (seeker.margin, self.name(rival));
+        let must =
+            format!("to replace `{name}` it must be better by the `margin`, which is {margin}");
+        if seeker.score.is_some() {
+            return Some(must);
+        }
+        let mut play = self.playtest.play();
+        play.advance(at);
+        let place = |entity| play.pose(entity).ok().map(|pose| pose.position);
+        let (here, there, other) = (place(on)?, place(who)?, place(rival)?);
+        let (off, rivals) = (here.distance(there), here.distance(other));
+        Some(format!("it was {off:.3} m away and `{name}` {rivals:.3} m; {must}"))
     }
 
     /// That a parent's place is counted on top of its own.

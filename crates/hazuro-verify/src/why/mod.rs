@@ -16,7 +16,7 @@ mod reasons;
 mod senders;
 
 pub use answer::{Answer, Candidate, Firing, GateSeen, Miss, Reacted};
-pub use because::Link;
+pub use because::{Link, chain_of};
 pub use explain::explain;
 pub(crate) use heard::selects;
 pub(crate) use inquiry::Inquiry;

@@ -222,6 +222,13 @@ impl Inquiry<'_> {
         lines
     }
 
+    /// What switched something off: the rest of a sentence that says it is off.
+    pub(super) fn switched_off(&self, off: EntityId, at: Time) -> String {
+        let line = self.off_since(off, at);
+        let said = format!("`{}` is off or hidden, ", self.name(off));
+        line.strip_prefix(&said).map_or(line.clone(), ToOwned::to_owned)
+    }
+
     /// That something is off or hidden, since when, and by what.
     pub(crate) fn off_since(&self, off: EntityId, at: Time) -> String {
         let name = self.name(off);
@@ -237,7 +244,7 @@ impl Inquiry<'_> {
                     }
                     _ => "is off or hidden".into(),
                 };
-                format!("`{name}` {taken}: {}", self.because.sentence(entry))
+                format!("`{name}` {taken}, {}", self.because.sentence(entry))
             }
             None => {
                 let key = if self.scene().starts_enabled(off) { "visible" } else { "enabled" };

@@ -42,6 +42,8 @@ pub struct Report<'a> {
     until: Time,
     /// Of each expectation; none if a scene was played without a playtest.
     outcomes: Vec<Outcome>,
+    /// What went wrong in scripts, handlers and conditions.
+    failures: Vec<String>,
     findings: Vec<Finding>,
     coverage: CoverageTable,
     film: Film,
@@ -54,11 +56,12 @@ impl<'a> Report<'a> {
     pub fn of(loaded: &'a Loaded, until: Time) -> Self {
         let mut coverage = Coverage::default();
         let mut findings = check_scene_with(&loaded.source, &loaded.scene, &loaded.scripts);
-        let mut outcomes = Vec::new();
+        let (mut outcomes, mut failures) = (Vec::new(), Vec::new());
         if let Some(playtest) = &loaded.playtest {
             findings.extend(check_playtest(playtest));
             let run = Run { coverage: Some(&mut coverage), ..Run::default() };
-            outcomes = run_playtest_as(playtest, run).outcomes;
+            let report = run_playtest_as(playtest, run);
+            (outcomes, failures) = (report.outcomes, report.failures);
         } else {
             let mut play = loaded.play();
             let entries = play.advance_witnessed(until, &mut coverage).to_vec();
@@ -67,7 +70,7 @@ impl<'a> Report<'a> {
         let film = Film::shoot(&mut begin(loaded), until);
         let heard = Heard::of(&mut begin(loaded), &film);
         let coverage = CoverageTable::of(&loaded.scene, &coverage);
-        Self { loaded, until, outcomes, findings, coverage, film, heard }
+        Self { loaded, until, outcomes, failures, findings, coverage, film, heard }
     }
 
     /// The page.
@@ -88,7 +91,7 @@ impl<'a> Report<'a> {
             sections::head(self),
             sections::map(&picture.map_inline(), &live, self.until),
             sections::timeline(&chart_inline(&timeline, CHART)),
-            sections::expectations(&self.outcomes),
+            sections::expectations(&self.outcomes, &self.failures),
             sections::findings(&self.findings),
             sections::coverage(&self.coverage),
             sections::events(scene, &self.film.entries),

@@ -3,7 +3,8 @@
 use std::fmt::Write;
 
 use hazuro::scene::Scene;
-use hazuro::{EntityId, Entry, Happening, Time};
+use hazuro::why::History;
+use hazuro::{EntityId, Entry, Happening, Origin, Time};
 use hazuro_format::{Finding, Severity};
 use hazuro_verify::{CoverageTable, Outcome, Share, came_of};
 
@@ -115,11 +116,18 @@ pub(super) fn timeline(chart: &str) -> String {
     )
 }
 
-pub(super) fn expectations(outcomes: &[Outcome]) -> String {
-    if outcomes.is_empty() {
+pub(super) fn expectations(outcomes: &[Outcome], failures: &[String]) -> String {
+    if outcomes.is_empty() && failures.is_empty() {
         return String::new();
     }
     let mut rows = String::new();
+    for failure in failures {
+        let _ = writeln!(
+            rows,
+            "<tr class=\"unmet\"><td>✗ failed</td><td>nothing goes wrong</td><td>{}</td><td></td></tr>",
+            escape(failure)
+        );
+    }
     // What is not met comes first.
     for outcome in outcomes.iter().filter(|it| !it.met).chain(outcomes.iter().filter(|it| it.met)) {
         let (class, word) = if outcome.met { ("met", "✓ met") } else { ("unmet", "✗ not met") };
@@ -229,20 +237,42 @@ pub(super) fn coverage(table: &CoverageTable) -> String {
 pub(super) fn events(scene: &Scene, entries: &[Entry]) -> String {
     let mut rows = String::new();
     let mut time = None;
+    let history = History::new(entries);
     let told = entries.iter().enumerate().filter(|(_, entry)| !entry.goes_without_saying());
     for (index, entry) in told {
         let at = if time == Some(entry.time()) { String::new() } else { entry.time().to_string() };
         time = Some(entry.time());
-        let _ = writeln!(rows, "{}", event_row(scene, entry, index, &at));
+        let from = came_from(&history, entry);
+        let _ = writeln!(rows, "{}", event_row(scene, (entry, index), &at, &from));
     }
     format!(
         "<section id=\"events\">\n<h2>Events</h2>\n<div class=\"wide\"><table>\n<thead><tr>\
-         <th class=\"n\">seconds</th><th>event</th><th>detector</th><th>subject</th><th>how</th></tr>\
+         <th class=\"n\">seconds</th><th>event</th><th>detector</th><th>subject</th><th>how</th>\
+         <th class=\"n\">no.</th><th class=\"n\">came of</th></tr>\
          </thead>\n<tbody>\n{rows}</tbody></table></div>\n</section>\n"
     )
 }
 
-fn event_row(scene: &Scene, entry: &Entry, index: usize, at: &str) -> String {
+/// What an entry came of, as a link to its row.
+fn came_from(history: &History<'_>, entry: &Entry) -> String {
+    let mut from = entry.origin;
+    // What has no row is passed over.
+    while let Origin::Entry(number) = from
+        && let Some(cause) = history.entry(number).filter(|it| it.goes_without_saying())
+    {
+        from = cause.origin;
+    }
+    match from {
+        Origin::Entry(number) => format!("<a href=\"#n{number}\">{number}</a>"),
+        Origin::Input(number) => format!("input {}", number + 1),
+        Origin::Start => "start".into(),
+    }
+}
+
+fn event_row(scene: &Scene, (entry, index): (&Entry, usize), at: &str, from: &str) -> String {
+    let number = entry.number;
+    let ends =
+        format!("<td class=\"n\" id=\"n{number}\">{number}</td><td class=\"n\">{from}</td></tr>");
     let Happening::Event(event) = &entry.what else {
         let class = match &entry.what {
             Happening::Refused { .. } | Happening::Problem { .. } | Happening::Halted { .. } => {
@@ -253,7 +283,7 @@ fn event_row(scene: &Scene, entry: &Entry, index: usize, at: &str) -> String {
         let words = came_of(scene, entry).unwrap_or_default();
         let words = escape(&words);
         return format!(
-            "<tr class=\"{class}\"><td class=\"n\">{at}</td><td colspan=\"4\">{words}</td></tr>"
+            "<tr class=\"{class}\"><td class=\"n\">{at}</td><td colspan=\"4\">{words}</td>{ends}"
         );
     };
     let name = |id: Option<EntityId>| escape(id.map_or("", |id| scene.name(id)));
@@ -262,7 +292,7 @@ fn event_row(scene: &Scene, entry: &Entry, index: usize, at: &str) -> String {
     let need = event.need.as_ref().map_or(String::new(), |need| format!(" for want of {need}"));
     format!(
         "<tr id=\"e{index}\" data-i=\"{index}\"><td class=\"n\">{at}</td><td>{}</td><td>{on}</td>\
-         <td>{}</td><td>{cause}{}</td></tr>",
+         <td>{}</td><td>{cause}{}</td>{ends}",
         event.kind,
         name(event.who),
         escape(&need)

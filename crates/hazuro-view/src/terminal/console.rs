@@ -4,7 +4,7 @@ use std::path::{Path, PathBuf};
 
 use hazuro::{EntityId, Entry, Input, Play, Scene, Time};
 use hazuro_format::{FileAccess, Finding, path_from};
-use hazuro_verify::{Loaded, Watched, load_with, read_playtest, write_playtest};
+use hazuro_verify::{Link, Loaded, Watched, chain_of, load_with, read_playtest, write_playtest};
 use ratatui::layout::Rect;
 
 use super::map::Eye;
@@ -317,6 +317,16 @@ impl Console {
         }
         let wanted = self.filter.to_lowercase();
         all.filter(|index| self.line(*index).to_lowercase().contains(&wanted)).collect()
+    }
+
+    /// What an entry came of, the nearest first, a line each.
+    pub(super) fn came_of(&self, index: usize) -> Vec<String> {
+        const TOLD: usize = 5;
+        let entries = self.reel.entries();
+        let scene = (self.scene(), Some(&self.loaded.source));
+        let links = chain_of(scene, self.reel.tape(), entries, entries[index].number);
+        let line = |link: &Link| format!("   ← {:8.3} {}", link.t, link.what);
+        links.iter().take(TOLD).map(line).collect()
     }
 
     /// An entry in a line.

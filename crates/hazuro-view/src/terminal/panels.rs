@@ -180,6 +180,14 @@ fn events(console: &Console, room: usize) -> Vec<Line> {
         let is_at = Some(index) == at;
         let sign = if is_at { '▸' } else { ' ' };
         all.push((format!("{sign}{line}"), if is_at { strong() } else { style }));
+        if is_at {
+            all.extend(console.came_of(*entry).into_iter().map(|line| (line, faint())));
+        }
+    }
+    // What it came of makes room for itself: the oldest lines give way.
+    while all.len() > room + 1 && all.len() > 2 {
+        let gives = if at.is_some_and(|at| at > first) { 1 } else { all.len() - 1 };
+        all.remove(gives);
     }
     all
 }

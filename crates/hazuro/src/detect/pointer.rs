@@ -70,7 +70,12 @@ const fn gates<'a>() -> [Check<Look<'a>>; 6] {
             passes: |look| look.is_on(),
             evidence: |look| match look.hit {
                 Some(hit) if hit.entity != look.target.on => Evidence::HiddenBy(hit.entity),
-                _ => Evidence::None,
+                _ => {
+                    let Target { space, on, who, .. } = look.target;
+                    let place = space.state.pose(space.scene, on, space.state.now).position;
+                    let is = on_screen(space, who, place).map(|(x, y)| [x, y]);
+                    Evidence::Pointed { at: [look.at.0, look.at.1], is }
+                }
             },
         },
         Check {
@@ -84,6 +89,8 @@ const fn gates<'a>() -> [Check<Look<'a>>; 6] {
 struct Look<'a> {
     target: Target<'a>,
     hit: Option<Hit>,
+    /// Where the pointer is, in pixels.
+    at: (f64, f64),
 }
 
 looks_at_target!(Look<'_>);
@@ -129,9 +136,12 @@ pub(crate) fn ask<W: Witness>(
     let own = if belongs(space, camera, player) { player } else { camera };
     let points = |entity| scene.has(entity, Detector::Pointer);
     let layers = senses(scene, camera)?.camera.as_ref()?.layers;
-    let in_layers = |filter: Filter<'static>| filter.layers(layers).without(own);
-    let things = space.ray(&ray, &in_layers(Filter::solids().and_bodies()));
-    let zones = space.ray(&ray, &in_layers(Filter::zones()).only(&points));
+    let things = Filter::solids().and_bodies().layers(layers).without(own);
+    let things = space.ray(&ray, &things);
+    // What hangs on the camera to be pointed at is no part of whoever looks through it.
+    let hangs = |entity| entity != camera && belongs(space, entity, camera);
+    let meant = |entity| points(entity) && (hangs(entity) || !belongs(space, entity, own));
+    let zones = space.ray(&ray, &Filter::zones().layers(layers).only(&meant));
     let hit = match (things, zones) {
         (Some(thing), Some(zone)) if zone.distance < thing.distance => Some(zone),
         (thing, zone) => thing.or(zone),
@@ -144,14 +154,15 @@ pub(crate) fn ask<W: Witness>(
             if hit.is_none_or(|hit| !belongs(space, hit.entity, on))
                 && witness.wants(&target.chain())
             {
-                run(&gates(), &mut Look { target, hit }, target.chain(), state.now, witness);
+                let mut look = Look { target, hit, at };
+                run(&gates(), &mut look, target.chain(), state.now, witness);
             }
         }
     }
     let hit = hit?;
     for on in state.lineage(scene, hit.entity).filter(|on| points(*on)) {
         let target = Target { space, on, detector, who: player, failures };
-        let mut look = Look { target, hit: Some(hit) };
+        let mut look = Look { target, hit: Some(hit), at };
         if run(&gates(), &mut look, target.chain(), state.now, witness) {
             chain.push(on);
         }

@@ -5,6 +5,7 @@ use smallvec::SmallVec;
 use crate::Time;
 use crate::describe::{Detector, EntityId, EventKind};
 use crate::detect::{Change, Failures, pointer, prompt};
+use crate::record::Origin;
 use crate::state::{
     Button, Cause, DragState, Event, KeyHold, Meeting, PointerState, Scheduled, Spot,
 };
@@ -163,7 +164,12 @@ impl Play {
     ) {
         let event = Event { on: Some(on), who: Some(who), need, ..self.event(kind) };
         let event = self.located(event, None);
-        self.dispatch(&event, witness);
+        // What nobody does comes of what has moved.
+        let origin = match self.state.causes.now {
+            Origin::Start => self.state.what_brought(&self.scene, on, who, Cause::Move),
+            now => now,
+        };
+        self.because(origin, |play| play.dispatch(&event, witness));
     }
 
     /// Finds out what a player's pointer is on, and tells of a change. What it is on, and where.

@@ -64,6 +64,13 @@ pub enum Evidence {
     },
     /// This hides it.
     HiddenBy(EntityId),
+    /// A pointer was beside it.
+    Pointed {
+        /// Where the pointer was, in pixels from the top left.
+        at: [f64; 2],
+        /// Where the middle of the thing is on the screen; none if it is behind the camera.
+        is: Option<[f64; 2]>,
+    },
     /// This was chosen instead.
     Instead(EntityId),
     /// So many are inside.

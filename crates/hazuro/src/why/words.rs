@@ -3,10 +3,10 @@
 use glam::DVec3;
 
 use crate::Time;
-use crate::describe::Clause;
+use crate::describe::{Clause, Detector};
 use crate::model::Scene;
 
-use super::{Evidence, Gate, Missing, Verdict};
+use super::{Chain, Evidence, Gate, Missing, Verdict};
 
 impl Verdict {
     /// How much was missing, where that can be told as a number. Nothing for a gate that passed.
@@ -81,6 +81,13 @@ impl Verdict {
             }
             Evidence::Span { got, need } => format!("for {got:.3} s; at least {need} s"),
             Evidence::HiddenBy(entity) => format!("`{}` hides it", scene.name(*entity)),
+            Evidence::Pointed { at: [x, y], is } => {
+                let is = match is {
+                    Some([x, y]) => format!("its middle is at [{x:.0}, {y:.0}]"),
+                    None => "it is behind the camera".into(),
+                };
+                format!("the pointer was at [{x:.0}, {y:.0}], where nothing is, and {is}")
+            }
             Evidence::Instead(entity) => format!("`{}` was chosen instead", scene.name(*entity)),
             Evidence::Occupants(number) => format!("{number} inside"),
             Evidence::ReadyAt(time) => format!("ready at {:.3} s", time.secs()),
@@ -152,6 +159,13 @@ impl Verdict {
                 let by = scene.name(*by);
                 format!("move `{by}` out of the way, or put it in a layer that does not hide")
             }
+            (_, Evidence::Pointed { is: Some([x, y]), .. }) => {
+                format!("point at `{on}` by its name, or at [{x:.0}, {y:.0}]")
+            }
+            (_, Evidence::Instead(rival)) if self.chooses() => format!(
+                "bring `{who_name}` nearer than `{}` by more than the `margin` of `{on}`, or lower it",
+                scene.name(*rival)
+            ),
             (_, Evidence::Instead(rival)) => format!(
                 "be nearer than `{}`, or let `{on}` and it not compete: another key, a priority",
                 scene.name(*rival)
@@ -182,6 +196,11 @@ impl Verdict {
             }
             _ => return None,
         })
+    }
+
+    /// Whether it is about the choice of a target.
+    fn chooses(&self) -> bool {
+        matches!(self.chain, Chain::Detector { detector: Detector::Seeker, .. })
     }
 
     /// How to be admitted after all.
