@@ -84,9 +84,10 @@ fn the_log_of_the_demo_is_the_same_each_time_and_its_order_at_each_rate() {
     let first = String::from_utf8(first).expect("UTF-8");
     let mut lines = first.lines();
     assert_eq!(lines.next(), Some(r#"{"hazuro_log":1,"scene":"Tide mill","rate":60,"seed":1}"#));
-    assert_eq!(lines.next(), Some(r#"{"t":0.0,"tick":0,"event":"start"}"#));
-    let enter = r#"{"t":2.4,"tick":144,"event":"enter","on":"sluice_pad","who":"miller","part":"body","cause":"move","at":[0.0,0.9,2.3],"first":true}"#;
-    assert!(lines.any(|line| line == enter), "{first}");
+    assert_eq!(lines.next(), Some(r#"{"t":0.0,"tick":0,"event":"start","n":1,"of":"start"}"#));
+    let enter = r#"{"t":2.4,"tick":144,"event":"enter","on":"sluice_pad","who":"miller","part":"body","cause":"move","at":[0.0,0.9,2.3],"first":true,"#;
+    let enter = lines.find(|line| line.starts_with(enter)).expect("an enter");
+    assert!(enter.ends_with(r#","of":"input 1"}"#), "{enter}");
     for rate in ["10", "60", "240"] {
         let log = stdout(&hazuro(&["run", &playtest, "--rate", rate, "--log", "-"]));
         assert_eq!(order(&log), order(&first), "at {rate} Hz");
@@ -338,9 +339,20 @@ fn the_log_tells_as_much_as_it_is_asked_to() {
         line["refused"] == "collect" && line["what"] == "poultice" && line["with"] == "miller"
     };
     let left = all.iter().find(left).expect("the poultice is left lying");
-    assert_eq!(left["why"], "it would give nothing");
+    assert_eq!(left["why"], "it would give nothing: health is 100 already");
     let empty = all.iter().find(|line| line["event"] == "empty").expect("somebody is worn out");
     assert_eq!((&empty["stat"], &empty["value"]), (&"health".into(), &0.0.into()));
+    let runs = lines(&["--log-level", "runs"]);
+    assert!(having(&all, "run") == 0 && having(&runs, "run") > 5 && having(&runs, "expired") > 1);
+    // Each line comes of one before it, and of none that the log does not tell.
+    for log in [&events, &actions, &all, &runs] {
+        let mut told = std::collections::BTreeSet::new();
+        for line in &log[1..] {
+            let of = &line["of"];
+            assert!(of.is_string() || told.contains(&of.as_u64()), "{line}");
+            told.insert(line["n"].as_u64());
+        }
+    }
     let alone = hazuro(&["run", &playtest, "--log-level", "all"]);
     assert_eq!(alone.status.code(), Some(2), "a level without a log");
 }
@@ -348,7 +360,7 @@ fn the_log_tells_as_much_as_it_is_asked_to() {
 #[test]
 fn a_script_that_fails_is_shown_where_it_does() {
     let folder = Folder::new("script");
-    let script = "fn f(event) {\n  say(\"x\");\n  let a = event.whoo;\n}\n";
+    let script = "fn f(event) {\n  say(\"x\");\n  let a = event; let b = a.whoo;\n}\n";
     folder.write("yard.rhai", script);
     let scene = "[scene]\nscripts = [\"yard.rhai\"]\n[[reaction]]\non = { cue = \"go\" }\n\
                  do = [{ call = \"f\" }]\n[[reaction]]\non = { start = true }\n\
@@ -357,7 +369,7 @@ fn a_script_that_fails_is_shown_where_it_does() {
     let output = hazuro(&["run", &scene, "--seconds", "1"]);
     assert_eq!(output.status.code(), Some(2));
     let told = stderr(&output);
-    for part in ["yard.rhai:3:17", "let a = event.whoo;", "reaction 1 (on cue go)", "`cue go`"] {
+    for part in ["yard.rhai:3:28", "let b = a.whoo;", "reaction 1 (on cue go)", "`cue go`"] {
         assert!(told.contains(part), "{part} in\n{told}");
     }
     folder.write("yard.rhai", "fn g() { }");

@@ -63,13 +63,14 @@ struct Line<'a> {
 struct Thread {
     /// Its number in the play.
     n: u64,
-    /// The number of the nearest entry in this log that led to it, `start`, or `input` and which.
-    from: From,
+    /// What it came of: the number of the nearest entry in this log that led to it, `start`, or
+    /// `input` and which.
+    of: Of,
 }
 
 #[derive(Serialize)]
 #[serde(untagged)]
-enum From {
+enum Of {
     Entry(u64),
     Outside(String),
 }
@@ -176,18 +177,18 @@ pub fn write_log(
             continue;
         }
         // What is not in this log is passed over.
-        let mut from = entry.origin;
-        while let Origin::Entry(number) = from
+        let mut of = entry.origin;
+        while let Origin::Entry(number) = of
             && let Some(cause) = told(number).filter(|cause| level_of(cause) > level)
         {
-            from = cause.origin;
+            of = cause.origin;
         }
-        let from = match from {
-            Origin::Entry(number) => From::Entry(number),
-            Origin::Input(number) => From::Outside(format!("input {}", number + 1)),
-            Origin::Start => From::Outside("start".into()),
+        let of = match of {
+            Origin::Entry(number) => Of::Entry(number),
+            Origin::Input(number) => Of::Outside(format!("input {}", number + 1)),
+            Origin::Start => Of::Outside("start".into()),
         };
-        let thread = Thread { n: entry.number, from };
+        let thread = Thread { n: entry.number, of };
         match &entry.what {
             Happening::Event(event) => {
                 serde_json::to_writer(&mut *out, &line(play, event, thread))?;

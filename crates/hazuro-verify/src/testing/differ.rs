@@ -137,7 +137,7 @@ const NAMES: [&str; 14] = [
 ];
 
 /// How entries are numbered says nothing about what happened.
-const NUMBERS: [&str; 3] = ["tick", "n", "from"];
+const NUMBERS: [&str; 3] = ["tick", "n", "of"];
 
 /// What an older log does not tell.
 const NEWER: [&str; 2] = ["step", "why"];

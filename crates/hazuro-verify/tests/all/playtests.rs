@@ -290,14 +290,14 @@ fn the_log_has_a_line_an_event_with_its_own_keys() {
     let log = String::from_utf8(log).unwrap();
     let expected = [
         r#"{"hazuro_log":1,"scene":"Yard","rate":20,"seed":5}"#,
-        r#"{"t":0.0,"tick":0,"event":"start","n":1,"from":"start"}"#,
-        r#"{"t":2.0,"tick":40,"event":"enter","on":"pad","who":"miller","part":"body","cause":"move","at":[0.0,1.0,2.0],"first":true,"n":2,"from":"input 1"}"#,
-        r#"{"t":3.0,"tick":60,"event":"inside","on":"pad","who":"miller","part":"body","at":[0.0,1.0,0.0],"n":3,"from":2}"#,
-        r#"{"t":4.0,"tick":80,"event":"inside","on":"pad","who":"miller","part":"body","at":[0.0,1.0,0.0],"n":4,"from":2}"#,
-        r#"{"t":5.0,"tick":100,"event":"inside","on":"pad","who":"miller","part":"body","at":[0.0,1.0,0.0],"n":5,"from":2}"#,
-        r#"{"t":6.0,"tick":120,"event":"cue","cue":"close","n":7,"from":"input 3"}"#,
-        r#"{"t":6.0,"tick":120,"event":"exit","on":"pad","who":"miller","part":"body","cause":"disable","at":[0.0,1.0,-1.0],"last":true,"n":10,"from":7}"#,
-        r#"{"t":8.0,"tick":160,"event":"cue","cue":"open","n":12,"from":"input 5"}"#,
+        r#"{"t":0.0,"tick":0,"event":"start","n":1,"of":"start"}"#,
+        r#"{"t":2.0,"tick":40,"event":"enter","on":"pad","who":"miller","part":"body","cause":"move","at":[0.0,1.0,2.0],"first":true,"n":2,"of":"input 1"}"#,
+        r#"{"t":3.0,"tick":60,"event":"inside","on":"pad","who":"miller","part":"body","at":[0.0,1.0,0.0],"n":3,"of":2}"#,
+        r#"{"t":4.0,"tick":80,"event":"inside","on":"pad","who":"miller","part":"body","at":[0.0,1.0,0.0],"n":4,"of":2}"#,
+        r#"{"t":5.0,"tick":100,"event":"inside","on":"pad","who":"miller","part":"body","at":[0.0,1.0,0.0],"n":5,"of":2}"#,
+        r#"{"t":6.0,"tick":120,"event":"cue","cue":"close","n":7,"of":"input 3"}"#,
+        r#"{"t":6.0,"tick":120,"event":"exit","on":"pad","who":"miller","part":"body","cause":"disable","at":[0.0,1.0,-1.0],"last":true,"n":10,"of":7}"#,
+        r#"{"t":8.0,"tick":160,"event":"cue","cue":"open","n":12,"of":"input 4"}"#,
     ];
     for (line, expected) in log.lines().zip(expected) {
         assert_eq!(line, expected);

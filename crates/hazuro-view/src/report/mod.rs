@@ -94,7 +94,7 @@ impl<'a> Report<'a> {
             sections::expectations(&self.outcomes, &self.failures),
             sections::findings(&self.findings),
             sections::coverage(&self.coverage),
-            sections::events(scene, &self.film.entries),
+            sections::events(self.loaded, &self.film.entries),
             sections::legend(),
         ];
         format!(

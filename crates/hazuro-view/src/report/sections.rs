@@ -6,7 +6,7 @@ use hazuro::scene::Scene;
 use hazuro::why::History;
 use hazuro::{EntityId, Entry, Happening, Origin, Time};
 use hazuro_format::{Finding, Severity};
-use hazuro_verify::{CoverageTable, Outcome, Share, came_of};
+use hazuro_verify::{CoverageTable, Loaded, Outcome, Playtest, Share, came_of};
 
 use super::Report;
 use crate::marks::{DARK, LIGHT, Mark, Palette};
@@ -234,7 +234,8 @@ pub(super) fn coverage(table: &CoverageTable) -> String {
     )
 }
 
-pub(super) fn events(scene: &Scene, entries: &[Entry]) -> String {
+pub(super) fn events(loaded: &Loaded, entries: &[Entry]) -> String {
+    let (scene, playtest) = (&*loaded.scene, loaded.playtest.as_ref());
     let mut rows = String::new();
     let mut time = None;
     let history = History::new(entries);
@@ -242,7 +243,7 @@ pub(super) fn events(scene: &Scene, entries: &[Entry]) -> String {
     for (index, entry) in told {
         let at = if time == Some(entry.time()) { String::new() } else { entry.time().to_string() };
         time = Some(entry.time());
-        let from = came_from(&history, entry);
+        let from = came_from(playtest, &history, entry);
         let _ = writeln!(rows, "{}", event_row(scene, (entry, index), &at, &from));
     }
     format!(
@@ -253,8 +254,8 @@ pub(super) fn events(scene: &Scene, entries: &[Entry]) -> String {
     )
 }
 
-/// What an entry came of, as a link to its row.
-fn came_from(history: &History<'_>, entry: &Entry) -> String {
+/// What an entry came of: a link to its row, the line of the tape, or the start.
+fn came_from(playtest: Option<&Playtest>, history: &History<'_>, entry: &Entry) -> String {
     let mut from = entry.origin;
     // What has no row is passed over.
     while let Origin::Entry(number) = from
@@ -264,7 +265,10 @@ fn came_from(history: &History<'_>, entry: &Entry) -> String {
     }
     match from {
         Origin::Entry(number) => format!("<a href=\"#n{number}\">{number}</a>"),
-        Origin::Input(number) => format!("input {}", number + 1),
+        Origin::Input(number) => {
+            let line = playtest.and_then(|playtest| playtest.line_of(number as usize));
+            line.map_or_else(|| format!("input {}", number + 1), |line| format!("line {line}"))
+        }
         Origin::Start => "start".into(),
     }
 }

@@ -283,20 +283,27 @@ impl Watch {
     /// hear.
     pub fn hear<W: Witness>(&mut self, scene: &Scene, state: &State, until: Time, witness: &mut W) {
         let news = self.news(scene, state);
+        if !news.contains(&true) {
+            return;
+        }
         let mut bounds: Vec<Option<Aabb>> = vec![None; news.len()];
         let is_news = |entity: &EntityId| news[entity.index()];
         let subjects: Vec<EntityId> =
             scene.ids().filter(|id| scene.has_body(*id) || scene.is_solid(*id)).collect();
+        // Most stand still: for what does, only those who do not are looked at.
+        let stirring = REGIONS.map(|detector| {
+            let stirs = |who: &EntityId| members(scene, detector, *who).iter().any(is_news);
+            subjects.iter().copied().filter(stirs).collect::<Vec<EntityId>>()
+        });
         for on in scene.ids() {
-            for detector in REGIONS {
+            for (detector, stirring) in REGIONS.into_iter().zip(&stirring) {
                 let Some(region) = scene.thing(on).region(detector) else { continue };
+                let near = if is_news(&on) { &subjects } else { stirring };
                 let subject = |who: &&EntityId| {
-                    (is_news(&on) || members(scene, detector, **who).iter().any(is_news))
-                        && (scene.has_body(**who)
-                            || (region.solids && state.owner(scene, **who).is_none()))
+                    scene.has_body(**who) || (region.solids && state.owner(scene, **who).is_none())
                 };
                 let mut reach: Option<Aabb> = None;
-                for &who in subjects.iter().filter(subject) {
+                for &who in near.iter().filter(subject) {
                     let chain = Chain::Detector { on, detector, who };
                     if !witness.wants(&chain) {
                         continue;

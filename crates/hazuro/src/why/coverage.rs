@@ -1,10 +1,11 @@
 //! What has been tried: which detectors fired, which reactions ran, which actions were done.
 
-use std::collections::{BTreeMap, BTreeSet};
+use std::collections::BTreeMap;
 
-use crate::describe::{Action, Clause, Detector, EntityId, EventKind, ReactionId};
+use crate::describe::{Clause, Detector, EntityId, EventKind, ReactionId};
+use crate::fast_hash::FastMap;
 use crate::model::Scene;
-use crate::record::{By, Entry, Happening};
+use crate::record::{By, Entry, Happening, Step};
 
 use super::{Chain, Evidence, Gate, Notebook, Verdict, Witness};
 
@@ -34,9 +35,9 @@ pub struct Coverage {
     events: BTreeMap<(EntityId, EventKind), u64>,
     reactions: BTreeMap<ReactionId, Ran>,
     /// The detectors that somebody has set off.
-    settled: BTreeSet<(EntityId, Detector)>,
+    settled: FastMap<(EntityId, Detector), ()>,
     /// The pairs of which the subject can never be admitted.
-    refused: BTreeSet<Chain>,
+    refused: FastMap<Chain, ()>,
 }
 
 /// How far a detector has been tried.
@@ -60,8 +61,7 @@ pub struct Ran {
     /// How often its condition did not hold.
     pub failed: u64,
     /// Of each of its actions, in the order of [`Reaction::actions`](crate::scene::Reaction::actions):
-    /// how often it was done, and how often refused. Actions of a sort on the same thing count
-    /// together.
+    /// how often it was done, and how often refused.
     pub actions: Vec<(u64, u64)>,
 }
 
@@ -87,35 +87,26 @@ impl Coverage {
                         *kinds.entry(kind.to_owned()).or_default() += 1;
                     }
                 }
-                Happening::Did { by: By::Reaction(reaction), action, .. } => {
-                    self.done(scene, *reaction, |it| is_of(scene, it, action), false);
+                Happening::Did { by: By::Reaction(reaction), .. }
+                | Happening::Said { by: By::Reaction(reaction), .. } => {
+                    self.done(scene, *reaction, entry.step.as_ref(), false);
                 }
-                Happening::Refused { by: By::Reaction(reaction), action, .. } => {
-                    self.done(scene, *reaction, |it| is_of(scene, it, action), true);
-                }
-                Happening::Said { by: By::Reaction(reaction), key, .. } => {
-                    let says = |it: &Action| matches!(it, Action::Say(text) if text == key);
-                    self.done(scene, *reaction, says, false);
+                Happening::Refused { by: By::Reaction(reaction), .. } => {
+                    self.done(scene, *reaction, entry.step.as_ref(), true);
                 }
                 _ => {}
             }
         }
     }
 
-    fn done(
-        &mut self,
-        scene: &Scene,
-        reaction: ReactionId,
-        is_it: impl Fn(&Action) -> bool,
-        refused: bool,
-    ) {
-        let declared = || scene.reaction(reaction).actions().map(|(.., action)| action);
+    /// Counts an action of a reaction; what a script does is none of its own.
+    fn done(&mut self, scene: &Scene, reaction: ReactionId, step: Option<&Step>, refused: bool) {
+        let Some(Step::Action(step)) = step else { return };
+        let count = scene.reaction(reaction).actions().count();
         let ran = self.reactions.entry(reaction).or_default();
-        ran.actions.resize(declared().count(), (0, 0));
-        for (count, action) in ran.actions.iter_mut().zip(declared()) {
-            if is_it(action) {
-                *(if refused { &mut count.1 } else { &mut count.0 }) += 1;
-            }
+        ran.actions.resize(count, (0, 0));
+        if let Some(counts) = ran.actions.get_mut(*step) {
+            *(if refused { &mut counts.1 } else { &mut counts.0 }) += 1;
         }
     }
 
@@ -124,7 +115,7 @@ impl Coverage {
         if let Some(times) = self.fired.get(&(on, detector)) {
             return Tried::Fired(*times);
         }
-        let of = |record: &&super::Record| match record.chain() {
+        let of = |chain: Chain| match chain {
             Chain::Detector { on: its, detector: of, .. } => its == on && of == detector,
             _ => false,
         };
@@ -132,7 +123,7 @@ impl Coverage {
             let run = record.run();
             run.iter().any(|verdict| verdict.gate == Gate::Admitted && verdict.passed)
         };
-        let near = self.notebook.records().filter(of).filter(|record| admitted(record));
+        let near = self.notebook.records_where(of).into_iter().filter(|record| admitted(record));
         let nearest = near.filter_map(|record| Some((record.run().len(), record.stopped()?)));
         let farther = |one: &(usize, &Verdict), other: &(usize, &Verdict)| {
             let miss = |it: &Verdict| it.missing().map_or(f64::INFINITY, |miss| miss.amount().0);
@@ -161,23 +152,13 @@ impl Coverage {
     }
 }
 
-/// Whether what was done is what a reaction declares.
-fn is_of(scene: &Scene, declared: &Action, done: &Action<EntityId>) -> bool {
-    let target = |name: &str| {
-        let several = ["who", "on"].contains(&name) || name.contains(':');
-        done.target().is_none_or(|(id, _)| several || scene.name(*id) == name)
-    };
-    declared.word() == done.word()
-        && declared.target().is_none_or(|(name, _)| target(name.as_str()))
-}
-
 impl Witness for Coverage {
     fn wants(&self, chain: &Chain) -> bool {
         match chain {
             Chain::Reaction { .. } => true,
             // How near others came does not matter any more, nor who can never be admitted.
             Chain::Detector { on, detector, .. } => {
-                !self.settled.contains(&(*on, *detector)) && !self.refused.contains(chain)
+                !self.settled.contains_key(&(*on, *detector)) && !self.refused.contains_key(chain)
             }
             Chain::Use { .. } => false,
         }
@@ -190,7 +171,7 @@ impl Witness for Coverage {
     fn hear(&mut self, verdict: Verdict) {
         if let Chain::Detector { on, detector, .. } = verdict.chain {
             if verdict.ends && verdict.passed {
-                self.settled.insert((on, detector));
+                self.settled.insert((on, detector), ());
             }
             // Tags may change, and conditions; the rest of a rule is for ever.
             let for_good = matches!(
@@ -198,7 +179,7 @@ impl Witness for Coverage {
                 Evidence::Refused(Clause::Layers | Clause::Players | Clause::Kinds | Clause::Names)
             );
             if for_good {
-                self.refused.insert(verdict.chain);
+                self.refused.insert(verdict.chain, ());
             }
         }
         if let (Chain::Reaction { reaction, .. }, Gate::Condition) = (verdict.chain, verdict.gate) {

@@ -100,7 +100,7 @@ impl Gate {
 }
 
 /// Whose chain it is.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub enum Chain {
     /// A detector looks at a subject.
     Detector {

@@ -1,9 +1,8 @@
 //! A witness that keeps, for each chain, how far it ever got.
 
-use std::collections::BTreeMap;
-
 use crate::Time;
 use crate::describe::{Detector, EntityId};
+use crate::fast_hash::FastMap;
 
 use super::{Chain, Evidence, Gate, Verdict, Witness};
 
@@ -16,7 +15,7 @@ pub struct Notebook {
     wanted: Option<(Option<EntityId>, Option<EntityId>)>,
     /// Only what is tried within this span counts.
     span: Option<(Time, Time)>,
-    records: BTreeMap<Chain, Record>,
+    records: FastMap<Chain, Record>,
 }
 
 /// What was heard of one chain.
@@ -140,12 +139,20 @@ impl Notebook {
     /// never tried.
     pub fn stopped(&self, on: EntityId, who: EntityId) -> Option<&Verdict> {
         let about = |record: &&Record| matches!(record.chain, Chain::Detector { on: its, who: of, .. } if its == on && of == who);
-        self.records.values().filter(about).find_map(Record::stopped)
+        self.records().filter(about).find_map(Record::stopped)
     }
 
     /// What was heard of each chain, in order.
     pub fn records(&self) -> impl Iterator<Item = &Record> {
-        self.records.values()
+        self.records_where(|_| true).into_iter()
+    }
+
+    /// What was heard of some chains, in order: they are hashed, so that it is made when asked for.
+    pub(super) fn records_where(&self, wanted: impl Fn(Chain) -> bool) -> Vec<&Record> {
+        let mut all: Vec<&Record> =
+            self.records.values().filter(|record| wanted(record.chain)).collect();
+        all.sort_unstable_by_key(|record| record.chain);
+        all
     }
 
     /// What was heard of one chain.

@@ -43,7 +43,6 @@ impl Verdict {
             |list: usize| rule.map_or(String::new(), |rule| rule.admitted()[list].join(", "));
         match &self.evidence {
             Evidence::None => String::new(),
-            Evidence::OffBy(entity) if [on, who].contains(&Some(*entity)) => "it is off".into(),
             Evidence::OffBy(entity) => format!("`{}` is off", scene.name(*entity)),
             Evidence::Refused(Clause::Layers) => {
                 let layers = rule.map_or(String::new(), |rule| rule.layer_lists()[0].join(", "));

@@ -59,7 +59,7 @@ fn each_gate_of_a_zone_says_what_stopped_it() {
     let mut play = Play::new(scene());
     play.act(Action::disable("ball")).unwrap();
     play.step();
-    assert_eq!(reason(&mut play, "ball"), (Gate::Present, "it is off".into()));
+    assert_eq!(reason(&mut play, "ball"), (Gate::Present, "`ball` is off".into()));
     play.act(Action::disable("mill")).unwrap();
     play.step();
     assert_eq!(reason(&mut play, "ball"), (Gate::Enabled, "`mill` is off".into()));
