@@ -36,7 +36,7 @@ pub fn scout(asked: &Scouts, access: &FileAccess) -> Ending {
         !interrupt.is_asked()
     });
     bar.finish_and_clear();
-    print(&loaded.scene, &scouted);
+    print(&loaded.scene, &scouted, asked.out.is_some());
     if let Some(folder) = &asked.out {
         if let Err(finding) = save(folder, &scouted, &loaded.files()) {
             return report(&[finding]);
@@ -51,7 +51,8 @@ pub fn scout(asked: &Scouts, access: &FileAccess) -> Ending {
     interrupt.ending(if scouted.suspicions.is_empty() { Ending::Fine } else { Ending::Findings })
 }
 
-fn print(scene: &hazuro::Scene, scouted: &Scouted) {
+/// Prints what was found; `written` is whether there are files that show it.
+fn print(scene: &hazuro::Scene, scouted: &Scouted, written: bool) {
     let colour = coloured(&std::io::stdout());
     say!("Who sets off what in {}", scene.title());
     say!("");
@@ -64,7 +65,13 @@ fn print(scene: &hazuro::Scene, scouted: &Scouted) {
         say!("");
         say!("{}  {}", paint(colour, "1;33", suspicion.code), suspicion.message);
         say!("  cure: {}", suspicion.cure);
-        say!("  shown by {}.playtest.toml", suspicion.name);
+        if written {
+            say!("  shown by {}.playtest.toml", suspicion.name);
+        }
+    }
+    if !written && !scouted.suspicions.is_empty() {
+        say!("");
+        say!("  --out FOLDER writes a playtest that shows each");
     }
     let number = scouted.suspicions.len();
     let plural = if number == 1 { "" } else { "s" };
@@ -81,7 +88,7 @@ fn matrix(rows: &[MatrixRow], subjects: &[String]) -> Vec<String> {
     let longest = |texts: &mut dyn Iterator<Item = &String>| {
         texts.map(|text| text.chars().count()).max().unwrap_or(0)
     };
-    let on = longest(&mut rows.iter().map(|row| &row.on));
+    let on = longest(&mut rows.iter().map(|row| &row.on)).max("detector".len());
     let mut head = format!("{:<on$}  {:<8}", "detector", "");
     for column in &columns {
         let width = subjects[*column].chars().count().max(4);

@@ -2,7 +2,7 @@
 
 use std::collections::BTreeSet;
 
-use hazuro::scene::{Action, Detector, ReactionId};
+use hazuro::scene::{Action, Detector, EventKind, ReactionId};
 use hazuro::{By, Happening, Problem, Scene};
 
 use super::seen::{Scouting, Seen};
@@ -235,7 +235,9 @@ impl<'a> Notes<'a> {
                 self.acted.insert(*reaction);
             }
             let Happening::Event(event) = &entry.what else { continue };
-            if event.on != Some(visit.on) || event.who != Some(visit.who) {
+            // A stay or a drag is many events by its nature, and whoever waits for each means that.
+            let many = matches!(event.kind, EventKind::Inside | EventKind::Drag);
+            if many || event.on != Some(visit.on) || event.who != Some(visit.who) {
                 continue;
             }
             for reaction in self.scene.reaction_ids() {
@@ -257,7 +259,6 @@ impl<'a> Notes<'a> {
         else {
             return;
         };
-        // A drag or a stay is many events by its nature, if somebody has said so.
         let message = format!(
             "{} is set off {times} times in one visit, {}",
             By::Reaction(reaction).describe(self.scene),

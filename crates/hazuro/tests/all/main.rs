@@ -3,6 +3,7 @@
 
 mod bounds;
 mod carrying;
+mod causes;
 mod door;
 mod driver;
 mod edges;
