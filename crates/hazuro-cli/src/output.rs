@@ -210,7 +210,7 @@ impl Table {
             | Happening::Run { .. }
             | Happening::Expired { .. }
             | Happening::TakenBack { .. } => "2",
-            Happening::Said { .. } => "3",
+            Happening::Said { .. } | Happening::Printed { .. } => "3",
             Happening::Refused { .. } | Happening::Halted { .. } => "33",
             Happening::Problem { .. } => "31",
         };

@@ -101,7 +101,8 @@ pub enum Level {
     Events,
     /// And what was done about them: `did`, `said`, `stopped`.
     Actions,
-    /// And what was not done, and what went wrong: `refused`, `halted`, `problem`.
+    /// And what was not done, what went wrong, and what scripts print: `refused`, `halted`,
+    /// `problem`, `printed`.
     All,
     /// And what became of what takes time: `run`, `expired`, `taken_back`.
     Runs,
@@ -123,6 +124,8 @@ struct Deed<'a> {
     refused: Option<&'static str>,
     #[serde(skip_serializing_if = "Option::is_none")]
     problem: Option<String>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    printed: Option<&'a str>,
     #[serde(skip_serializing_if = "Option::is_none")]
     run: Option<String>,
     #[serde(skip_serializing_if = "Option::is_none")]
@@ -205,9 +208,10 @@ fn level_of(entry: &Entry) -> Level {
         Happening::Event(_) => Level::Events,
         Happening::Did { .. } | Happening::Said { .. } => Level::Actions,
         Happening::Run { life: Life::Stopped(_), .. } => Level::Actions,
-        Happening::Refused { .. } | Happening::Problem { .. } | Happening::Halted { .. } => {
-            Level::All
-        }
+        Happening::Refused { .. }
+        | Happening::Printed { .. }
+        | Happening::Problem { .. }
+        | Happening::Halted { .. } => Level::All,
         Happening::Run { .. } | Happening::Expired { .. } | Happening::TakenBack { .. } => {
             Level::Runs
         }
@@ -269,6 +273,7 @@ fn deed<'a>(scene: &'a Scene, entry: &'a Entry, thread: Thread) -> Deed<'a> {
             let (with, why) = (Some(scene.name(*by)), Some(why.words().into()));
             Deed { taken_back: Some(scene.name(*what)), with, why, ..deed }
         }
+        Happening::Printed { text, .. } => Deed { printed: Some(text), ..deed },
         Happening::Event(_) => deed,
     }
 }
@@ -284,6 +289,7 @@ impl Deed<'_> {
             halted: None,
             refused: None,
             problem: None,
+            printed: None,
             run: None,
             is: None,
             until: None,

@@ -207,6 +207,13 @@ fn actions(engine: &mut Engine) {
                 perform(act, &keys)
             })
         })
+        .register_fn("print", |call: Call<'_>, what: Dynamic| {
+            let entity = what.clone().try_cast::<Handle>();
+            doing(&call, |act| {
+                let name = entity.map(|entity| act.scene().name(entity.0).to_owned());
+                act.print(name.unwrap_or_else(|| what.to_string()));
+            })
+        })
         .register_fn("say", |call: Call<'_>, key: &str| doing(&call, |act| act.say(key)))
         .register_fn("cue", |call: Call<'_>, name: &str| doing(&call, |act| act.cue(name)))
         .register_fn("add", |call: Call<'_>, count: &str, amount: i64| {

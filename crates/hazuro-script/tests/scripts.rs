@@ -3,7 +3,7 @@
 use std::path::Path;
 
 use hazuro::scene::{Action, Condition, Facts, Grant, Trigger};
-use hazuro::{Entry, Happening, Play, Time};
+use hazuro::{Entry, Happening, Play, Step, Time};
 use hazuro_format::{Finding, Level, Source, write_log};
 use hazuro_script::{locate_problem, read_scene_with};
 
@@ -330,6 +330,9 @@ fn hostile_scripts_are_bounded_and_located() {
     assert!(nobody.0.contains("no entity named `paad`: did you mean `pad`?"), "{}", nobody.0);
     let odd = wrong("fn f(event) { let keys = #{ enabel: \"pad\" }; act(keys); }");
     assert!(odd.0.contains("there is no key `enabel` here"), "{}", odd.0);
+    let (many, _) =
+        wrong("fn f(event) { for n in 0..1000 { print(`no ${n}`); } throw \"no more\"; }");
+    assert_eq!(many, "it failed: no more");
     let thrown = wrong("fn f(event) { throw \"no more\"; }");
     assert_eq!(thrown.0, "it failed: no more");
     // Itself again, by way of an action.
@@ -423,4 +426,30 @@ fn questions_that_make_no_sense_are_answered_in_words() {
         let (message, _) = wrong(&format!("fn f(event) {{ {asked}; }}"));
         assert!(message.contains(expected), "{asked}: {message}");
     }
+}
+
+#[test]
+fn what_a_script_does_says_its_line_and_what_it_prints_is_in_the_log() {
+    let call = "[[reaction]]\non = { enter = \"pad\" }\ndo = [{ call = \"f\" }]";
+    let script = "fn f(event) {\n  print(event.who);\n  print(3 + 4);\n  g();\n}\n\
+                  fn g() {\n  act(#{ disable: \"pad\" });\n}";
+    let mut play = load(call, script).unwrap();
+    let entries = play_out(&mut play);
+    let line = |entry: &Entry| match &entry.step {
+        Some(Step::Line(place)) => Some((place.file.clone(), place.line)),
+        _ => None,
+    };
+    let told: Vec<(String, Option<(String, usize)>)> = entries
+        .iter()
+        .filter_map(|entry| match &entry.what {
+            Happening::Printed { text, .. } => Some((text.clone(), line(entry))),
+            Happening::Did { action: Action::Switch { .. }, .. } => {
+                Some(("off".to_owned(), line(entry)))
+            }
+            _ => None,
+        })
+        .collect();
+    let at = |line| Some(("yard.rhai".to_owned(), line));
+    let expected = [("ball", at(2)), ("7", at(3)), ("off", at(7))];
+    assert_eq!(told, expected.map(|(word, at)| (word.to_owned(), at)));
 }

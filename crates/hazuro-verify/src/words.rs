@@ -185,6 +185,7 @@ pub fn came_of(scene: &Scene, entry: &Entry) -> Option<String> {
         _ if entry.goes_without_saying() => return None,
         Happening::Did { action, .. } => format!("→ {}", describe(scene, action)),
         Happening::Said { text, .. } => format!("“{text}”"),
+        Happening::Printed { text, .. } => format!("# {text}"),
         Happening::Refused { action, why, .. } => {
             format!("✗ {}: {}", describe(scene, action), why.words(scene))
         }

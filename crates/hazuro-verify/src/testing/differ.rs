@@ -119,7 +119,7 @@ fn time(line: &Value) -> f64 {
 }
 
 /// The keys that make an event what it is; in all else it can be otherwise.
-const NAMES: [&str; 14] = [
+const NAMES: [&str; 15] = [
     "event",
     "did",
     "said",
@@ -127,6 +127,7 @@ const NAMES: [&str; 14] = [
     "halted",
     "refused",
     "problem",
+    "printed",
     "run",
     "expired",
     "taken_back",

@@ -146,6 +146,14 @@ impl Act<'_> {
         self.step = Some(Step::Line(Box::new(place)));
     }
 
+    /// Prints something to the log. It counts as an action, of which there is a most in a second.
+    pub fn print(&mut self, text: impl Into<String>) {
+        if self.may_act() {
+            let (time, by) = (self.state.now, self.by);
+            self.record(Happening::Printed { time, by, text: text.into() });
+        }
+    }
+
     /// Leaves the event of a pointer to the ancestors of what was pointed at too. Without this,
     /// whoever handles it stops it.
     pub fn pass_on(&mut self) {
@@ -270,16 +278,21 @@ impl Act<'_> {
         self.runtime.entries.push(Entry { step: self.step.clone(), ..entry });
     }
 
+    /// Counts another action. `false` if there were too many already.
+    fn may_act(&mut self) -> bool {
+        let done = self.state.count_action();
+        if done == MAX_ACTIONS + 1 {
+            self.problem(Problem::TooManyActions);
+        }
+        done <= MAX_ACTIONS
+    }
+
     /// Does one action. Whether it was done.
     pub(super) fn perform(&mut self, action: &Action<EntityId>) -> bool {
-        let (time, by) = (self.state.now, self.by);
-        let done = self.state.count_action();
-        if done > MAX_ACTIONS {
-            if done == MAX_ACTIONS + 1 {
-                self.problem(Problem::TooManyActions);
-            }
+        if !self.may_act() {
             return false;
         }
+        let (time, by) = (self.state.now, self.by);
         if matches!(action, Action::Move(to) if to.to == Destination::Point)
             && self.event.at.is_none()
         {

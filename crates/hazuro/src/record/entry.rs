@@ -65,6 +65,15 @@ pub enum Happening {
         /// The text, with its placeholders filled.
         text: String,
     },
+    /// A script or handler printed something, for whoever reads the log.
+    Printed {
+        /// When.
+        time: Time,
+        /// Who did it.
+        by: By,
+        /// What.
+        text: String,
+    },
     /// An action was not carried out.
     Refused {
         /// When.
@@ -191,6 +200,7 @@ impl Entry {
             Happening::Event(event) => event.time,
             Happening::Did { time, .. }
             | Happening::Said { time, .. }
+            | Happening::Printed { time, .. }
             | Happening::Refused { time, .. }
             | Happening::Run { time, .. }
             | Happening::Expired { time, .. }
@@ -227,6 +237,7 @@ impl Entry {
         match self.what {
             Happening::Did { by, .. }
             | Happening::Said { by, .. }
+            | Happening::Printed { by, .. }
             | Happening::Refused { by, .. }
             | Happening::Problem { by, .. } => Some(by),
             Happening::Run { reaction, .. } => Some(By::Reaction(reaction)),
