@@ -206,8 +206,9 @@ pub fn write_log(
 fn level_of(entry: &Entry) -> Level {
     match &entry.what {
         Happening::Event(_) => Level::Events,
-        Happening::Did { .. } | Happening::Said { .. } => Level::Actions,
-        Happening::Run { life: Life::Stopped(_), .. } => Level::Actions,
+        Happening::Did { .. }
+        | Happening::Said { .. }
+        | Happening::Run { life: Life::Stopped(_), .. } => Level::Actions,
         Happening::Refused { .. }
         | Happening::Printed { .. }
         | Happening::Problem { .. }

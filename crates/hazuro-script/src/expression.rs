@@ -59,7 +59,6 @@ fn parts_of(text: &str) -> Vec<&str> {
         match (quote, byte) {
             (Some(_), b'\\') => at += 1,
             (Some(open), close) if open == close => quote = None,
-            (Some(_), _) => {}
             (None, b'"' | b'\'' | b'`') => quote = Some(byte),
             (None, b'(' | b'[' | b'{') => depth += 1,
             (None, b')' | b']' | b'}') => depth -= 1,

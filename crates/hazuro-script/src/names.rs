@@ -15,21 +15,18 @@ use crate::script::span;
 /// What is wrong with the names in a script.
 pub(crate) fn wrong(source: &Source, tree: &AST, scene: &Scene) -> Vec<Finding> {
     let mut findings = Vec::new();
-    each_node(tree, &mut |node| match node {
-        ASTNode::Expr(Expr::Dot(pair, ..)) => {
+    each_node(tree, &mut |node| {
+        if let ASTNode::Expr(Expr::Dot(pair, ..)) = node {
             findings.extend(unknown_field(source, &pair.lhs, &pair.rhs));
         }
-        _ => {
-            let Some((name, arguments)) = call(node) else { return };
-            match (name, arguments) {
-                ("entity", [Expr::StringConstant(entity, position)]) => {
-                    if let Err(fault) = scene.entity_id(entity.as_str()) {
-                        findings.push(finding(source, *position, &fault));
-                    }
+        match call(node) {
+            Some(("entity", [Expr::StringConstant(entity, position)])) => {
+                if let Err(fault) = scene.entity_id(entity.as_str()) {
+                    findings.push(finding(source, *position, &fault));
                 }
-                ("act", [keys]) => findings.extend(bad_action(source, keys, scene)),
-                _ => {}
             }
+            Some(("act", [keys])) => findings.extend(bad_action(source, keys, scene)),
+            _ => {}
         }
     });
     findings

@@ -1,10 +1,13 @@
 //! A fast hash for small keys that nobody else chooses.
 
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 use std::hash::{BuildHasherDefault, Hasher};
 
 /// A map that is only ever asked for one key, so that its order does not matter.
 pub(crate) type FastMap<K, V> = HashMap<K, V, BuildHasherDefault<Mix>>;
+
+/// A set that is only ever asked for one key.
+pub(crate) type FastSet<K> = HashSet<K, BuildHasherDefault<Mix>>;
 
 /// Multiplies and folds. Source of the constant: D. Knuth, "The Art of Computer Programming",
 /// volume 3, section 6.4 (the golden ratio in 64 bits).

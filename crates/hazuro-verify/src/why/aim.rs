@@ -126,12 +126,12 @@ impl Aim {
             Self::Event { kind, on } => match (kind, action) {
                 (_, Action::Send { event, on: it, .. }) => event == kind && means(it, *on),
                 (EventKind::Collect, Action::Collect { what, .. })
-                | (EventKind::Grab, Action::Grab { what, .. }) => means(what, *on),
-                (EventKind::Drop | EventKind::Settle, Action::Drop(what)) => means(what, *on),
+                | (EventKind::Grab, Action::Grab { what, .. })
+                | (EventKind::Drop | EventKind::Settle, Action::Drop(what))
+                | (EventKind::Reach, Action::Route { what, .. }) => means(what, *on),
                 (EventKind::Drop | EventKind::Settle, Action::Throw(it)) => means(&it.what, *on),
                 (EventKind::Arrive, Action::Teleport(it)) => it.to.iter().any(|to| means(to, *on)),
                 (EventKind::Depart, Action::Teleport(_)) => true,
-                (EventKind::Reach, Action::Route { what, .. }) => means(what, *on),
                 (
                     EventKind::Stat | EventKind::Empty | EventKind::Full,
                     Action::Stat { of, .. } | Action::Effect { name: _, of },

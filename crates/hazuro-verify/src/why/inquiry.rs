@@ -85,6 +85,18 @@ impl<'a> Inquiry<'a> {
         self.scene().name(entity)
     }
 
+    /// What had happened by a time.
+    pub(super) fn until(&self, time: Time) -> &'a [Entry] {
+        &self.entries[..self.entries.partition_point(|entry| entry.time() <= time)]
+    }
+
+    /// The last action by a time that was done and bears on an aim.
+    pub(super) fn last_done(&self, aim: &Aim, until: Time) -> Option<&'a Entry> {
+        let done =
+            |entry: &&Entry| matches!(entry.what, Happening::Did { .. }) && self.bears(aim, entry);
+        self.until(until).iter().rfind(done)
+    }
+
     fn stopped(&self) -> &[Verdict] {
         self.stopped.get_or_init(|| {
             let mut play: Play = self.playtest.play();
@@ -182,7 +194,7 @@ impl<'a> Inquiry<'a> {
 
     /// What became of a reaction until a time, with regard to an aim.
     pub(super) fn fate(&self, reaction: ReactionId, aim: &Aim, until: Time) -> Fate {
-        let entries = self.entries.iter().take_while(|entry| entry.time() <= until);
+        let entries = self.until(until);
         let mut fate = Fate {
             hindrances: Vec::new(),
             pending: 0,
@@ -194,7 +206,7 @@ impl<'a> Inquiry<'a> {
         let by = By::Reaction(reaction);
         // The latest of each run, by the entry that began it.
         let mut runs: Vec<(Origin, &Entry)> = Vec::new();
-        for entry in entries.clone() {
+        for entry in entries {
             match &entry.what {
                 Happening::Run { reaction: its, life, .. } if *its == reaction => {
                     match life {
@@ -256,7 +268,7 @@ impl<'a> Inquiry<'a> {
         }
         let spec = self.scene().reaction(reaction);
         let hears = |event: &Event| spec.triggers().iter().any(|it| self.waits_for(it, event));
-        let is_heard = entries.clone().filter_map(Entry::event).any(hears);
+        let is_heard = entries.iter().filter_map(Entry::event).any(hears);
         if !is_heard && fate.hindrances.is_empty() && fate.pending == 0 {
             fate.idle = Some(self.idle(reaction, until));
         }
@@ -316,7 +328,6 @@ impl<'a> Inquiry<'a> {
     /// Why what a reaction waits for did not happen, in words.
     fn never(&self, trigger: &Trigger, until: Time) -> Option<String> {
         match trigger {
-            Trigger::Start => None,
             Trigger::Cue(cue) => {
                 let aim = Aim::Cue(cue.clone());
                 let makers = self.makers(&aim);
@@ -343,15 +354,14 @@ impl<'a> Inquiry<'a> {
                 let miss = nearest.miss.as_ref()?;
                 Some(format!("{} was stopped at {}", nearest.who, miss.quoted()))
             }
-            Trigger::Detected { .. } => None,
+            Trigger::Start | Trigger::Detected { .. } => None,
         }
     }
 
     /// The last action that any reaction was refused until a time.
     pub(super) fn refused(&self, until: Time) -> Option<String> {
-        let entries = self.entries.iter().take_while(|entry| entry.time() <= until);
-        let refused = entries.filter(|entry| matches!(entry.what, Happening::Refused { .. }));
-        refused.last().map(|entry| self.because.sentence(entry))
+        let is = |entry: &&Entry| matches!(entry.what, Happening::Refused { .. });
+        self.until(until).iter().rfind(is).map(|entry| self.because.sentence(entry))
     }
 
     /// What became of all who would have done what is aimed at, a line each, those first that
@@ -381,7 +391,7 @@ impl Fate {
                 (known.last, known.words) = (time, words);
             }
             None => {
-                self.hindrances.push(Hindrance { key: key.into(), times: 1, last: time, words })
+                self.hindrances.push(Hindrance { key: key.into(), times: 1, last: time, words });
             }
         }
     }

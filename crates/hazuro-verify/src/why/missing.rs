@@ -54,8 +54,7 @@ impl Inquiry<'_> {
 
     /// Why an offer is not there at a moment: what stopped it last.
     pub(crate) fn missing_now(&self, question: &Question) -> Vec<String> {
-        let on = question.on.into_iter();
-        let off = on.filter_map(|on| self.off_at(on, question.until)).next();
+        let off = question.on.and_then(|on| self.off_at(on, question.until));
         match off {
             Some(line) => vec![line],
             None => self.missing(question, 1),
@@ -77,13 +76,13 @@ impl Inquiry<'_> {
     fn refused_by_others(&self, question: &Question, until: Time) -> Vec<String> {
         let Some(on) = question.on else { return Vec::new() };
         let aim = Aim::Event { kind: question.event, on };
-        let entries = self.entries.iter().take_while(|entry| entry.time() <= until);
-        let refused = entries.filter(|entry| {
+        let refused = |entry: &&Entry| {
             let others = !matches!(entry.by(), Some(hazuro::By::Reaction(_)));
             let refused = matches!(entry.what, Happening::Refused { .. });
             refused && others && entry.time() >= question.from && self.bears(&aim, entry)
-        });
-        refused.last().map(|entry| self.because.sentence(entry)).into_iter().collect()
+        };
+        let last = self.until(until).iter().rfind(refused);
+        last.map(|entry| self.because.sentence(entry)).into_iter().collect()
     }
 
     /// That a pickup was collected by somebody else and is not back.
@@ -127,8 +126,7 @@ impl Inquiry<'_> {
     }
 
     fn last(&self, until: Time, is: impl Fn(&Event) -> bool) -> Option<&Entry> {
-        let entries = self.entries.iter().take_while(|entry| entry.time() <= until);
-        entries.filter(|entry| entry.event().is_some_and(&is)).last()
+        self.until(until).iter().rfind(|entry| entry.event().is_some_and(&is))
     }
 
     /// That whoever was to come there gets no further.
@@ -137,8 +135,7 @@ impl Inquiry<'_> {
         let who = verdict.chain.pair().1.filter(|_| near)?;
         let halted =
             |entry: &&Entry| matches!(&entry.what, Happening::Halted { who: it, .. } if *it == who);
-        let entries = self.entries.iter().take_while(|entry| entry.time() <= until);
-        entries.filter(halted).last().map(|entry| self.no_further(entry))
+        self.until(until).iter().rfind(halted).map(|entry| self.no_further(entry))
     }
 
     /// What stands behind the gate that stopped somebody: who switched it off, who used it up, whose
@@ -172,12 +169,11 @@ impl Inquiry<'_> {
 
     /// That an action has taken a tag away.
     fn untagged(&self, who: EntityId, until: Time) -> Option<String> {
-        let entries = self.entries.iter().take_while(|entry| entry.time() <= until);
-        let taken = entries.filter(|entry| {
+        let taken = |entry: &&Entry| {
             let untag = matches!(entry.action(), Some(Action::Untag { what, .. }) if *what == who);
             untag && matches!(entry.what, Happening::Did { .. })
-        });
-        taken.last().map(|entry| self.because.sentence(entry))
+        };
+        self.until(until).iter().rfind(taken).map(|entry| self.because.sentence(entry))
     }
 
     /// By how much a target is better than its rival, and by how much it must be.

@@ -11,9 +11,12 @@ mod explain;
 mod heard;
 mod inquiry;
 mod missing;
+mod places;
 mod question;
-mod reasons;
 mod senders;
+mod switches;
+mod unwanted;
+mod values;
 
 pub use answer::{Answer, Candidate, Firing, GateSeen, Miss, Reacted};
 pub use because::{Link, chain_of};

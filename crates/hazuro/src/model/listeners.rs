@@ -45,6 +45,9 @@ pub(crate) struct Call<'a> {
     pub tags: Option<&'a [TagId]>,
 }
 
+/// An event that may be waited for: its kind, its detector, its cue.
+type Occasion = (EventKind, Option<EntityId>, Option<String>);
+
 /// Reactions or handlers, by the event they wait for.
 #[derive(Debug)]
 pub(crate) struct Listeners<L> {
@@ -54,7 +57,7 @@ pub(crate) struct Listeners<L> {
     at_start: Vec<Listener<L>>,
     on_cue: BTreeMap<String, Vec<Listener<L>>>,
     /// Who would hear of what, and is replaced by whom.
-    replaced: BTreeMap<(EventKind, Option<EntityId>, Option<String>), Vec<(L, L)>>,
+    replaced: BTreeMap<Occasion, Vec<(L, L)>>,
 }
 
 impl<L> Default for Listeners<L> {

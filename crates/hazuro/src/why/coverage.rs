@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use crate::describe::{Clause, Detector, EntityId, EventKind, ReactionId};
-use crate::fast_hash::FastMap;
+use crate::fast_hash::FastSet;
 use crate::model::Scene;
 use crate::record::{By, Entry, Happening, Step};
 
@@ -35,9 +35,9 @@ pub struct Coverage {
     events: BTreeMap<(EntityId, EventKind), u64>,
     reactions: BTreeMap<ReactionId, Ran>,
     /// The detectors that somebody has set off.
-    settled: FastMap<(EntityId, Detector), ()>,
+    settled: FastSet<(EntityId, Detector)>,
     /// The pairs of which the subject can never be admitted.
-    refused: FastMap<Chain, ()>,
+    refused: FastSet<Chain>,
 }
 
 /// How far a detector has been tried.
@@ -158,7 +158,7 @@ impl Witness for Coverage {
             Chain::Reaction { .. } => true,
             // How near others came does not matter any more, nor who can never be admitted.
             Chain::Detector { on, detector, .. } => {
-                !self.settled.contains_key(&(*on, *detector)) && !self.refused.contains_key(chain)
+                !self.settled.contains(&(*on, *detector)) && !self.refused.contains(chain)
             }
             Chain::Use { .. } => false,
         }
@@ -171,7 +171,7 @@ impl Witness for Coverage {
     fn hear(&mut self, verdict: Verdict) {
         if let Chain::Detector { on, detector, .. } = verdict.chain {
             if verdict.ends && verdict.passed {
-                self.settled.insert((on, detector), ());
+                self.settled.insert((on, detector));
             }
             // Tags may change, and conditions; the rest of a rule is for ever.
             let for_good = matches!(
@@ -179,7 +179,7 @@ impl Witness for Coverage {
                 Evidence::Refused(Clause::Layers | Clause::Players | Clause::Kinds | Clause::Names)
             );
             if for_good {
-                self.refused.insert(verdict.chain, ());
+                self.refused.insert(verdict.chain);
             }
         }
         if let (Chain::Reaction { reaction, .. }, Gate::Condition) = (verdict.chain, verdict.gate) {
