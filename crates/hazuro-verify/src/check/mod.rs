@@ -8,6 +8,7 @@ mod reactions;
 mod repeats;
 mod senses;
 mod texts;
+mod values;
 
 pub use formats::{findings_json, findings_sarif};
 
@@ -15,7 +16,7 @@ use std::cell::OnceCell;
 use std::sync::Arc;
 
 use hazuro::scene::{Field, Selector, Switch};
-use hazuro::{EntityId, Play, Scene};
+use hazuro::{EntityId, Input, Play, Scene};
 use hazuro_format::{Finding, Severity, Source, Spans};
 use hazuro_script::Scripts;
 
@@ -39,11 +40,12 @@ pub fn check_scene_with(source: &Source, scene: &Arc<Scene>, scripts: &Scripts) 
     repeats::check(&mut checker);
     places::check(&mut checker);
     texts::check(&mut checker);
+    values::check(&mut checker);
     allow::settle(&mut checker);
     checker.findings()
 }
 
-/// Looks for what a playtest does or expects too late.
+/// Looks for what a playtest does or expects too late, or undoes itself.
 pub fn check_playtest(playtest: &Playtest) -> Vec<Finding> {
     let mut findings = Vec::new();
     let end = playtest.length();
@@ -62,6 +64,33 @@ pub fn check_playtest(playtest: &Playtest) -> Vec<Finding> {
             let message = format!("the play is over at {end} s, before this may happen");
             late(expectation.span.clone(), message);
         }
+    }
+    findings.extend(two_orders(playtest));
+    findings
+}
+
+/// Orders to go somewhere that another at the same moment undoes.
+fn two_orders(playtest: &Playtest) -> Vec<Finding> {
+    let goes = |input: &Input| match input {
+        Input::Walk { who, .. }
+        | Input::WalkAlong { who, .. }
+        | Input::Follow { who, .. }
+        | Input::Drive { who, .. } => Some(*who),
+        _ => None,
+    };
+    let mut findings = Vec::new();
+    for (index, (time, input)) in playtest.tape().iter().enumerate() {
+        let Some(who) = goes(input) else { continue };
+        let rest = playtest.tape()[index + 1..].iter().take_while(|(later, _)| later == time);
+        if !rest.clone().any(|(_, other)| goes(other) == Some(who)) {
+            continue;
+        }
+        let name = playtest.scene().name(who);
+        let message =
+            format!("`{name}` is sent elsewhere at the very same moment: only that counts");
+        let help = "let it be later, or take one of the two away";
+        let finding = Finding::new(Severity::Warning, "two-orders", message).with_help(help);
+        findings.push(finding.at(playtest.source(), playtest.inputs[index].clone()));
     }
     findings
 }

@@ -31,7 +31,7 @@ pub struct Playtest {
     pub(crate) seconds: Time,
     pub(crate) tape: Vec<(Time, Input)>,
     /// Where each input of the tape stands, in the same order.
-    inputs: Vec<Range<usize>>,
+    pub(crate) inputs: Vec<Range<usize>>,
     /// The text of the scene, if it is known.
     scene_source: Option<Source>,
     pub(crate) expectations: Vec<Expectation>,

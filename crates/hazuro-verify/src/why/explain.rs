@@ -37,13 +37,15 @@ impl Witness for Listener {
 
 /// Plays a playtest with a witness on what is asked about, and answers.
 pub fn explain(playtest: &Playtest, question: &Question) -> Answer {
-    explain_with(playtest, question).0
+    explain_with(playtest, question, true).0
 }
 
-/// As [`explain`], with the verdict that stopped each candidate, in the same order.
+/// As [`explain`], with the verdict that stopped each candidate, in the same order; who would have
+/// caused it is left out unless it goes `deep`.
 pub(super) fn explain_with(
     playtest: &Playtest,
     question: &Question,
+    deep: bool,
 ) -> (Answer, Vec<Option<Verdict>>) {
     let mut play: Play = playtest.play();
     if let Some(rate) = question.rate {
@@ -65,14 +67,14 @@ pub(super) fn explain_with(
         stopped: &listener.reactions,
         because: &Because::new(playtest, &entries),
     };
-    heard.answer()
+    heard.answer(deep)
 }
 
 impl Heard<'_> {
-    fn answer(&self) -> (Answer, Vec<Option<Verdict>>) {
+    fn answer(&self, deep: bool) -> (Answer, Vec<Option<Verdict>>) {
         let fired = self.firings();
         let (candidates, verdicts): (Vec<_>, Vec<_>) = self.candidates(&fired).into_iter().unzip();
-        let mut notes = senders::notes(self, fired.is_empty());
+        let mut notes = senders::notes(self, fired.is_empty(), deep);
         notes.extend(advice::often(self, &fired));
         notes.extend(advice::bound(self));
         let seconds = self.playtest.length().secs();

@@ -13,7 +13,7 @@ use crate::words::life_words;
 
 use super::aim::{Aim, Named};
 use super::because::{Because, event_words};
-use super::explain::explain;
+use super::explain::explain_with;
 use super::heard::selects;
 use super::question::Question;
 
@@ -75,6 +75,11 @@ impl<'a> Inquiry<'a> {
         let because = Because::new(playtest, entries);
         let (depth, stopped) = (Cell::new(0), OnceCell::new());
         Self { playtest, entries, rate, because, depth, stopped }
+    }
+
+    /// With what stopped reactions, in order, if that is known already.
+    pub(super) fn hearing(self, stopped: &[Verdict]) -> Self {
+        Self { stopped: OnceCell::from(stopped.to_vec()), ..self }
     }
 
     pub(super) fn scene(&self) -> &'a Scene {
@@ -349,7 +354,7 @@ impl<'a> Inquiry<'a> {
             Trigger::Detected { event, on: Selector::Entity(on), .. } => {
                 let on = self.scene().find(on)?;
                 let question = Question { until, rate: self.rate, ..Question::about(*event, on) };
-                let answer = explain(self.playtest, &question);
+                let (answer, _) = explain_with(self.playtest, &question, false);
                 let nearest = answer.nearest()?;
                 let miss = nearest.miss.as_ref()?;
                 Some(format!("{} was stopped at {}", nearest.who, miss.quoted()))
@@ -368,6 +373,10 @@ impl<'a> Inquiry<'a> {
     /// explain most; `missing` is how often it should have been done and was not.
     pub(super) fn fates(&self, aim: &Aim, until: Time, missing: usize) -> Vec<String> {
         let makers = self.makers(aim);
+        if let (Aim::Cue(cue), true) = (aim, makers.is_empty()) {
+            let sent = "a script, a host or the tape would have to";
+            return vec![format!("no action sends `{cue}`: {sent}")];
+        }
         let fates = makers.iter().map(|it| (*it, self.fate(*it, aim, until)));
         let mut told: Vec<(usize, String)> = Vec::new();
         for (reaction, fate) in fates {
@@ -410,7 +419,7 @@ impl Fate {
         let kept = self.hindrances.iter().take(2).map(|it| {
             let times = match it.times {
                 1 => format!("at {:#} s", it.last),
-                times => format!("{times} times, last at {:#} s", it.last),
+                times => format!("{times} times, last at {:#} s,", it.last),
             };
             format!("{times} {}", it.words)
         });

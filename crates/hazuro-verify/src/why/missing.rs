@@ -27,7 +27,7 @@ impl Inquiry<'_> {
             return lines;
         }
         let (answer, verdicts) =
-            explain_with(self.playtest, &Question { rate: self.rate, ..question.clone() });
+            explain_with(self.playtest, &Question { rate: self.rate, ..question.clone() }, false);
         let nearest = answer.nearest();
         let place = nearest.and_then(|it| answer.candidates.iter().position(|c| c == it));
         let unused = question.is_use()

@@ -2,18 +2,23 @@
 
 use hazuro::scene::{Action, Detector, EventKind};
 use hazuro::why::Chain;
-use hazuro::{By, Entry, Happening, Input};
+use hazuro::{Entry, Happening, Input};
 
 use crate::words::{describe, done};
 
-use super::answer::Miss;
+use super::aim::Aim;
 use super::heard::Heard;
+use super::inquiry::Inquiry;
+use super::question::Question;
 
-/// Notes on who could have made it happen. `never` is whether it did not happen at all.
-pub(super) fn notes(heard: &Heard<'_>, never: bool) -> Vec<String> {
+/// Notes on who could have made it happen. `never` is whether it did not happen at all, `deep`
+/// whether to say what kept those who would have caused it.
+pub(super) fn notes(heard: &Heard<'_>, never: bool, deep: bool) -> Vec<String> {
     let mut notes = Vec::new();
     if never {
-        cue(heard, &mut notes);
+        if deep {
+            causes(heard, &mut notes);
+        }
         refused(heard, &mut notes);
         unused(heard, &mut notes);
         outlasted(heard, &mut notes);
@@ -23,29 +28,17 @@ pub(super) fn notes(heard: &Heard<'_>, never: bool) -> Vec<String> {
     notes
 }
 
-/// The reactions that would have sent a cue, and what stopped each.
-fn cue(heard: &Heard<'_>, notes: &mut Vec<String>) {
-    let (EventKind::Cue, Some(cue)) = (heard.question.event, &heard.question.cue) else { return };
-    let before = notes.len();
-    for reaction in heard.scene.reaction_ids() {
-        let sends = |action: &Action| matches!(action, Action::Cue(name) if name == cue);
-        if !heard.scene.reaction(reaction).actions().any(|(.., action)| sends(action)) {
-            continue;
-        }
-        let by = By::Reaction(reaction).describe(heard.scene);
-        let of = |verdict: &&hazuro::why::Verdict| matches!(verdict.chain, Chain::Reaction { reaction: its, .. } if its == reaction);
-        let last = heard.stopped.iter().rfind(of);
-        notes.push(match last {
-            None => format!("{by} would send it, but what it waits for never happened"),
-            Some(verdict) => {
-                let miss = Miss::of(heard.scene, verdict);
-                format!("{by} would send it; at {} s it was stopped: {}", miss.t, miss.line())
-            }
-        });
-    }
-    if notes.len() == before {
-        notes.push(format!("no action sends `{cue}`: a script, a host or the tape would have to"));
-    }
+/// The reactions that would have caused it, and what kept each.
+fn causes(heard: &Heard<'_>, notes: &mut Vec<String>) {
+    let Question { event, on, ref cue, until, rate, .. } = *heard.question;
+    let aim = match (cue, on) {
+        (Some(cue), _) => Aim::Cue(cue.clone()),
+        (None, Some(on)) => Aim::Event { kind: event, on },
+        (None, None) => return,
+    };
+    let inquiry = Inquiry::new(heard.playtest, heard.entries, rate).hearing(heard.stopped);
+    let until = until.min(heard.playtest.length());
+    notes.extend(inquiry.fates(&aim, until, 1));
 }
 
 /// What was refused about the thing asked about.

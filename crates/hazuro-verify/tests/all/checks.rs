@@ -423,3 +423,64 @@ fn findings_for_other_programs() {
     assert!(result["message"]["text"].as_str().unwrap().contains("nothing switches it on. add"));
     assert_eq!(findings_sarif(&[])["runs"][0]["results"].as_array().unwrap().len(), 0);
 }
+
+#[test]
+fn values_that_are_never_what_is_asked_for() {
+    let two = format!(
+        "{PAD}[[reaction]]\non = {{ enter = \"pad\" }}\ndo = [{{ count = \"visits\", add = 2 }}]\n\
+         [[reaction]]\non = {{ exit = \"pad\" }}\nif = \"count.visits == 5\"\ndo = [{{ cue = \"x\" }}]\n"
+    );
+    mends("passed-over", "\"count.visits == 5", &two, &[("== 5", "== 6")]);
+    mends("passed-over", "\"count.visits == 5", &two, &[("== 5", ">= 5")]);
+    let own = format!(
+        "{PAD}[[reaction]]\non = {{ enter = \"pad\" }}\n\
+         do = [{{ count = \"visits\", of = \"who\", add = 1 }}]\n\
+         [[reaction]]\non = {{ exit = \"pad\" }}\nif = \"count.visits >= 2\"\ndo = [{{ cue = \"x\" }}]\n"
+    );
+    mends(
+        "anothers-value",
+        "\"count.visits",
+        &own,
+        &[("\"count.visits >=", "\"who.count.visits >=")],
+    );
+    mends("anothers-value", "\"count.visits", &own, &[(", of = \"who\"", "")]);
+}
+
+#[test]
+fn reactions_and_spawned_things_that_never_are() {
+    let replaced = format!(
+        "{PAD}[[reaction]]\nname = \"greet\"\non = {{ enter = \"pad\" }}\ndo = [{{ cue = \"x\" }}]\n\
+         [[reaction]]\ninstead_of = \"greet\"\non = {{ enter = \"pad\" }}\ndo = [{{ cue = \"y\" }}]\n"
+    );
+    let more = [(
+        "\"greet\"\non = { enter = \"pad\" }\ndo = [{ cue = \"x\"",
+        "\"greet\"\non = [{ enter = \"pad\" }, { exit = \"pad\" }]\ndo = [{ cue = \"x\"",
+    )];
+    mends("replaced-for-good", "\"greet\"", &replaced, &more);
+    let moths = "\n[kind.moth]\nbody = { sphere = { radius = 0.1 } }\nstock = 2\n\
+                 [[entity]]\nname = \"lamp\"\nzone = { box = [2, 2, 2] }\n\
+                 spawner = { kind = \"moth\", keep = 1, bounds = \"room\" }\n\
+                 [[entity]]\nname = \"room\"\nat = [9, 0, 0]\nzone = { box = [4, 4, 4] }\n";
+    mends("bounds-elsewhere", "{ kind = \"moth\"", moths, &[("at = [9, 0, 0]", "at = [1, 0, 0]")]);
+}
+
+#[test]
+fn two_orders_at_one_moment_are_told() {
+    let (_, scene) = scene(PAD);
+    let check = |second: &str| {
+        let text = format!(
+            "scene = \"yard.scene.toml\"\nseconds = 4\ntape = [\n\
+             {{ at = 1, who = \"miller\", place_at = [0, 0, 0] }},\n\
+             {{ at = 1, who = \"miller\", walk_to = \"pad\" }},\n{second}]\n"
+        );
+        let source = Source::new("p.playtest.toml", text);
+        let playtest = read_playtest(&source, scene.clone()).unwrap();
+        let found = check_playtest(&playtest);
+        found.iter().map(|it| (it.code(), it.place().unwrap())).collect::<Vec<_>>()
+    };
+    assert_eq!(check(""), []);
+    assert_eq!(check("{ at = 1, who = \"dog\", drive_to = \"pad\", over = 1 }"), []);
+    assert_eq!(check("{ at = 2, who = \"miller\", walk_to = [9, 0, 0] }"), []);
+    let twice = check("{ at = 1, who = \"miller\", walk_to = [9, 0, 0] }");
+    assert_eq!(twice, [("two-orders", "p.playtest.toml:5:1".to_owned())]);
+}
