@@ -10,7 +10,12 @@ use serde_json::{Map, Value};
 
 use crate::engine::EVENT_FIELDS;
 use crate::properties::PROPERTIES;
-use crate::script::span;
+
+/// The word at a place.
+pub(crate) fn span(source: &Source, position: Position) -> Range<usize> {
+    let line = position.line().unwrap_or(1);
+    source.word_at(line, position.position().unwrap_or(1))
+}
 
 /// What is wrong with the names in a script.
 pub(crate) fn wrong(source: &Source, tree: &AST, scene: &Scene) -> Vec<Finding> {

@@ -11,7 +11,7 @@ use hazuro_format::{Finding, Severity, Source};
 use rhai::{AST, ASTNode, CallFnOptions, Dynamic, EvalAltResult, Expr, FnPtr, Position, Stmt};
 
 use crate::engine::{Happening, MAX_STEPS, Registered, engine, lent_to, registered_by};
-use crate::names;
+use crate::names::{self, span};
 
 /// The scripts of a scene, compiled and checked.
 ///
@@ -271,12 +271,6 @@ fn innermost(error: EvalAltResult) -> (String, Position) {
 fn located(source: &Source, error: EvalAltResult) -> Finding {
     let (message, position) = innermost(error);
     Finding::new(Severity::Error, "bad-script", message).at(source, span(source, position))
-}
-
-/// The word at a place.
-pub(crate) fn span(source: &Source, position: Position) -> Range<usize> {
-    let line = position.line().unwrap_or(1);
-    source.word_at(line, position.position().unwrap_or(1))
 }
 
 fn named_at(source: &Source, name: &str) -> Range<usize> {

@@ -59,13 +59,14 @@ pub use glam;
 pub use detect::probe::ProbeRay;
 pub use play::{Act, HandlerId, Lent, Offer, Outcome, Play, Running};
 pub use record::{
-    By, Entry, Expiry, Failure, Happening, Life, Origin, Place, Problem, Refusal, Step, Stopped,
-    TakenBack,
+    By, Entry, Expiry, Failure, Happening, Life, Place, Problem, Refusal, Step, Stopped, TakenBack,
 };
 pub use scene::{EntityId, Scene};
 pub use shown::{number as shown_number, shown};
 pub use space::{Filter, Found, Hit, Space};
-pub use state::{Button, Cause, Event, Input, Meeting, Reading, Sighting, Spot, State, Target};
+pub use state::{
+    Button, Cause, Event, Input, Meeting, Origin, Reading, Sighting, Spot, State, Target,
+};
 pub use time::Time;
 
 /// The README's own example, so that it stays true.

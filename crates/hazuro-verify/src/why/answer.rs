@@ -4,8 +4,6 @@ use hazuro::Scene;
 use hazuro::why::Verdict;
 use serde::Serialize;
 
-use super::because::Link;
-
 /// Why an event happened, or why not.
 ///
 /// See [`Question`](super::Question) for an example.
@@ -43,6 +41,21 @@ pub struct Firing {
     pub led_to: Vec<Link>,
     /// What each reaction did that waits for it, in order.
     pub reactions: Vec<Reacted>,
+}
+
+/// One link of a chain of causes.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct Link {
+    /// When, in seconds.
+    pub t: f64,
+    /// The number of its entry in the log; none for what stands outside of it.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub n: Option<u64>,
+    /// What happened, in words.
+    pub what: String,
+    /// Where it stands: a file and a line.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub place: Option<String>,
 }
 
 /// What one reaction made of an event.

@@ -4,30 +4,14 @@ use hazuro::scene::{Action, Field, ReactionId};
 use hazuro::why::History;
 use hazuro::{By, EntityId, Entry, Event, Happening, Input, Life, Origin, Scene, Step, Time};
 use hazuro_format::{Source, Spans};
-use serde::Serialize;
 
 use crate::playtest::Playtest;
 use crate::words::{came_of, describe, done, life_words, of_reaction};
 
-use super::answer::micros;
+use super::answer::{Link, micros};
 
 /// The most links of a chain that are told in a sentence.
 const TOLD: usize = 7;
-
-/// One link of a chain of causes.
-#[derive(Clone, Debug, PartialEq, Serialize)]
-pub struct Link {
-    /// When, in seconds.
-    pub t: f64,
-    /// The number of its entry in the log; none for what stands outside of it.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub n: Option<u64>,
-    /// What happened, in words.
-    pub what: String,
-    /// Where it stands: a file and a line.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub place: Option<String>,
-}
 
 /// Puts into words what came of what.
 pub(super) struct Because<'a> {

@@ -7,8 +7,8 @@ use hazuro::{By, Entry, Event, Happening, Scene};
 use crate::playtest::Playtest;
 use crate::words::came_of;
 
-use super::answer::{Candidate, Firing, GateSeen, Miss, Reacted, micros};
-use super::because::{Because, Link};
+use super::answer::{Candidate, Firing, GateSeen, Link, Miss, Reacted, micros};
+use super::because::Because;
 use super::question::Question;
 
 /// What was heard and what happened.

@@ -13,8 +13,8 @@ use crate::words::life_words;
 
 use super::aim::{Aim, Named};
 use super::because::{Because, event_words};
-use super::explain::explain_with;
 use super::heard::selects;
+use super::listen::listen;
 use super::question::Question;
 
 /// How far back it asks why what was waited for did not happen.
@@ -354,7 +354,7 @@ impl<'a> Inquiry<'a> {
             Trigger::Detected { event, on: Selector::Entity(on), .. } => {
                 let on = self.scene().find(on)?;
                 let question = Question { until, rate: self.rate, ..Question::about(*event, on) };
-                let (answer, _) = explain_with(self.playtest, &question, false);
+                let answer = listen(self.playtest, &question).answer;
                 let nearest = answer.nearest()?;
                 let miss = nearest.miss.as_ref()?;
                 Some(format!("{} was stopped at {}", nearest.who, miss.quoted()))

@@ -5,8 +5,8 @@ use hazuro::why::{Evidence, Gate, Verdict};
 use hazuro::{EntityId, Entry, Event, Happening, Time};
 
 use super::aim::Aim;
-use super::explain::explain_with;
 use super::inquiry::{Inquiry, event_at};
+use super::listen::{Listened, listen};
 use super::question::Question;
 
 impl Inquiry<'_> {
@@ -26,8 +26,8 @@ impl Inquiry<'_> {
             // What was to be done says more than who came near.
             return lines;
         }
-        let (answer, verdicts) =
-            explain_with(self.playtest, &Question { rate: self.rate, ..question.clone() }, false);
+        let question = Question { rate: self.rate, ..question.clone() };
+        let Listened { answer, verdicts, .. } = listen(self.playtest, &question);
         let nearest = answer.nearest();
         let place = nearest.and_then(|it| answer.candidates.iter().position(|c| c == it));
         let unused = question.is_use()
@@ -150,7 +150,7 @@ impl Inquiry<'_> {
                 who.and_then(|who| self.margin((on, who), *rival, verdict.time))
             }
             (_, Gate::Once | Gate::Cooldown) => self.used_by(on, verdict),
-            (_, Gate::InShape | Gate::Touches) => self.placed_in(on),
+            (_, Gate::InShape | Gate::Touches | Gate::InRange) => self.placed_in(on),
             _ => None,
         };
         fact.map_or(String::new(), |fact| format!("; {fact}"))

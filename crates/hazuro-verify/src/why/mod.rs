@@ -10,6 +10,7 @@ mod because;
 mod explain;
 mod heard;
 mod inquiry;
+mod listen;
 mod missing;
 mod places;
 mod question;
@@ -18,8 +19,8 @@ mod switches;
 mod unwanted;
 mod values;
 
-pub use answer::{Answer, Candidate, Firing, GateSeen, Miss, Reacted};
-pub use because::{Link, chain_of};
+pub use answer::{Answer, Candidate, Firing, GateSeen, Link, Miss, Reacted};
+pub use because::chain_of;
 pub use explain::explain;
 pub(crate) use heard::selects;
 pub(crate) use inquiry::Inquiry;

@@ -6,19 +6,12 @@ use hazuro::{Entry, Happening, Input};
 
 use crate::words::{describe, done};
 
-use super::aim::Aim;
 use super::heard::Heard;
-use super::inquiry::Inquiry;
-use super::question::Question;
 
-/// Notes on who could have made it happen. `never` is whether it did not happen at all, `deep`
-/// whether to say what kept those who would have caused it.
-pub(super) fn notes(heard: &Heard<'_>, never: bool, deep: bool) -> Vec<String> {
+/// Notes on who could have made it happen. `never` is whether it did not happen at all.
+pub(super) fn notes(heard: &Heard<'_>, never: bool) -> Vec<String> {
     let mut notes = Vec::new();
     if never {
-        if deep {
-            causes(heard, &mut notes);
-        }
         refused(heard, &mut notes);
         unused(heard, &mut notes);
         outlasted(heard, &mut notes);
@@ -26,19 +19,6 @@ pub(super) fn notes(heard: &Heard<'_>, never: bool, deep: bool) -> Vec<String> {
         other_events(heard, &mut notes);
     }
     notes
-}
-
-/// The reactions that would have caused it, and what kept each.
-fn causes(heard: &Heard<'_>, notes: &mut Vec<String>) {
-    let Question { event, on, ref cue, until, rate, .. } = *heard.question;
-    let aim = match (cue, on) {
-        (Some(cue), _) => Aim::Cue(cue.clone()),
-        (None, Some(on)) => Aim::Event { kind: event, on },
-        (None, None) => return,
-    };
-    let inquiry = Inquiry::new(heard.playtest, heard.entries, rate).hearing(heard.stopped);
-    let until = until.min(heard.playtest.length());
-    notes.extend(inquiry.fates(&aim, until, 1));
 }
 
 /// What was refused about the thing asked about.

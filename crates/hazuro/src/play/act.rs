@@ -37,7 +37,7 @@ impl Runtime {
     /// Records what actions have left to be told.
     pub fn tell(&mut self, state: &mut State) {
         for (origin, what) in std::mem::take(&mut self.after.told) {
-            let entry = state.entry(what);
+            let entry = Entry::next(state, what);
             self.entries.push(Entry { origin, ..entry });
         }
     }
@@ -274,7 +274,7 @@ impl Act<'_> {
 
     /// Records what happens, at the step that it stands at.
     fn record(&mut self, what: Happening) {
-        let entry = self.state.entry(what);
+        let entry = Entry::next(self.state, what);
         self.runtime.entries.push(Entry { step: self.step.clone(), ..entry });
     }
 

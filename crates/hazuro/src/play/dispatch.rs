@@ -3,8 +3,8 @@
 use crate::describe::{EventKind, ReactionId};
 use crate::model::{Call, Listener};
 use crate::react::{ActionContext, Consider, consider};
-use crate::record::{By, Happening, Life, Origin, Problem};
-use crate::state::Event;
+use crate::record::{By, Entry, Happening, Life, Problem};
+use crate::state::{Event, Origin};
 use crate::why::Witness;
 
 use super::Play;
@@ -53,7 +53,7 @@ impl Play {
 
     /// Records what happens now.
     pub(super) fn record(&mut self, what: Happening) {
-        let entry = self.state.entry(what);
+        let entry = Entry::next(&mut self.state, what);
         self.runtime.entries.push(entry);
     }
 

@@ -23,7 +23,7 @@ pub(super) fn stop(
         !ended
     });
     for who in over {
-        let entry = state.entry(Happening::Run { time, reaction, who, life });
+        let entry = Entry::next(state, Happening::Run { time, reaction, who, life });
         entries.push(entry);
     }
     state.queues.retain(|(queued, _), queue| {

@@ -5,8 +5,8 @@ use std::collections::VecDeque;
 use crate::Time;
 use crate::describe::{EntityId, ReactionId};
 use crate::fast_hash::FastMap;
-use crate::record::{By, Origin};
-use crate::state::{Event, Queued};
+use crate::record::By;
+use crate::state::{Event, Origin, Queued};
 
 /// How often, at one instant, the same reaction may react to the same subject and detector.
 const MAX_ROUNDS: u32 = 32;

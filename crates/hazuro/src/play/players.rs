@@ -5,9 +5,8 @@ use smallvec::SmallVec;
 use crate::Time;
 use crate::describe::{Detector, EntityId, EventKind};
 use crate::detect::{Change, Failures, pointer, prompt};
-use crate::record::Origin;
 use crate::state::{
-    Button, Cause, DragState, Event, KeyHold, Meeting, PointerState, Scheduled, Spot,
+    Button, Cause, DragState, Event, KeyHold, Meeting, Origin, PointerState, Scheduled, Spot,
 };
 use crate::why::{AsUse, Witness};
 

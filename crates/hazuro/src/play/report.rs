@@ -5,8 +5,8 @@ use crate::describe::{Action, Detector, EntityId, EventKind};
 use crate::detect::{Change, Pair, Ruling, rule_on};
 use crate::geometry::Pose;
 use crate::react::ActionContext;
-use crate::record::{By, Origin, Problem};
-use crate::state::{Cause, Event, Scheduled, Stay, WHOLE};
+use crate::record::{By, Problem};
+use crate::state::{Cause, Event, Origin, Scheduled, Stay, WHOLE};
 use crate::why::Witness;
 
 use super::{Play, watch::REGIONS};

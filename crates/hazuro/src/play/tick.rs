@@ -3,8 +3,8 @@
 use crate::Time;
 use crate::describe::{Detector, EventKind, RouteOrder};
 use crate::react::face;
-use crate::record::{By, Origin, Problem, Stopped};
-use crate::state::{Cause, Event, Input, Scheduled, Target};
+use crate::record::{By, Problem, Stopped};
+use crate::state::{Cause, Event, Input, Origin, Scheduled, Target};
 use crate::why::Witness;
 
 use super::ending::stop;

@@ -3,8 +3,8 @@
 use smallvec::SmallVec;
 
 use crate::describe::EntityId;
-use crate::record::{Happening, Origin};
-use crate::state::{Cause, Event};
+use crate::record::Happening;
+use crate::state::{Cause, Event, Origin};
 
 /// What actions have left to see to.
 #[derive(Debug, Default)]

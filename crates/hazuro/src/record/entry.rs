@@ -6,9 +6,9 @@ use crate::describe::{
     most::MAX_STRETCHES_AT_ONCE,
 };
 use crate::model::Scene;
-use crate::state::Event;
+use crate::state::{Event, Origin, State};
 
-use super::{Expiry, Failure, Life, Origin, Refusal, Step, TakenBack};
+use super::{Expiry, Failure, Life, Refusal, Step, TakenBack};
 
 /// One thing that happened in a play, and what it came of.
 ///
@@ -194,6 +194,12 @@ pub enum Problem {
 }
 
 impl Entry {
+    /// The next entry of a play: what happens now.
+    pub(crate) fn next(state: &mut State, what: Happening) -> Self {
+        state.causes.entries += 1;
+        Self { number: state.causes.entries, origin: state.causes.now, step: None, what }
+    }
+
     /// When it happened.
     pub fn time(&self) -> Time {
         match &self.what {

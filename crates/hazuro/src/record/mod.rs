@@ -3,11 +3,11 @@
 mod entry;
 mod failure;
 mod life;
-mod origin;
 mod refusal;
+mod step;
 
 pub use entry::{By, Entry, Happening, Problem};
 pub use failure::{Failure, Place};
 pub use life::{Expiry, Life, Stopped, TakenBack};
-pub use origin::{Origin, Step};
 pub use refusal::Refusal;
+pub use step::Step;

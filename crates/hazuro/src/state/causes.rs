@@ -3,9 +3,8 @@
 use crate::Time;
 use crate::describe::EntityId;
 use crate::model::Scene;
-use crate::record::{Entry, Happening, Origin};
 
-use super::{Cause, Scheduled, State};
+use super::{Cause, Origin, Scheduled, State};
 
 /// What last stirred an entity, of one sort; the higher number is the later.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Hash)]
@@ -39,12 +38,6 @@ impl Causes {
 }
 
 impl State {
-    /// The next entry: what happens now.
-    pub(crate) fn entry(&mut self, what: Happening) -> Entry {
-        self.causes.entries += 1;
-        Entry { number: self.causes.entries, origin: self.causes.now, step: None, what }
-    }
-
     /// Puts something off that comes of what is going on now.
     pub(crate) fn put_off(&mut self, time: Time, item: Scheduled) {
         self.schedule.put(time, self.causes.now, item);

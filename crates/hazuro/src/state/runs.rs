@@ -6,9 +6,8 @@ use smallvec::SmallVec;
 
 use crate::Time;
 use crate::describe::ReactionId;
-use crate::record::Origin;
 
-use super::{Event, State};
+use super::{Event, Origin, State};
 
 /// A reaction that has not yet done everything.
 #[derive(Clone, Debug, PartialEq, Hash)]

@@ -4,9 +4,8 @@ use std::collections::{BTreeMap, VecDeque};
 
 use crate::Time;
 use crate::describe::{EntityId, StatId};
-use crate::record::Origin;
 
-use super::Input;
+use super::{Input, Origin};
 
 /// Something that will happen.
 #[derive(Clone, Debug, PartialEq, Hash)]

@@ -1,6 +1,7 @@
 //! How the entries of a play hang together: what each came of, and what came of it.
 
-use crate::record::{Entry, Origin};
+use crate::record::Entry;
+use crate::state::Origin;
 
 /// The entries of a play, to be followed backwards and forwards.
 ///

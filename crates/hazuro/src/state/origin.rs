@@ -1,6 +1,4 @@
-//! What an entry came of, and where in what somebody does an action stands.
-
-use super::Place;
+//! What things come of.
 
 /// What an entry came of.
 ///
@@ -34,16 +32,4 @@ pub enum Origin {
     Input(u64),
     /// Another entry, by its number.
     Entry(u64),
-}
-
-/// Where in what somebody does an action stands.
-///
-/// See [`Entry::step`](super::Entry::step).
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub enum Step {
-    /// Among all actions of the reaction, from 0, in the order of
-    /// [`Reaction::actions`](crate::scene::Reaction::actions).
-    Action(usize),
-    /// In a script.
-    Line(Box<Place>),
 }

@@ -1,0 +1,85 @@
+//! From a question to what a witness hears of it.
+
+use hazuro::why::{Chain, Notebook, Verdict, Witness};
+use hazuro::{Entry, Play};
+
+use crate::playtest::Playtest;
+
+use super::answer::Answer;
+use super::because::Because;
+use super::heard::Heard;
+use super::question::Question;
+use super::{advice, senders};
+
+/// Somebody who listens to what is asked about, and to every reaction.
+struct Listener {
+    notebook: Notebook,
+    /// What stopped reactions, in order.
+    reactions: Vec<Verdict>,
+}
+
+impl Witness for Listener {
+    fn wants(&self, chain: &Chain) -> bool {
+        matches!(chain, Chain::Reaction { .. }) || self.notebook.wants(chain)
+    }
+
+    fn wants_from(&self, chain: &Chain, metres: f64) -> bool {
+        self.notebook.wants_from(chain, metres)
+    }
+
+    fn hear(&mut self, verdict: Verdict) {
+        if matches!(verdict.chain, Chain::Reaction { .. }) && !verdict.passed {
+            self.reactions.push(verdict.clone());
+        }
+        self.notebook.hear(verdict);
+    }
+}
+
+/// What was heard of a question.
+pub(super) struct Listened {
+    pub answer: Answer,
+    /// What stopped each candidate, in the same order.
+    pub verdicts: Vec<Option<Verdict>>,
+    pub entries: Vec<Entry>,
+    /// What stopped reactions, in order.
+    pub stopped: Vec<Verdict>,
+}
+
+/// Plays a playtest with a witness on what is asked about.
+pub(super) fn listen(playtest: &Playtest, question: &Question) -> Listened {
+    let mut play: Play = playtest.play();
+    if let Some(rate) = question.rate {
+        // Whoever asks has checked it.
+        let _ = play.set_rate(rate);
+    }
+    // Of a cue, whatever leads to it counts.
+    let about = Notebook::about(question.on, question.who);
+    let until = question.until.min(playtest.length());
+    let notebook = about.within(question.from, until);
+    let mut listener = Listener { notebook, reactions: Vec::new() };
+    let entries = play.advance_witnessed(playtest.length(), &mut listener).to_vec();
+    let heard = Heard {
+        scene: playtest.scene(),
+        playtest,
+        question,
+        entries: &entries,
+        notebook: &listener.notebook,
+        stopped: &listener.reactions,
+        because: &Because::new(playtest, &entries),
+    };
+    let (answer, verdicts) = heard.answer();
+    Listened { answer, verdicts, entries, stopped: listener.reactions }
+}
+
+impl Heard<'_> {
+    fn answer(&self) -> (Answer, Vec<Option<Verdict>>) {
+        let fired = self.firings();
+        let (candidates, verdicts): (Vec<_>, Vec<_>) = self.candidates(&fired).into_iter().unzip();
+        let mut notes = senders::notes(self, fired.is_empty());
+        notes.extend(advice::often(self, &fired));
+        notes.extend(advice::bound(self));
+        let seconds = self.playtest.length().secs();
+        let question = self.question.words(self.scene);
+        (Answer { question, seconds, fired, candidates, notes }, verdicts)
+    }
+}
