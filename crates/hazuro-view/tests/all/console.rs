@@ -16,12 +16,12 @@ use hazuro_view::ratatui::layout::Rect;
 
 use support::{YARD, demo, scene};
 
-fn console(loaded: Loaded) -> Console {
+pub(crate) fn console(loaded: Loaded) -> Console {
     Console::new(Path::new("yard.toml"), loaded, &[]).unwrap()
 }
 
 /// Types keys: letters, or names in angle brackets.
-fn keys(console: &mut Console, typed: &str) {
+pub(crate) fn keys(console: &mut Console, typed: &str) {
     let mut rest = typed;
     while let Some(letter) = rest.chars().next() {
         let (code, length) = match rest.split_once('>').filter(|_| letter == '{') {
@@ -55,7 +55,7 @@ fn screen(console: &mut Console, width: u16, height: u16) -> Vec<String> {
     (0..height).map(|row| cells(row).map(|at| buffer[at].symbol().to_owned()).collect()).collect()
 }
 
-fn shows(console: &mut Console, text: &str) -> bool {
+pub(crate) fn shows(console: &mut Console, text: &str) -> bool {
     screen(console, 120, 40).iter().any(|line| line.contains(text))
 }
 
