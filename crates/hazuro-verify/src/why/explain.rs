@@ -10,7 +10,8 @@ use super::question::Question;
 
 /// Plays a playtest with a witness on what is asked about, and answers.
 pub fn explain(playtest: &Playtest, question: &Question) -> Answer {
-    let Listened { mut answer, entries, stopped, .. } = listen(playtest, question);
+    let Listened { mut answer, entries, stopped, unheard, .. } = listen(playtest, question);
+    answer.notes.extend(unheard);
     let Question { event, on, ref cue, until, rate, .. } = *question;
     let aim = match (cue, on) {
         (Some(cue), _) => Aim::Cue(cue.clone()),

@@ -43,6 +43,10 @@ pub(super) struct Listened {
     pub entries: Vec<Entry>,
     /// What stopped reactions, in order.
     pub stopped: Vec<Verdict>,
+    /// Whether it takes a press or a click, and nobody ever tried it.
+    pub unused: bool,
+    /// That nothing waits for it, which is no reason why it did not happen.
+    pub unheard: Vec<String>,
 }
 
 /// Plays a playtest with a witness on what is asked about.
@@ -68,7 +72,8 @@ pub(super) fn listen(playtest: &Playtest, question: &Question) -> Listened {
         because: &Because::new(playtest, &entries),
     };
     let (answer, verdicts) = heard.answer();
-    Listened { answer, verdicts, entries, stopped: listener.reactions }
+    let (unused, unheard) = (senders::is_unused(&heard), advice::bound(&heard));
+    Listened { answer, verdicts, entries, stopped: listener.reactions, unused, unheard }
 }
 
 impl Heard<'_> {
@@ -77,7 +82,6 @@ impl Heard<'_> {
         let (candidates, verdicts): (Vec<_>, Vec<_>) = self.candidates(&fired).into_iter().unzip();
         let mut notes = senders::notes(self, fired.is_empty());
         notes.extend(advice::often(self, &fired));
-        notes.extend(advice::bound(self));
         let seconds = self.playtest.length().secs();
         let question = self.question.words(self.scene);
         (Answer { question, seconds, fired, candidates, notes }, verdicts)

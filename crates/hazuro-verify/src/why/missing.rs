@@ -27,11 +27,9 @@ impl Inquiry<'_> {
             return lines;
         }
         let question = Question { rate: self.rate, ..question.clone() };
-        let Listened { answer, verdicts, .. } = listen(self.playtest, &question);
+        let Listened { answer, verdicts, unused, .. } = listen(self.playtest, &question);
         let nearest = answer.nearest();
         let place = nearest.and_then(|it| answer.candidates.iter().position(|c| c == it));
-        let unused = question.is_use()
-            && answer.notes.iter().any(|note| note.contains("pressed") || note.contains("instead"));
         if answer.fired.is_empty()
             && !unused
             && let (Some(candidate), Some(place)) = (nearest, place)
@@ -43,11 +41,8 @@ impl Inquiry<'_> {
             lines.extend(miss.cure.as_ref().map(|cure| format!("cure: {cure}")));
             return lines;
         }
-        // That nothing waits for it is no reason why it did not happen.
-        let notes: Vec<String> =
-            answer.notes.into_iter().filter(|note| !note.starts_with("no reaction")).collect();
-        if !notes.is_empty() {
-            lines.push(notes.join("; "));
+        if !answer.notes.is_empty() {
+            lines.push(answer.notes.join("; "));
         }
         lines
     }

@@ -48,22 +48,27 @@ fn refused(heard: &Heard<'_>, notes: &mut Vec<String>) {
     }
 }
 
+/// Whether it takes a press or a click, and nobody ever tried it.
+pub(super) fn is_unused(heard: &Heard<'_>) -> bool {
+    let question = heard.question;
+    let is_try = |chain: Chain| match chain {
+        Chain::Use { on, detector, who } => {
+            Some(on) == question.on
+                && Some(detector) == question.detector()
+                && question.who.is_none_or(|wanted| wanted == who)
+        }
+        _ => false,
+    };
+    question.is_use() && !heard.notebook.records().any(|record| is_try(record.chain()))
+}
+
 /// That nobody pressed the key, or pointed there.
 fn unused(heard: &Heard<'_>, notes: &mut Vec<String>) {
     let question = heard.question;
-    let (true, Some(on), Some(detector)) = (question.is_use(), question.on, question.detector())
+    let (true, Some(on), Some(detector)) = (is_unused(heard), question.on, question.detector())
     else {
         return;
     };
-    let is_tried = heard.notebook.records().any(|record| match record.chain() {
-        Chain::Use { on: its, detector: of, who } => {
-            its == on && of == detector && question.who.is_none_or(|wanted| wanted == who)
-        }
-        _ => false,
-    });
-    if is_tried {
-        return;
-    }
     let name = heard.scene.name(on);
     let who =
         question.who.map_or("nobody".into(), |who| format!("`{}` never", heard.scene.name(who)));

@@ -21,4 +21,4 @@ mod way;
 pub(crate) use ahead::ahead;
 pub(crate) use controller::{Course, Plan};
 pub(crate) use decide::decide;
-pub(crate) use room::{hand, has_room, on_ground, runtime};
+pub(crate) use room::{hand, has_room, on_ground, places_beside};

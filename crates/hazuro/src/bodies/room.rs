@@ -36,7 +36,11 @@ pub(crate) fn on_ground(space: Space<'_>, who: EntityId, pose: Pose) -> Option<P
 }
 
 /// Places beside one, ever farther away.
-pub(crate) fn runtime(scene: &Scene, who: EntityId, pose: Pose) -> impl Iterator<Item = Pose> {
+pub(crate) fn places_beside(
+    scene: &Scene,
+    who: EntityId,
+    pose: Pose,
+) -> impl Iterator<Item = Pose> {
     let bounds = scene.thing(who).body.as_ref().map(|body| body.bounds_at(&Pose::IDENTITY));
     let size = bounds.map_or(1.0, |bounds| (bounds.max - bounds.min).max_element().min(4.0));
     let width = bounds.map_or(size, |it| (it.max.x - it.min.x).max(it.max.z - it.min.z));

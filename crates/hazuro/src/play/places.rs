@@ -2,7 +2,7 @@
 
 use glam::DVec3;
 
-use crate::bodies::{hand, has_room, on_ground, runtime};
+use crate::bodies::{hand, has_room, on_ground, places_beside};
 use crate::describe::most::MAX_COORDINATE;
 use crate::describe::{Choose, Detector, EntityId, EventKind, Teleport, Throw};
 use crate::geometry::Pose;
@@ -111,7 +111,7 @@ impl Act<'_> {
             Ok(pose) => return Ok(pose),
             Err(why) => why,
         };
-        for other in runtime(&scene, what, pose) {
+        for other in places_beside(&scene, what, pose) {
             match fits(other) {
                 Ok(pose) => return Ok(pose),
                 Err(why) if refusal == Refusal::NoGround => refusal = why,

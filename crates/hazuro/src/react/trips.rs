@@ -47,13 +47,13 @@ impl ActionContext<'_> {
             RouteOrder::Run if trip.phase == Phase::Going => return Ok(()),
             RouteOrder::Run if trip.phase == Phase::Done => {
                 trip.forward = !trip.forward;
-                trip.target = trip.runtime(trip.at);
+                trip.target = trip.stop_beside(trip.at);
             }
             RouteOrder::Run => {}
             RouteOrder::Reverse => {
                 trip.forward = !trip.forward;
                 if matches!(trip.phase, Phase::Waiting | Phase::Done) {
-                    trip.target = trip.runtime(trip.at);
+                    trip.target = trip.stop_beside(trip.at);
                 } else {
                     std::mem::swap(&mut trip.at, &mut trip.target);
                 }

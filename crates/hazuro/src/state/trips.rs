@@ -70,11 +70,11 @@ impl Trip {
                 Then::Around => return Some(last - end),
             }
         }
-        Some(self.runtime(stop))
+        Some(self.stop_beside(stop))
     }
 
     /// The stop beside this one, the way it goes.
-    pub fn runtime(&self, stop: usize) -> usize {
+    pub fn stop_beside(&self, stop: usize) -> usize {
         let last = self.stops.len() - 1;
         if self.forward { (stop + 1).min(last) } else { stop.saturating_sub(1) }
     }
