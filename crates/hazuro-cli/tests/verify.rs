@@ -215,3 +215,30 @@ fn scout_prints_who_sets_off_what_and_writes_playtests() {
     assert_eq!(hazuro(&["scout", "nowhere.toml"]).status.code(), Some(2));
     assert_eq!(hazuro(&["scout", &out, "--minutes", "-1"]).status.code(), Some(2));
 }
+
+#[test]
+fn a_script_that_fails_fails_the_playtest_that_meets_it() {
+    let folder = Folder::new("fails");
+    folder.write(
+        "yard.rhai",
+        "fn f(event) {\n  let who = event.who;\n  who.stat[\"hight\"] + 1;\n}\n",
+    );
+    folder.write(
+        "yard.toml",
+        "[scene]\nscripts = [\"yard.rhai\"]\n[[entity]]\nname = \"bo\"\n\
+         body = { sphere = { radius = 0.3 } }\n[[entity]]\nname = \"pad\"\nzone = { box = [1, 1, 1] }\n\
+         [[reaction]]\non = { enter = \"pad\" }\ndo = [{ call = \"f\" }]\n",
+    );
+    let playtest =
+        "scene = \"yard.toml\"\nseconds = 1\nexpect = [{ event = \"enter\", on = \"pad\" }]\n";
+    let playtest = folder.write("yard.playtest.toml", playtest);
+    let results = folder.0.join("results.xml").display().to_string();
+    let output = hazuro(&["test", &playtest, "--junit", &results]);
+    assert_eq!(output.status.code(), Some(1));
+    let why = "yard.rhai:3: it failed: it has no stat `hight` in reaction 1 (yard.toml:9)";
+    for told in [stdout(&output), std::fs::read_to_string(&results).unwrap()] {
+        assert!(told.contains(why), "{told}");
+        assert!(told.contains("on `enter pad` by bo, from the start"), "{told}");
+    }
+    assert!(stdout(&output).contains("1 passed, 1 failed"));
+}
