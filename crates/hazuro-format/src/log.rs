@@ -54,13 +54,13 @@ struct Line<'a> {
     first: Option<bool>,
     #[serde(skip_serializing_if = "Option::is_none")]
     last: Option<bool>,
-    #[serde(flatten)]
-    thread: Thread,
 }
 
-/// The number of an entry, and what it came of.
+/// A line with the number of its entry, and what that came of.
 #[derive(Serialize)]
-struct Thread {
+struct Numbered<T> {
+    #[serde(flatten)]
+    line: T,
     /// Its number in the play.
     n: u64,
     /// What it came of: the number of the nearest entry in this log that led to it, `start`, or
@@ -109,7 +109,7 @@ pub enum Level {
 }
 
 /// Something done, said, stopped or refused, or that went wrong: under the key of what it is.
-#[derive(Serialize)]
+#[derive(Default, Serialize)]
 struct Deed<'a> {
     t: f64,
     #[serde(skip_serializing_if = "Option::is_none")]
@@ -151,8 +151,6 @@ struct Deed<'a> {
     /// Which of the actions of its reaction it is, from 1, or the line of the script.
     #[serde(skip_serializing_if = "Option::is_none")]
     step: Option<String>,
-    #[serde(flatten)]
-    thread: Thread,
 }
 
 /// Writes the log of a play: a header, then one line an event, and one a deed if the level asks
@@ -191,12 +189,16 @@ pub fn write_log(
             Origin::Input(number) => Of::Outside(format!("input {}", number + 1)),
             Origin::Start => Of::Outside("start".into()),
         };
-        let thread = Thread { n: entry.number, of };
+        let n = entry.number;
         match &entry.what {
             Happening::Event(event) => {
-                serde_json::to_writer(&mut *out, &line(play, event, thread))?;
+                let line = line(play, event);
+                serde_json::to_writer(&mut *out, &Numbered { line, n, of })?;
             }
-            _ => serde_json::to_writer(&mut *out, &deed(scene, entry, thread))?,
+            _ => {
+                let line = deed(scene, entry);
+                serde_json::to_writer(&mut *out, &Numbered { line, n, of })?;
+            }
         }
         writeln!(out)?;
     }
@@ -219,14 +221,14 @@ fn level_of(entry: &Entry) -> Level {
     }
 }
 
-fn deed<'a>(scene: &'a Scene, entry: &'a Entry, thread: Thread) -> Deed<'a> {
+fn deed<'a>(scene: &'a Scene, entry: &'a Entry) -> Deed<'a> {
     let step = entry.step.as_ref().map(|step| match step {
         Step::Action(place) => (place + 1).to_string(),
         Step::Line(place) => format!("{}:{}", place.file, place.line),
     });
     let t = micros(entry.time().secs());
     let by = entry.by().map(|by| by.describe(scene));
-    let deed = Deed { t, by, step, ..Deed::of(thread) };
+    let deed = Deed { t, by, step, ..Deed::default() };
     match &entry.what {
         Happening::Did { action, .. } => {
             let (what, with) = objects(scene, action);
@@ -279,34 +281,6 @@ fn deed<'a>(scene: &'a Scene, entry: &'a Entry, thread: Thread) -> Deed<'a> {
     }
 }
 
-impl Deed<'_> {
-    /// A line that says nothing yet.
-    fn of(thread: Thread) -> Self {
-        Self {
-            t: 0.0,
-            did: None,
-            said: None,
-            stopped: None,
-            halted: None,
-            refused: None,
-            problem: None,
-            printed: None,
-            run: None,
-            is: None,
-            until: None,
-            expired: None,
-            taken_back: None,
-            what: None,
-            with: None,
-            text: None,
-            why: None,
-            by: None,
-            step: None,
-            thread,
-        }
-    }
-}
-
 /// To whom or what an action is done, and with what.
 fn objects<'a>(
     scene: &'a Scene,
@@ -344,7 +318,7 @@ fn micros(number: f64) -> f64 {
     (number * 1e6).round() / 1e6 + 0.0
 }
 
-fn line<'a>(play: &'a Play, event: &'a Event, thread: Thread) -> Line<'a> {
+fn line<'a>(play: &'a Play, event: &'a Event) -> Line<'a> {
     let scene = play.scene();
     let meeting = event.meeting.filter(|meeting| meeting.normal.length_squared() > 0.0);
     let moves = meeting.filter(|_| matches!(event.kind, EventKind::Touch | EventKind::Land));
@@ -368,6 +342,5 @@ fn line<'a>(play: &'a Play, event: &'a Event, thread: Thread) -> Line<'a> {
         value: event.reading.map(|reading| micros(reading.is)),
         first: (event.edge && event.kind.is_opening()).then_some(true),
         last: (event.edge && !event.kind.is_opening()).then_some(true),
-        thread,
     }
 }

@@ -83,6 +83,16 @@ impl Playtest {
         play
     }
 
+    /// As [`play`](Self::play), at another tick rate if one is given, which has been checked.
+    pub(crate) fn play_at(&self, rate: Option<u32>) -> Play {
+        let mut play = self.play();
+        if let Some(rate) = rate {
+            let taken = play.set_rate(rate);
+            debug_assert_eq!(taken, Ok(()), "whoever asks has checked it");
+        }
+        play
+    }
+
     /// Lets its tape happen in a play of its scene that is still at time 0.
     pub fn start(&self, play: &mut Play) {
         for (time, input) in &self.tape {

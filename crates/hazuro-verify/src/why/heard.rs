@@ -50,13 +50,7 @@ impl Heard<'_> {
 
     /// The reactions that wait for an event, in the order in which they hear of it.
     pub fn waiting(&self, event: &Event) -> impl Iterator<Item = ReactionId> + use<> {
-        let waits = |trigger: &Trigger| match trigger {
-            Trigger::Start => event.kind == EventKind::Start,
-            Trigger::Cue(name) => event.kind == EventKind::Cue && event.cue.as_ref() == Some(name),
-            Trigger::Detected { event: kind, on, .. } => {
-                *kind == event.kind && event.on.is_some_and(|it| selects(self.scene, on, it))
-            }
-        };
+        let waits = |trigger: &Trigger| waits_for(self.scene, trigger, event);
         let reactions = self.scene.reaction_ids();
         let mut waiting: Vec<ReactionId> =
             reactions.filter(|it| self.scene.reaction(*it).triggers().iter().any(waits)).collect();
@@ -188,11 +182,7 @@ impl Heard<'_> {
         if !near || !matches!(detector, Detector::Zone | Detector::Touch) {
             return None;
         }
-        let mut play = self.playtest.play();
-        if let Some(rate) = self.question.rate {
-            // Whoever asks has checked it.
-            let _ = play.set_rate(rate);
-        }
+        let mut play = self.playtest.play_at(self.question.rate);
         let until = self.question.until.min(self.playtest.length());
         while play.now() < until {
             play.step();
@@ -211,6 +201,17 @@ impl Heard<'_> {
             }
         }
         None
+    }
+}
+
+/// Whether a trigger waits for an event, whoever was inside already.
+pub(super) fn waits_for(scene: &Scene, trigger: &Trigger, event: &Event) -> bool {
+    match trigger {
+        Trigger::Start => event.kind == EventKind::Start,
+        Trigger::Cue(name) => event.kind == EventKind::Cue && event.cue.as_ref() == Some(name),
+        Trigger::Detected { event: kind, on, .. } => {
+            *kind == event.kind && event.on.is_some_and(|it| selects(scene, on, it))
+        }
     }
 }
 

@@ -2,7 +2,7 @@
 
 use std::cell::{Cell, OnceCell};
 
-use hazuro::scene::{Action, EventKind, ReactionId, Selector, Trigger};
+use hazuro::scene::{Action, ReactionId, Selector, Trigger};
 use hazuro::why::{Chain, Evidence, Gate, Verdict, Witness};
 use hazuro::{
     By, EntityId, Entry, Event, Happening, Life, Origin, Play, Problem, Scene, Step, Stopped, Time,
@@ -13,7 +13,7 @@ use crate::words::life_words;
 
 use super::aim::{Aim, Named};
 use super::because::{Because, event_words};
-use super::heard::selects;
+use super::heard::waits_for;
 use super::listen::listen;
 use super::question::Question;
 
@@ -102,13 +102,14 @@ impl<'a> Inquiry<'a> {
         self.until(until).iter().rfind(done)
     }
 
+    /// The play that it is about, from its start.
+    pub(super) fn play(&self) -> Play {
+        self.playtest.play_at(self.rate)
+    }
+
     fn stopped(&self) -> &[Verdict] {
         self.stopped.get_or_init(|| {
-            let mut play: Play = self.playtest.play();
-            if let Some(rate) = self.rate {
-                // Whoever asks has checked it.
-                let _ = play.set_rate(rate);
-            }
+            let mut play = self.play();
             let mut heard = Reactions::default();
             play.advance_witnessed(self.playtest.length(), &mut heard);
             heard.0
@@ -187,16 +188,6 @@ impl<'a> Inquiry<'a> {
         })
     }
 
-    fn waits_for(&self, trigger: &Trigger, event: &Event) -> bool {
-        match trigger {
-            Trigger::Start => event.kind == EventKind::Start,
-            Trigger::Cue(name) => event.kind == EventKind::Cue && event.cue.as_ref() == Some(name),
-            Trigger::Detected { event: kind, on, .. } => {
-                *kind == event.kind && event.on.is_some_and(|it| selects(self.scene(), on, it))
-            }
-        }
-    }
-
     /// What became of a reaction until a time, with regard to an aim.
     pub(super) fn fate(&self, reaction: ReactionId, aim: &Aim, until: Time) -> Fate {
         let entries = self.until(until);
@@ -272,7 +263,8 @@ impl<'a> Inquiry<'a> {
             fate.keep(verdict.gate.code(), verdict.time, self.gate(verdict, until));
         }
         let spec = self.scene().reaction(reaction);
-        let hears = |event: &Event| spec.triggers().iter().any(|it| self.waits_for(it, event));
+        let hears =
+            |event: &Event| spec.triggers().iter().any(|it| waits_for(self.scene(), it, event));
         let is_heard = entries.iter().filter_map(Entry::event).any(hears);
         if !is_heard && fate.hindrances.is_empty() && fate.pending == 0 {
             fate.idle = Some(self.idle(reaction, until));

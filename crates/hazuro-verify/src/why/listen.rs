@@ -1,7 +1,7 @@
 //! From a question to what a witness hears of it.
 
+use hazuro::Entry;
 use hazuro::why::{Chain, Notebook, Verdict, Witness};
-use hazuro::{Entry, Play};
 
 use crate::playtest::Playtest;
 
@@ -51,11 +51,7 @@ pub(super) struct Listened {
 
 /// Plays a playtest with a witness on what is asked about.
 pub(super) fn listen(playtest: &Playtest, question: &Question) -> Listened {
-    let mut play: Play = playtest.play();
-    if let Some(rate) = question.rate {
-        // Whoever asks has checked it.
-        let _ = play.set_rate(rate);
-    }
+    let mut play = playtest.play_at(question.rate);
     // Of a cue, whatever leads to it counts.
     let about = Notebook::about(question.on, question.who);
     let until = question.until.min(playtest.length());

@@ -58,7 +58,7 @@ impl Inquiry<'_> {
 
     /// That an entity or an ancestor is off at a moment, since when, and by what.
     fn off_at(&self, on: EntityId, at: Time) -> Option<String> {
-        let mut play = self.playtest.play();
+        let mut play = self.play();
         play.advance(at);
         let facts = play.facts();
         let above: Vec<EntityId> =
@@ -180,7 +180,7 @@ impl Inquiry<'_> {
         if seeker.score.is_some() {
             return Some(must);
         }
-        let mut play = self.playtest.play();
+        let mut play = self.play();
         play.advance(at);
         let place = |entity| play.pose(entity).ok().map(|pose| pose.position);
         let (here, there, other) = (place(on)?, place(who)?, place(rival)?);

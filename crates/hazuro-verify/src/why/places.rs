@@ -55,7 +55,7 @@ impl Inquiry<'_> {
 
     fn sizes(&self, who: EntityId, by: EntityId, time: Time) -> Option<String> {
         let scene = self.scene();
-        let mut play = self.playtest.play();
+        let mut play = self.play();
         play.advance(time);
         let (here, there) = (play.pose(who).ok()?, play.pose(by).ok()?);
         let body = scene.body_bounds(who, &here)?;
