@@ -190,15 +190,12 @@ pub fn write_log(
             Origin::Start => Of::Outside("start".into()),
         };
         let n = entry.number;
-        match &entry.what {
-            Happening::Event(event) => {
-                let line = line(play, event);
-                serde_json::to_writer(&mut *out, &Numbered { line, n, of })?;
-            }
-            _ => {
-                let line = deed(scene, entry);
-                serde_json::to_writer(&mut *out, &Numbered { line, n, of })?;
-            }
+        if let Some(event) = entry.event() {
+            let line = line(play, event);
+            serde_json::to_writer(&mut *out, &Numbered { line, n, of })?;
+        } else {
+            let line = deed(scene, entry);
+            serde_json::to_writer(&mut *out, &Numbered { line, n, of })?;
         }
         writeln!(out)?;
     }
