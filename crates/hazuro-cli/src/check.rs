@@ -6,21 +6,56 @@ use std::path::PathBuf;
 use hazuro_format::{FileAccess, Finding, Severity};
 use hazuro_verify::{check_playtest, check_scene_with, findings_json, findings_sarif, load_with};
 
+use crate::apply::apply;
 use crate::files::{access_of, files};
 use crate::output::{coloured, ending, print_finding, report, say};
 use crate::{Ending, Format};
 
 /// Checks scenes and playtests. Findings are the result, so they go to standard output.
 pub fn check(paths: &[PathBuf], access: &FileAccess, format: Format) -> Ending {
-    let files = match files(paths, &["scene", "playtest"]) {
-        Ok(files) => files,
+    let by_file = match findings(paths, access) {
+        Ok(by_file) => by_file,
         Err(finding) => return report(&[finding]),
     };
+    if format == Format::Text {
+        return print(&by_file);
+    }
+    let all: Vec<Finding> = by_file.into_iter().flat_map(|(_, findings)| findings).collect();
+    let told = match format {
+        Format::Sarif => findings_sarif(&all),
+        _ => findings_json(&all),
+    };
+    say!("{told:#}");
+    ending(&all)
+}
+
+/// Makes the cures that are edits, shows each, and checks again.
+pub fn check_and_apply(paths: &[PathBuf], access: &FileAccess) -> Ending {
+    let look = || match findings(paths, access) {
+        Ok(by_file) => by_file.into_iter().flat_map(|(_, findings)| findings).collect(),
+        Err(finding) => vec![finding],
+    };
+    let made = match apply(look) {
+        Ok((made, _)) => made,
+        Err(finding) => return report(&[finding]),
+    };
+    let ending = match findings(paths, access) {
+        Ok(by_file) => print(&by_file),
+        Err(finding) => return report(&[finding]),
+    };
+    say!("{}", if made == 1 { "1 change made".into() } else { format!("{made} changes made") });
+    ending
+}
+
+/// What is wrong or suspicious in each file.
+fn findings(
+    paths: &[PathBuf],
+    access: &FileAccess,
+) -> Result<Vec<(PathBuf, Vec<Finding>)>, Finding> {
     // A scene is checked once, however many playtests play it.
     let mut scenes = BTreeSet::new();
-    let mut all = Vec::new();
-    for path in &files {
-        let findings = match load_with(path, &access_of(path, paths, access)) {
+    let by_file = files(paths, &["scene", "playtest"])?.into_iter().map(|path| {
+        let findings = match load_with(&path, &access_of(&path, paths, access)) {
             Ok(loaded) => {
                 let first = scenes.insert(std::fs::canonicalize(loaded.source.name()).ok());
                 let scene = if first {
@@ -33,27 +68,28 @@ pub fn check(paths: &[PathBuf], access: &FileAccess, format: Format) -> Ending {
             }
             Err(findings) => findings,
         };
-        if format == Format::Text {
-            print(path, &findings);
-        }
-        all.extend(findings);
-    }
-    let told = match format {
-        Format::Text => return ending(&all),
-        Format::Json => findings_json(&all),
-        Format::Sarif => findings_sarif(&all),
-    };
-    say!("{told:#}");
-    ending(&all)
+        (path, findings)
+    });
+    Ok(by_file.collect())
 }
 
-fn print(path: &std::path::Path, findings: &[Finding]) {
+/// Prints what was found in each file, and says which of it can be cured at once.
+fn print(by_file: &[(PathBuf, Vec<Finding>)]) -> Ending {
     let colour = coloured(&std::io::stdout());
-    for finding in findings {
-        print_finding(finding, colour);
-        say!("");
+    for (path, findings) in by_file {
+        for finding in findings {
+            print_finding(finding, colour);
+            say!("");
+        }
+        say!("{}: {}", path.display(), summary(findings));
     }
-    say!("{}: {}", path.display(), summary(findings));
+    let all: Vec<Finding> = by_file.iter().flat_map(|(_, findings)| findings.clone()).collect();
+    match all.iter().filter(|finding| !finding.edits().is_empty()).count() {
+        0 => {}
+        1 => say!("1 of them has a cure that is an edit: --apply makes it"),
+        cures => say!("{cures} of them have a cure that is an edit: --apply makes them"),
+    }
+    ending(&all)
 }
 
 fn summary(findings: &[Finding]) -> String {

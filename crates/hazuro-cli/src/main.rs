@@ -1,5 +1,6 @@
 //! The `hazuro` command: arguments in, text out, nothing else.
 
+mod apply;
 mod check;
 mod coverage;
 mod demo;
@@ -50,6 +51,9 @@ enum Command {
         /// For people, or for other programs
         #[arg(long, value_name = "FORMAT", value_enum, default_value_t)]
         format: Format,
+        /// Make the cures that are edits of a file, show them, and check again
+        #[arg(long, conflicts_with = "format")]
+        apply: bool,
     },
     /// Plays a scene or playtest without a screen and prints its events
     Run {
@@ -326,7 +330,8 @@ fn main() -> ExitCode {
     let access = &root.map_or_else(FileAccess::default, FileAccess::below);
     let ending = match command {
         Command::Demo { play, all } => demo::demo(play, all),
-        Command::Check { paths, format } => check::check(&paths, access, format),
+        Command::Check { paths, apply: true, .. } => check::check_and_apply(&paths, access),
+        Command::Check { paths, format, .. } => check::check(&paths, access, format),
         Command::Run { path, log, log_level, rate, seconds, watch } => {
             let level = match log_level {
                 LogLevel::Events => Level::Events,

@@ -104,6 +104,44 @@ fn check_tells_other_programs_too() {
 }
 
 #[test]
+fn check_makes_the_cures_that_are_edits() {
+    let folder = Folder::new("apply");
+    let scene = folder.write(
+        "yard.scene.toml",
+        "# Mine.\n[scene]\nscripts = [\"yard.rhai\"]\n\n[[entity]]\nname = \"ada\"\nplayer = true\nbody = { sphere = {          radius = 0.4 }, walk = 3 }\n\n[[entity]]\nname = \"pad\"\nenabled = false # for now\nzone = { box = [2, 2, 2]          }\nadmit = { player = true }\n\n[[reaction]]\non = { enter = \"padd\" }\ndo = [{ call = \"ring\" }]\n",
+    );
+    let script = folder.write("yard.rhai", "fn ring(event) {\n    let it = event.wo;\n}\n");
+    folder.write(
+        "walk.playtest.toml",
+        "scene = \"yard.scene.toml\"\nseconds = 2\nexpect = [{ event = \"enter\", on = \"pad\" }]\n[[tape]]\nat =          3\nwho = \"ada\"\nwalk_to = [0, 0, 3]\n",
+    );
+    let all = folder.0.display().to_string();
+    let before = hazuro(&["check", &all]);
+    assert_eq!(before.status.code(), Some(2));
+    assert!(stdout(&before).contains("--apply makes"), "{}", stdout(&before));
+    let output = hazuro(&["check", "--apply", &all]);
+    let told = stdout(&output);
+    assert_eq!(output.status.code(), Some(0), "{told}");
+    for line in [
+        "  - admit = { player = true }\n  + admit = { players = true }\n",
+        "  + on = { enter = \"pad\" }\n",
+        "  - enabled = false # for now\n  + enabled = true # for now\n",
+        "  +     let it = event.who;\n",
+        "  - seconds = 2\n  + seconds = 4\n",
+        "5 changes made\n",
+    ] {
+        assert!(told.contains(line), "{line:?} in {told}");
+    }
+    let text = std::fs::read_to_string(scene).expect("the scene");
+    assert!(text.starts_with("# Mine.\n[scene]\n") && text.contains("enabled = true # for now"));
+    assert!(std::fs::read_to_string(script).expect("the script").contains("event.who"));
+    let again = stdout(&hazuro(&["check", "--apply", &all]));
+    assert!(again.ends_with("0 changes made\n"), "{again}");
+    // Other programs make the edits themselves.
+    assert_eq!(hazuro(&["check", "--apply", "--format", "json", &all]).status.code(), Some(2));
+}
+
+#[test]
 fn test_filters_shares_compares_and_covers() {
     let told = |arguments: &[&str]| {
         let output = hazuro(&[&["test", DEMO], arguments].concat());

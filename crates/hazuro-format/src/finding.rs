@@ -3,6 +3,8 @@
 use std::fmt::{self, Display};
 use std::ops::Range;
 
+use crate::cure::Cure;
+use crate::edit::Edit;
 use crate::source::Source;
 
 /// A text of several lines as it can be shown.
@@ -47,7 +49,8 @@ pub struct Finding {
     severity: Severity,
     code: &'static str,
     message: String,
-    help: Option<String>,
+    cure: Option<Cure>,
+    edits: Vec<Edit>,
     at: Option<(Source, Range<usize>)>,
 }
 
@@ -55,13 +58,19 @@ impl Finding {
     /// A finding without a place.
     pub fn new(severity: Severity, code: &'static str, message: impl Into<String>) -> Self {
         let message = harmless(&message.into());
-        Self { severity, code, message, help: None, at: None }
+        Self { severity, code, message, cure: None, edits: Vec::new(), at: None }
     }
 
     /// With how to cure it.
     #[must_use]
-    pub fn with_help(self, help: impl Into<String>) -> Self {
-        Self { help: Some(harmless(&help.into())), ..self }
+    pub fn with_help(self, cure: impl Into<Cure>) -> Self {
+        Self { cure: Some(cure.into().map(harmless)), ..self }
+    }
+
+    /// With the edits that cure it, all of them together.
+    #[must_use]
+    pub fn with_edits(self, edits: Vec<Edit>) -> Self {
+        Self { edits, ..self }
     }
 
     /// With the bytes of the text that it is about.
@@ -87,7 +96,20 @@ impl Finding {
 
     /// The cure, if it can be said.
     pub fn help(&self) -> Option<&str> {
-        self.help.as_deref()
+        self.cure.as_ref().map(Cure::words)
+    }
+
+    /// The edits that cure it, all of them together; none if the cure is not certain, or is not
+    /// an edit of a file.
+    pub fn edits(&self) -> Vec<Edit> {
+        if !self.edits.is_empty() {
+            return self.edits.clone();
+        }
+        let instead = self.cure.as_ref().and_then(Cure::instead);
+        let edit = self.at_text().zip(instead).and_then(|((source, span), (wrong, right))| {
+            Edit::word(source, span.clone(), wrong, right)
+        });
+        edit.into_iter().collect()
     }
 
     /// `file:line:column`, if it has a place.

@@ -7,6 +7,7 @@ use std::ops::Range;
 use hazuro::Scene;
 use hazuro::scene::{Condition, Field, Score};
 
+use crate::cure::Cure;
 use crate::finding::{Finding, Severity};
 use crate::source::Source;
 use crate::spans::Spans;
@@ -156,7 +157,7 @@ pub struct BadExpression {
     /// Where in it, in characters from 0.
     pub column: usize,
     /// The cure, if it can be said.
-    pub help: Option<String>,
+    pub help: Option<Cure>,
 }
 
 impl BadExpression {
@@ -173,7 +174,7 @@ impl BadExpression {
 
     /// With how to cure it.
     #[must_use]
-    pub fn with_help(self, help: impl Into<String>) -> Self {
+    pub fn with_help(self, help: impl Into<Cure>) -> Self {
         Self { help: Some(help.into()), ..self }
     }
 
@@ -189,7 +190,7 @@ impl BadExpression {
         let usual = "a condition is an expression, as in count.tokens >= 4";
         Finding::new(Severity::Error, "bad-expression", &self.message)
             .at(source, within(source.text(), span, text, self.column))
-            .with_help(self.help.as_deref().unwrap_or(usual))
+            .with_help(self.help.clone().unwrap_or_else(|| usual.into()))
     }
 }
 

@@ -23,6 +23,7 @@ mod cure;
 mod detector;
 #[cfg(feature = "draw")]
 mod draw;
+mod edit;
 mod finding;
 mod keys;
 mod language;
@@ -40,7 +41,8 @@ mod value;
 mod write;
 
 pub use access::{FileAccess, folder_of, path_from};
-pub use cure::cure_of;
+pub use cure::{Cure, cure_of};
+pub use edit::{Edit, Editor, with_edits};
 pub use finding::{Finding, Severity};
 pub use keys::literal::Literal;
 pub use keys::scene::scene_schema;

@@ -14,14 +14,14 @@ use crate::source::{Format, Source};
 /// The fields of a text as a tree, each with its bytes.
 #[derive(Debug)]
 pub struct Spans {
-    span: Range<usize>,
+    pub(crate) span: Range<usize>,
     /// Of its key, if it has one.
-    key: Range<usize>,
-    inside: Inside,
+    pub(crate) key: Range<usize>,
+    pub(crate) inside: Inside,
 }
 
 #[derive(Debug)]
-enum Inside {
+pub(crate) enum Inside {
     Table(BTreeMap<String, Spans>),
     List(Vec<Spans>),
     Text,

@@ -1,10 +1,11 @@
 //! Tables of a file that are a description: each key stands once, with its words and how its value is
 //! written. The structure, its default, reading, writing and the schema are made from that.
 
-use hazuro::scene::{Among, Field, Score, nearest};
+use hazuro::scene::{Among, Field, Score};
 use schemars::JsonSchema;
 use serde::{Serialize, de::DeserializeOwned};
 
+use crate::cure::Cure;
 use crate::read::Reader;
 
 /// A description that is a table in a file.
@@ -85,12 +86,11 @@ impl Notation<Among> for Words {
                 "bodies" => among.bodies = true,
                 "zones" => among.zones = true,
                 other => {
-                    let help = match nearest(other, KNOWN) {
-                        Some(nearest) => format!("did you mean `{nearest}`?"),
-                        None => "give some of: solids, bodies, zones".into(),
-                    };
+                    let help = Cure::nearest(other, KNOWN, || {
+                        "give some of: solids, bodies, zones".into()
+                    });
                     let message = format!("there is no `{other}` to look for");
-                    reader.error(&field.item(index), "unknown-name", &message, &help);
+                    reader.error(&field.item(index), "unknown-name", &message, help);
                     return None;
                 }
             }

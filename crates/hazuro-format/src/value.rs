@@ -4,6 +4,8 @@
 use std::fmt;
 
 use hazuro::scene::{Field, Step, nearest};
+
+use crate::cure::Cure;
 use serde::de::{
     DeserializeSeed, Error, Expected, IntoDeserializer, MapAccess, SeqAccess, Unexpected, Visitor,
 };
@@ -121,14 +123,12 @@ pub(crate) struct Misfit {
     pub at_key: bool,
     pub code: &'static str,
     pub message: String,
-    pub help: Option<String>,
-    /// The name that was probably meant.
-    pub nearest: Option<String>,
+    pub help: Option<Cure>,
 }
 
 impl Misfit {
     fn new(code: &'static str, message: String) -> Self {
-        Self { path: Vec::new(), at_key: false, code, message, help: None, nearest: None }
+        Self { path: Vec::new(), at_key: false, code, message, help: None }
     }
 
     fn within(mut self, step: Step) -> Self {
@@ -147,13 +147,12 @@ impl Misfit {
     /// A name that is none of those that can be here.
     fn unknown(name: &str, known: &[&str]) -> Self {
         let list = known.join(", ");
-        let nearest = nearest(name, known.iter().copied());
-        let help = match &nearest {
-            Some(nearest) => format!("did you mean `{nearest}`? Known here: {list}"),
-            None => format!("known here: {list}"),
+        let help = match nearest(name, known.iter().copied()) {
+            Some(nearest) => Cure::meant(name, nearest).and(&format!("Known here: {list}")),
+            None => format!("known here: {list}").into(),
         };
         let message = format!("there is no key `{name}` here");
-        Self { help: Some(help), nearest, ..Self::new("unknown-key", message) }
+        Self { help: Some(help), ..Self::new("unknown-key", message) }
     }
 }
 
@@ -196,7 +195,7 @@ impl Error for Misfit {
     }
 
     fn missing_field(name: &'static str) -> Self {
-        let help = Some(format!("add `{name} = ...`"));
+        let help = Some(format!("add `{name} = ...`").into());
         let message = format!("the key `{name}` is missing here");
         Self { help, ..Self::new("missing-key", message) }
     }

@@ -5,7 +5,7 @@ use std::sync::{Arc, OnceLock};
 
 use hazuro::EntityId;
 use hazuro::scene::{Condition, Facts, Score, nearest};
-use hazuro_format::{BadExpression, Known};
+use hazuro_format::{BadExpression, Cure, Known};
 use rhai::packages::{
     ArithmeticPackage, BasicArrayPackage, BasicMathPackage, LogicPackage, MoreStringPackage,
     Package,
@@ -222,10 +222,8 @@ fn unknown_property(asked: &Expr, rest: &Expr, known: &Known) -> Option<BadExpre
         Expr::Variable(variable, ..) => match variable.1.as_str() {
             "who" | "on" if PROPERTIES.contains(&name) => return None,
             variable @ ("who" | "on") => {
-                let help = match nearest(name, PROPERTIES) {
-                    Some(nearest) => format!("did you mean `{nearest}`?"),
-                    None => format!("it has {}", PROPERTIES.join(", ")),
-                };
+                let all = || format!("it has {}", PROPERTIES.join(", "));
+                let help = Cure::nearest(name, PROPERTIES, all);
                 let message = format!("`{variable}` has no `{name}`");
                 return Some(BadExpression { message, column, help: Some(help) });
             }
@@ -238,31 +236,25 @@ fn unknown_property(asked: &Expr, rest: &Expr, known: &Known) -> Option<BadExpre
     if names.contains(name) {
         return None;
     }
-    let help = match nearest(name, names.iter().map(String::as_str)) {
-        Some(nearest) => format!("did you mean `{nearest}`?"),
-        None => match what {
-            "count" => format!(
-                "let an action count it, or give it a start: [scene] counts = {{ {name} = 0 }}"
-            ),
-            "flag" => format!(
-                "let an action raise it, or give it a start: [scene] flags = {{ {name} = false }}"
-            ),
-            _ => format!("give it to an entity: stats = {{ {name} = {{ start = 0 }} }}"),
-        },
-    };
+    let help = Cure::nearest(name, names.iter().map(String::as_str), || match what {
+        "count" => {
+            format!("let an action count it, or give it a start: [scene] counts = {{ {name} = 0 }}")
+        }
+        "flag" => format!(
+            "let an action raise it, or give it a start: [scene] flags = {{ {name} = false }}"
+        ),
+        _ => format!("give it to an entity: stats = {{ {name} = {{ start = 0 }} }}"),
+    });
     let message = format!("there is no {what} named `{name}`");
     Some(BadExpression { message, column, help: Some(help) })
 }
 
 /// Help for a message about a variable that does not exist.
-fn unknown_name(message: &str) -> Option<String> {
+fn unknown_name(message: &str) -> Option<Cure> {
     let name = message.strip_prefix("Undefined variable: ")?;
     Some(match nearest(name, NAMES) {
-        Some(nearest) => {
-            format!(
-                "did you mean `{nearest}`? A condition knows who, on, count, flag, time and distance"
-            )
-        }
+        Some(nearest) => Cure::meant(name, nearest)
+            .and("A condition knows who, on, count, flag, time and distance"),
         None => {
             "a condition knows who, on, count, flag, time and distance; texts need quotes".into()
         }

@@ -3,8 +3,7 @@
 use std::ops::Range;
 
 use hazuro::Scene;
-use hazuro::scene::nearest;
-use hazuro_format::{Finding, Severity, Source, read_action};
+use hazuro_format::{Cure, Finding, Severity, Source, read_action};
 use rhai::{AST, ASTNode, Dynamic, Expr, Position, Stmt};
 use serde_json::{Map, Value};
 
@@ -109,10 +108,8 @@ fn unknown(
     let message = format!("{what} has no `{name}`");
     let finding = Finding::new(Severity::Error, "unknown-name", message);
     let finding = finding.at(source, span(source, position));
-    finding.with_help(match nearest(name, known.iter().copied()) {
-        Some(nearest) => format!("did you mean `{nearest}`?"),
-        None => format!("it has {}", known.join(", ")),
-    })
+    let all = || format!("it has {}", known.join(", "));
+    finding.with_help(Cure::nearest(name, known.iter().copied(), all))
 }
 
 /// What is wrong with an action that stands there with all it says.

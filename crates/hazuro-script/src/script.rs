@@ -5,9 +5,9 @@ use std::ops::Range;
 use std::panic::{AssertUnwindSafe, catch_unwind};
 use std::sync::Arc;
 
-use hazuro::scene::{Fault, Scene, Trigger, nearest};
+use hazuro::scene::{Fault, Scene, Trigger};
 use hazuro::{Act, Event, Failure, Place, Play};
-use hazuro_format::{Finding, Severity, Source};
+use hazuro_format::{Cure, Finding, Severity, Source};
 use rhai::{AST, ASTNode, CallFnOptions, Dynamic, EvalAltResult, Expr, FnPtr, Position, Stmt};
 
 use crate::engine::{Happening, MAX_STEPS, Registered, engine, lent_to, registered_by};
@@ -303,10 +303,9 @@ fn unknown_calls(source: &Source, tree: &AST) -> Vec<Finding> {
             let message = format!("there is no function named `{name}`");
             let finding = Finding::new(Severity::Error, "unknown-name", message);
             let finding = finding.at(source, span(source, *position));
-            let help = match nearest(name, known.iter().map(String::as_str)) {
-                Some(nearest) => format!("did you mean `{nearest}`?"),
-                None => "docs/files.md lists what a script can call".into(),
-            };
+            let help = Cure::nearest(name, known.iter().map(String::as_str), || {
+                "docs/files.md lists what a script can call".into()
+            });
             findings.push(finding.with_help(help));
         }
         true

@@ -2,9 +2,10 @@
 
 use hazuro::motion::Easing;
 use hazuro::scene::{
-    Action, Change, Choose, Destination, EventKind, HEALTH, Move, Pace, Switch, Turn, Wait, nearest,
+    Action, Change, Choose, Destination, EventKind, HEALTH, Move, Pace, Switch, Turn, Wait,
 };
 
+use crate::cure::Cure;
 use crate::keys::action::{ActionKeys, ByKeys, Verb};
 use crate::keys::literal::Literal;
 use crate::keys::one_or_many::Names;
@@ -19,7 +20,7 @@ pub(crate) struct BadAction {
     pub key: &'static str,
     pub code: &'static str,
     pub message: String,
-    pub help: String,
+    pub help: Cure,
 }
 
 /// Reads an action.
@@ -41,8 +42,14 @@ struct Reader<'a> {
 }
 
 impl Reader<'_> {
-    fn error(&mut self, key: &'static str, code: &'static str, message: &str, help: &str) {
-        let (message, help) = (message.to_owned(), help.to_owned());
+    fn error(
+        &mut self,
+        key: &'static str,
+        code: &'static str,
+        message: &str,
+        help: impl Into<Cure>,
+    ) {
+        let (message, help) = (message.to_owned(), help.into());
         self.bad.push(BadAction { key, code, message, help });
     }
 
@@ -53,7 +60,7 @@ impl Reader<'_> {
                 if given.is_empty() { "no action is named here" } else { "one action too many" };
             let verbs: Vec<&str> = Verb::ALL.iter().map(|verb| verb.word()).collect();
             let help = format!("give each action its own {{ ... }}: {}", verbs.join(", "));
-            self.error("", "one-action", message, &help);
+            self.error("", "one-action", message, help);
             return None;
         };
         self.partners(*verb);
@@ -68,7 +75,7 @@ impl Reader<'_> {
                 let takers: Vec<&str> = takers.map(|verb| verb.word()).collect();
                 let message = format!("`{key}` does not go with `{}`", verb.word());
                 let help = format!("it goes with {}", takers.join(" and "));
-                self.error(key, "no-partner", &message, &help);
+                self.error(key, "no-partner", &message, help);
             }
         }
     }
@@ -119,7 +126,7 @@ impl Reader<'_> {
             Verb::Hurt | Verb::Heal => {
                 let Some(ByKeys::Number(by)) = keys.by else {
                     let help = format!("as in {{ {} = \"who\", by = 5 }}", verb.word());
-                    self.error("by", "missing-key", "`by` how much is missing", &help);
+                    self.error("by", "missing-key", "`by` how much is missing", help);
                     return None;
                 };
                 let by = if verb == Verb::Hurt { -by } else { by };
@@ -137,12 +144,11 @@ impl Reader<'_> {
             Verb::Send => {
                 let Some(event) = EventKind::from_word(&what) else {
                     let words = EventKind::ALL.iter().map(|kind| kind.word());
-                    let help = match nearest(&what, words) {
-                        Some(nearest) => format!("did you mean `{nearest}`?"),
-                        None => "as in { send = \"enter\", on = \"pad\", who = \"who\" }".into(),
-                    };
+                    let help = Cure::nearest(&what, words, || {
+                        "as in { send = \"enter\", on = \"pad\", who = \"who\" }".into()
+                    });
                     let message = format!("there is no event `{what}`");
-                    self.error("send", "unknown-name", &message, &help);
+                    self.error("send", "unknown-name", &message, help);
                     return None;
                 };
                 let on = self.needed("on", keys.on.as_ref())?;
@@ -219,7 +225,7 @@ impl Reader<'_> {
                 Ok(choose) => choose,
                 Err(help) => {
                     let message = format!("`{given}` is no way to choose");
-                    self.error("choose", "bad-value", &message, &help);
+                    self.error("choose", "bad-value", &message, help);
                     return None;
                 }
             };

@@ -1,7 +1,8 @@
 //! From the keys of a reaction to its description.
 
-use hazuro::scene::{Action, Again, Field, Reaction, Selector, Trigger, nearest};
+use hazuro::scene::{Action, Again, Field, Reaction, Selector, Trigger};
 
+use crate::cure::Cure;
 use crate::keys::action::ActionKeys;
 use crate::keys::one_or_many::OneOrMany;
 use crate::keys::reaction::{ReactionKeys, TriggerKeys};
@@ -127,7 +128,7 @@ impl Reader<'_> {
             Err(all) => {
                 for bad in all {
                     let field = if bad.key.is_empty() { field.clone() } else { field.key(bad.key) };
-                    self.error(&field, bad.code, &bad.message, &bad.help);
+                    self.error(&field, bad.code, &bad.message, bad.help);
                 }
                 return Action::set("nothing", 0);
             }
@@ -136,15 +137,12 @@ impl Reader<'_> {
             && !self.functions.contains(name)
         {
             let known = self.functions.iter().map(String::as_str);
-            let help = match nearest(name, known) {
-                Some(nearest) => format!("did you mean `{nearest}`?"),
-                None if self.functions.is_empty() => {
-                    "write it in a script: [scene] scripts = [\"...\"]".into()
-                }
-                None => format!("there are {}", self.functions.join(", ")),
-            };
+            let help = Cure::nearest(name, known, || match self.functions.as_slice() {
+                [] => "write it in a script: [scene] scripts = [\"...\"]".into(),
+                all => format!("there are {}", all.join(", ")),
+            });
             let message = format!("there is no function named `{name}` to call");
-            self.error(&field.key("call"), "unknown-name", &message, &help);
+            self.error(&field.key("call"), "unknown-name", &message, help);
         }
         action
     }
@@ -170,7 +168,7 @@ impl Reader<'_> {
     fn trigger(&mut self, keys: &TriggerKeys, field: &Field) -> Vec<Trigger> {
         read_trigger(keys).unwrap_or_else(|bad| {
             let field = if bad.key.is_empty() { field.clone() } else { field.key(bad.key) };
-            self.error(&field, bad.code, &bad.message, &bad.help);
+            self.error(&field, bad.code, &bad.message, bad.help);
             Vec::new()
         })
     }
@@ -187,8 +185,8 @@ const EVENTS: &str = "give one of: start, enter, exit, inside, touch, untouch, h
 /// What is wrong with it.
 pub(crate) fn read_trigger(keys: &TriggerKeys) -> Result<Vec<Trigger>, BadAction> {
     let TriggerKeys { start, cue, of, first, last, .. } = keys;
-    let bad = |key, code, message: &str, help: &str| {
-        Err(BadAction { key, code, message: message.into(), help: help.into() })
+    let bad = |key, code, message: &str, help: Cure| {
+        Err(BadAction { key, code, message: message.into(), help })
     };
     let edge = first.or(*last).unwrap_or_default();
     let detected = keys.events().map(|(event, names)| {
@@ -204,26 +202,26 @@ pub(crate) fn read_trigger(keys: &TriggerKeys) -> Result<Vec<Trigger>, BadAction
         } else {
             "one event too many: several events are a list of tables"
         };
-        return bad("", "one-event", message, EVENTS);
+        return bad("", "one-event", message, EVENTS.into());
     };
     let Some(event) = triggers.first().map(Trigger::event) else {
-        return bad("", "one-event", "no detector is named here", EVENTS);
+        return bad("", "one-event", "no detector is named here", EVENTS.into());
     };
     if *start == Some(false) {
         return bad(
             "start",
             "one-event",
             "`start = false` waits for nothing",
-            "write start = true",
+            "write start = true".into(),
         );
     }
     if first.is_some() && !event.is_opening() {
         let message = "`first` goes with an event that begins a detection, as `enter`";
-        return bad("first", "no-partner", message, "did you mean `last`?");
+        return bad("first", "no-partner", message, Cure::meant("first", "last"));
     }
     if last.is_some() && !event.is_closing() {
         let message = "`last` goes with an event that ends a detection, as `exit`";
-        return bad("last", "no-partner", message, "did you mean `first`?");
+        return bad("last", "no-partner", message, Cure::meant("last", "first"));
     }
     Ok(triggers.clone())
 }

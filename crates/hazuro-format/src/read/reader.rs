@@ -4,7 +4,7 @@ use std::cell::OnceCell;
 
 use hazuro::scene::{Condition, Fault, Field, Score};
 
-use crate::cure::cure_of;
+use crate::cure::{Cure, cure_of};
 use crate::finding::{Finding, Severity};
 use crate::language::{BadExpression, Known, Language};
 use crate::source::Source;
@@ -41,7 +41,13 @@ impl<'a> Reader<'a> {
         Finding::new(Severity::Error, code, message).at(self.source, span)
     }
 
-    pub fn error(&mut self, field: &Field, code: &'static str, message: &str, help: &str) {
+    pub fn error(
+        &mut self,
+        field: &Field,
+        code: &'static str,
+        message: &str,
+        help: impl Into<Cure>,
+    ) {
         let finding = self.finding(field, code, message).with_help(help);
         self.findings.push(finding);
     }

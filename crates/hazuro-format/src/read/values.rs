@@ -5,6 +5,7 @@ use hazuro::scene::{Action, Trigger};
 use serde::de::DeserializeOwned;
 use serde_json::Value;
 
+use crate::cure::Cure;
 use crate::keys::action::ActionKeys;
 use crate::keys::reaction::TriggerKeys;
 use crate::keys::shape::PosedKeys;
@@ -52,8 +53,8 @@ pub fn read_shape(value: Value) -> Result<Option<Shape>, String> {
 
 fn read<T: DeserializeOwned>(value: Value) -> Result<T, String> {
     let value: value::Value = serde_json::from_value(value).map_err(|error| error.to_string())?;
-    T::deserialize(value).map_err(|misfit| match &misfit.nearest {
-        Some(nearest) => format!("{misfit}: did you mean `{nearest}`?"),
+    T::deserialize(value).map_err(|misfit| match misfit.help.as_ref().and_then(Cure::instead) {
+        Some((_, nearest)) => format!("{misfit}: did you mean `{nearest}`?"),
         None => misfit.to_string(),
     })
 }

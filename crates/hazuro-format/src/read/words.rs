@@ -1,7 +1,8 @@
 //! Words of which one is meant.
 
-use hazuro::scene::{Field, nearest};
+use hazuro::scene::Field;
 
+use crate::cure::Cure;
 use crate::read::reader::Reader;
 
 /// The one of some words that is meant; else the nearest of them, and all of them.
@@ -9,15 +10,13 @@ pub(crate) fn word<T: Copy>(
     given: &str,
     all: &[T],
     word: impl Fn(T) -> &'static str,
-) -> Result<T, String> {
+) -> Result<T, Cure> {
     if let Some(found) = all.iter().find(|one| word(**one) == given) {
         return Ok(*found);
     }
     let words: Vec<&str> = all.iter().map(|one| word(*one)).collect();
-    Err(match nearest(given, words.iter().copied()) {
-        Some(nearest) => format!("did you mean `{nearest}`?"),
-        None => format!("it is one of {}", words.join(", ")),
-    })
+    let all = || format!("it is one of {}", words.join(", "));
+    Err(Cure::nearest(given, words.iter().copied(), all))
 }
 
 impl Reader<'_> {
@@ -33,7 +32,7 @@ impl Reader<'_> {
             Ok(found) => Some(found),
             Err(help) => {
                 let message = format!("`{given}` is none of the words that can be here");
-                self.error(field, "bad-value", &message, &help);
+                self.error(field, "bad-value", &message, help);
                 None
             }
         }
@@ -41,10 +40,8 @@ impl Reader<'_> {
 
     /// Reports a word that is none of those there are.
     pub(crate) fn unknown_word(&mut self, field: &Field, word: &str, known: &[&str]) {
-        let help = match nearest(word, known.iter().copied()) {
-            Some(nearest) => format!("did you mean `{nearest}`?"),
-            None => format!("there are {}", known.join(", ")),
-        };
-        self.error(field, "unknown-name", &format!("`{word}` means nothing here"), &help);
+        let all = || format!("there are {}", known.join(", "));
+        let help = Cure::nearest(word, known.iter().copied(), all);
+        self.error(field, "unknown-name", &format!("`{word}` means nothing here"), help);
     }
 }

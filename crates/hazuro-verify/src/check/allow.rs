@@ -1,13 +1,16 @@
 //! What a scene allows though it looks like a mistake.
 
 use hazuro::scene::nearest;
+use hazuro_format::Cure;
 
 use super::Checker;
 
 /// The findings that a scene can allow.
-pub(super) const CODES: [&str; 32] = [
+pub(super) const CODES: [&str; 36] = [
     "admits-to-nothing",
     "always-competes",
+    "anothers-value",
+    "bounds-elsewhere",
     "each-tick",
     "for-everyone",
     "height-of-centre",
@@ -26,6 +29,8 @@ pub(super) const CODES: [&str; 32] = [
     "off-for-good",
     "once-per-part",
     "out-of-reach",
+    "passed-over",
+    "replaced-for-good",
     "restores-a-number",
     "sets-itself-off",
     "smaller-than-view",
@@ -60,11 +65,18 @@ pub(super) fn settle(checker: &mut Checker<'_>) {
             checker.warn(&field, "no-reason", message, help);
         } else if before == checker.found.len() {
             let message = format!("there is no `{code}` here to allow");
-            let help = match nearest(code, CODES) {
-                Some(nearest) if nearest != *code => format!("did you mean `{nearest}`?"),
-                _ => "take it away".into(),
+            let nearest = nearest(code, CODES).filter(|nearest| nearest != code);
+            let help = match &nearest {
+                Some(nearest) => Cure::meant(code, nearest),
+                None => "take it away".into(),
             };
             checker.hint(&field, "nothing-to-allow", message, help);
+            checker.cure(|file| {
+                Some(vec![match &nearest {
+                    Some(nearest) => file.rename(&field, nearest)?,
+                    None => file.remove(&field)?,
+                }])
+            });
         }
     }
 }

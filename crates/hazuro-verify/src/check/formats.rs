@@ -2,7 +2,9 @@
 
 use std::fmt::Write;
 
-use hazuro_format::{Finding, Severity};
+use std::ops::Range;
+
+use hazuro_format::{Edit, Finding, Severity, Source};
 use serde::Serialize;
 use serde_json::{Value, json};
 
@@ -22,10 +24,29 @@ struct Told<'a> {
     column: Option<usize>,
     #[serde(skip_serializing_if = "Option::is_none")]
     text: Option<&'a str>,
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    edits: Vec<Value>,
+}
+
+/// An edit as JSON: which piece of which file, from the first character to the one after the
+/// last, what stands there, and what to write instead.
+fn edit_json(edit: &Edit) -> Value {
+    let Range { start, end } = edit.range();
+    let (line, column) = edit.source().line_and_column(start);
+    let (end_line, end_column) = edit.source().line_and_column(end);
+    json!({
+        "file": edit.source().name(),
+        "line": line,
+        "column": column,
+        "end_line": end_line,
+        "end_column": end_column,
+        "old": edit.old(),
+        "new": edit.new_text(),
+    })
 }
 
 /// Findings as a JSON list, each with its severity, code, message, cure, and its file, line and
-/// column, from 1, as far as it has a place.
+/// column, from 1, as far as it has a place; and the edits that cure it, if the cure is one.
 pub fn findings_json(findings: &[Finding]) -> Value {
     let told = findings.iter().map(|finding| {
         let place = finding.at_text();
@@ -41,6 +62,7 @@ pub fn findings_json(findings: &[Finding]) -> Value {
             line,
             column,
             text: place.and_then(|(source, span)| source.text().get(span.clone())),
+            edits: finding.edits().iter().map(edit_json).collect(),
         })
     });
     Value::Array(told.collect())
@@ -69,19 +91,19 @@ pub fn findings_sarif(findings: &[Finding]) -> Value {
             "message": { "text": text },
         });
         if let Some((source, span)) = finding.at_text() {
-            let (line, column) = source.line_and_column(span.start);
-            let (end_line, end_column) = source.line_and_column(span.end);
             result["locations"] = json!([{
                 "physicalLocation": {
                     "artifactLocation": { "uri": uri(source.name()) },
-                    "region": {
-                        "startLine": line,
-                        "startColumn": column,
-                        "endLine": end_line,
-                        "endColumn": end_column,
-                    },
+                    "region": region(source, span),
                 },
             }]);
+        }
+        let edits = finding.edits();
+        if !edits.is_empty() {
+            let changes: Vec<Value> = edits.iter().map(change).collect();
+            let words = finding.help().unwrap_or_default();
+            result["fixes"] =
+                json!([{ "description": { "text": words }, "artifactChanges": changes }]);
         }
         result
     });
@@ -99,6 +121,28 @@ pub fn findings_sarif(findings: &[Finding]) -> Value {
             },
             "columnKind": "unicodeCodePoints",
             "results": results,
+        }],
+    })
+}
+
+fn region(source: &Source, span: &Range<usize>) -> Value {
+    let (line, column) = source.line_and_column(span.start);
+    let (end_line, end_column) = source.line_and_column(span.end);
+    json!({
+        "startLine": line,
+        "startColumn": column,
+        "endLine": end_line,
+        "endColumn": end_column,
+    })
+}
+
+/// An edit as a change of one file.
+fn change(edit: &Edit) -> Value {
+    json!({
+        "artifactLocation": { "uri": uri(edit.source().name()) },
+        "replacements": [{
+            "deletedRegion": region(edit.source(), &edit.range()),
+            "insertedContent": { "text": edit.new_text() },
         }],
     })
 }

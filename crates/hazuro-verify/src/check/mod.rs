@@ -13,11 +13,12 @@ mod values;
 pub use formats::{findings_json, findings_sarif};
 
 use std::cell::OnceCell;
+use std::ops::Range;
 use std::sync::Arc;
 
 use hazuro::scene::{Field, Selector, Switch};
-use hazuro::{EntityId, Input, Play, Scene};
-use hazuro_format::{Finding, Severity, Source, Spans};
+use hazuro::{EntityId, Input, Play, Scene, Time};
+use hazuro_format::{Cure, Edit, Editor, Finding, Severity, Source, Spans};
 use hazuro_script::Scripts;
 
 use crate::playtest::Playtest;
@@ -49,21 +50,25 @@ pub fn check_scene_with(source: &Source, scene: &Arc<Scene>, scripts: &Scripts) 
 pub fn check_playtest(playtest: &Playtest) -> Vec<Finding> {
     let mut findings = Vec::new();
     let end = playtest.length();
-    let mut late = |span, message: String| {
+    let mut late: Vec<(Time, &Range<usize>, &str)> = Vec::new();
+    late.extend(playtest.done.iter().map(|(time, span)| (*time, span, "is done")));
+    late.extend(playtest.expectations.iter().filter_map(|expectation| {
+        Some((expectation.what.earliest()?, &expectation.span, "may happen"))
+    }));
+    late.retain(|(time, ..)| *time >= end);
+    // One second more than the latest of all, so that something can come of it.
+    let longer = late.iter().map(|(time, ..)| time.secs().floor() as i64 + 1).max();
+    let spans = longer.and_then(|_| Spans::of(playtest.source()));
+    let edit = spans.zip(longer).and_then(|(spans, longer)| {
+        let editor = Editor::new(playtest.source(), &spans);
+        editor.set(&Field::ROOT, "seconds", &longer.into())
+    });
+    for (_, span, what) in late {
+        let message = format!("the play is over at {end} s, before this {what}");
         let help = "play longer: raise `seconds`";
         let finding = Finding::new(Severity::Warning, "too-late", message).with_help(help);
-        findings.push(finding.at(playtest.source(), span));
-    };
-    for (time, span) in &playtest.done {
-        if *time >= end {
-            late(span.clone(), format!("the play is over at {end} s, before this is done"));
-        }
-    }
-    for expectation in &playtest.expectations {
-        if expectation.what.earliest().is_some_and(|time| time >= end) {
-            let message = format!("the play is over at {end} s, before this may happen");
-            late(expectation.span.clone(), message);
-        }
+        let finding = finding.at(playtest.source(), span.clone());
+        findings.push(finding.with_edits(edit.clone().into_iter().collect()));
     }
     findings.extend(two_orders(playtest));
     findings
@@ -119,11 +124,11 @@ impl<'a> Checker<'a> {
         findings
     }
 
-    fn warn(&mut self, field: &Field, code: &'static str, message: String, help: String) {
+    fn warn(&mut self, field: &Field, code: &'static str, message: String, help: impl Into<Cure>) {
         self.find(Severity::Warning, field, code, message, help);
     }
 
-    fn hint(&mut self, field: &Field, code: &'static str, message: String, help: String) {
+    fn hint(&mut self, field: &Field, code: &'static str, message: String, help: impl Into<Cure>) {
         self.find(Severity::Hint, field, code, message, help);
     }
 
@@ -133,13 +138,22 @@ impl<'a> Checker<'a> {
         field: &Field,
         code: &'static str,
         message: String,
-        help: String,
+        help: impl Into<Cure>,
     ) {
         // The text is taken apart only if there is something to point at.
         let spans = self.spans.get_or_init(|| Spans::of(self.source));
         let span = spans.as_ref().map_or(0..0, |spans| spans.find(field));
         let finding = Finding::new(severity, code, message).with_help(help);
         self.found.push((field.clone(), finding.at(self.source, span)));
+    }
+
+    /// Gives the last finding the edits of the scene's text that cure it, if they can be made.
+    fn cure(&mut self, edits: impl FnOnce(Editor<'_>) -> Option<Vec<Edit>>) {
+        let spans = self.spans.get().and_then(Option::as_ref);
+        let edits = spans.and_then(|spans| edits(Editor::new(self.source, spans)));
+        if let (Some(edits), Some((field, finding))) = (edits, self.found.pop()) {
+            self.found.push((field, finding.with_edits(edits)));
+        }
     }
 
     /// The scene as it is when a play begins, to be asked what is where.
@@ -149,9 +163,14 @@ impl<'a> Checker<'a> {
 
     /// The place of a key of an entity, or else of its kind.
     fn place(&self, id: EntityId, key: &str, own: bool) -> Field {
+        self.table(id, own).key(key)
+    }
+
+    /// The place of an entity, or else of its kind.
+    fn table(&self, id: EntityId, own: bool) -> Field {
         match self.scene.kind_of(id) {
-            Some(kind) if !own => Field::ROOT.key("kind").key(kind.name()).key(key),
-            _ => Field::ROOT.key("entity").item(id.index()).key(key),
+            Some(kind) if !own => Field::ROOT.key("kind").key(kind.name()),
+            _ => Field::ROOT.key("entity").item(id.index()),
         }
     }
 

@@ -60,7 +60,7 @@ fn never_moves(checker: &mut Checker<'_>, id: EntityId) {
             format!("`{}` never moves: all stops of its route are at one place", scene.name(id));
         let own = scene.entity(id).own_route().is_some();
         let field = checker.place(id, "route", own);
-        let help = "move one of the stops, or let it `wait` there".into();
+        let help = "move one of the stops, or let it `wait` there";
         checker.warn(&field, "never-moves", message, help);
     }
 }
@@ -118,7 +118,12 @@ fn sets_itself_off(checker: &mut Checker<'_>, reaction: &Reaction, told: &Move, 
                 let help = format!(
                     "let `{name}` not admit it: admit = {{ not = {{ names = [\"{part}\"] }} }}"
                 );
+                let admit = serde_json::json!({ "not": { "names": [part] } });
                 checker.warn(&place.key("move"), "sets-itself-off", message, help);
+                if scene.admit_of(on).is_none() {
+                    let table = checker.table(on, true);
+                    checker.cure(|file| Some(vec![file.set(&table, "admit", &admit)?]));
+                }
                 return;
             }
         }
@@ -160,17 +165,16 @@ fn teleports(checker: &mut Checker<'_>, reaction: &Reaction, told: &Teleport, pl
             let zone = scene.name(*zone);
             let message = format!("`{name}` lies in `{zone}`, the zone that sends there");
             let help = "move the destination out of it: whoever arrives is not sent on before \
-                        having left"
-                .into();
+                        having left";
             checker.warn(&field, "teleports-in-place", message, help);
         } else if let Some(other) = sends_on(scene, &zones, who, &meets) {
             let other = scene.name(other);
             let message = format!("`{name}` lies in `{other}`, which is a teleport itself");
-            let help = "move it out: whoever arrives is not sent on, and must leave first".into();
+            let help = "move it out: whoever arrives is not sent on, and must leave first";
             checker.warn(&field, "teleports-into-zone", message, help);
         }
         if !told.free && !told.stand && !told.keep_offset {
-            into_solid(checker, who, to, &field);
+            into_solid(checker, who, to, (place, &field));
         }
     }
 }
@@ -208,7 +212,12 @@ fn sends_on(
 }
 
 /// A destination within something solid.
-fn into_solid(checker: &mut Checker<'_>, who: EntityId, to: EntityId, field: &Field) {
+fn into_solid(
+    checker: &mut Checker<'_>,
+    who: EntityId,
+    to: EntityId,
+    (action, field): (&Field, &Field),
+) {
     let scene = checker.scene;
     let pose = scene.pose(to);
     // A little above, so that what it stands on does not count.
@@ -226,8 +235,9 @@ fn into_solid(checker: &mut Checker<'_>, who: EntityId, to: EntityId, field: &Fi
     let Some(solid) = found.ok().and_then(|found| found.first().copied()) else { return };
     let (name, solid) = (scene.name(to), scene.name(solid.entity));
     let message = format!("at `{name}` whoever arrives is inside `{solid}`");
-    let help = "move it out, or let it look for room: free = true".into();
+    let help = "move it out, or let it look for room: free = true";
     checker.warn(field, "teleports-into-solid", message, help);
+    checker.cure(|file| Some(vec![file.set(action, "free", &true.into())?]));
 }
 
 /// A ray that begins inside something it meets.
@@ -250,7 +260,7 @@ fn starts_inside(checker: &mut Checker<'_>, id: EntityId) {
     let Some(solid) = found.ok().and_then(|found| found.first().copied()) else { return };
     let (name, solid) = (scene.name(id), scene.name(solid.entity));
     let message = format!("the ray of `{name}` begins inside `{solid}`, and hits it first");
-    let help = "begin it farther out: from = [x, y, z], or leave that out with `layers`".into();
+    let help = "begin it farther out: from = [x, y, z], or leave that out with `layers`";
     let field = checker.place(id, "probe", scene.is_own(id, Detector::Probe));
     checker.warn(&field, "starts-inside", message, help);
 }
@@ -307,7 +317,7 @@ fn out_of_reach(checker: &mut Checker<'_>, id: EntityId) {
             "no player can reach `{name}`: from wherever they can stand it is {nearest:.2} m away, \
              and its reach is {reach} m"
         );
-        let help = "raise its `reach`, or bring it nearer to where players stand".into();
+        let help = "raise its `reach`, or bring it nearer to where players stand";
         let key = if prompt.quiet { "interact" } else { "prompt" };
         let field = checker.place(id, key, scene.is_own(id, Detector::Prompt));
         checker.warn(&field, "out-of-reach", message, help);
@@ -365,7 +375,7 @@ fn smaller_than_view(checker: &mut Checker<'_>, id: EntityId) {
     if covers(0.0, 0.0) && !corners.iter().all(|(x, y)| covers(*x * 0.999, *y * 0.999)) {
         let (name, eye) = (scene.name(id), scene.name(eye));
         let message = format!("`{name}` does not cover the whole view of `{eye}`");
-        let help = "make its zone larger, or bring it nearer to the camera".into();
+        let help = "make its zone larger, or bring it nearer to the camera";
         let field = checker.place(id, "zone", scene.is_own(id, Detector::Zone));
         checker.hint(&field, "smaller-than-view", message, help);
     }

@@ -115,6 +115,13 @@ fn admits_to_nothing(checker: &mut Checker<'_>, id: EntityId) {
     };
     let field = checker.place(id, "admit", true);
     checker.warn(&field, "admits-to-nothing", message, help);
+    let other = below.or(above).filter(|other| scene.admit_of(*other).is_none());
+    if let Some(other) = other {
+        let to = checker.table(other, true);
+        checker.cure(|file| {
+            Some(vec![file.set_text(&to, "admit", file.text_of(&field)?)?, file.remove(&field)?])
+        });
+    }
 }
 
 /// Whom a detector could detect, if it admitted them.
@@ -153,7 +160,7 @@ fn never_set_off(
             _ => "give an entity a body",
         };
         let field = checker.place(id, key, own);
-        checker.warn(&field, "never-set-off", message, help.into());
+        checker.warn(&field, "never-set-off", message, help);
         return;
     }
     // A detector does not detect its carrier, nor what it carries.
@@ -193,7 +200,9 @@ fn off_for_good(checker: &mut Checker<'_>, id: EntityId, detector: Detector) {
              that on"
         )
     };
-    let help = format!("add {{ enable = \"{off_name}\" }} to a reaction");
+    let help = format!(
+        "let it begin on: enabled = true, or add {{ enable = \"{off_name}\" }} to a reaction"
+    );
     let key = key_of(scene, id, detector);
     let field = if scene.entity(id).own_enabled().is_some() {
         checker.place(id, "enabled", true)
@@ -201,6 +210,8 @@ fn off_for_good(checker: &mut Checker<'_>, id: EntityId, detector: Detector) {
         checker.place(id, key, scene.is_own(id, detector))
     };
     checker.warn(&field, "off-for-good", message, help);
+    let (table, on) = (checker.table(off, true), true.into());
+    checker.cure(|file| Some(vec![file.set(&table, "enabled", &on)?]));
 }
 
 /// The key under which a detector stands.

@@ -7,6 +7,7 @@ use hazuro::scene::{
     nearest,
 };
 use hazuro::{EntityId, Scene};
+use hazuro_format::Cure;
 use hazuro_script::Scripts;
 
 use super::Checker;
@@ -22,12 +23,12 @@ pub(super) fn check(checker: &mut Checker<'_>) {
         if is_endless(reaction.cooldown_seconds()) {
             let hours = reaction.cooldown_seconds() / 3600.0;
             let message = format!("the cooldown is over only after {hours:.0} hours");
-            let help = "it is in seconds; for once and never again say once = true".into();
+            let help = "it is in seconds; for once and never again say once = true";
             checker.warn(&field.key("cooldown"), "never-over", message, help);
         }
         if reaction.most_times() == Some(0) {
             let message = "this reaction never acts: its limit is 0".into();
-            let help = "let it act at least once: limit = 1, or take it away".into();
+            let help = "let it act at least once: limit = 1, or take it away";
             checker.warn(&field.key("limit"), "used-up", message, help);
         }
         for (action, place) in actions(reaction, &field) {
@@ -76,7 +77,14 @@ fn never_happens(checker: &mut Checker<'_>, reaction: &Reaction, field: &Field) 
         if let (false, Some((id, reason, cure))) = (may, why) {
             let name = scene.name(id);
             let message = format!("`{name}` never tells `{event}`: {reason}");
-            checker.warn(&trigger_place(field, trigger), "never-happens", message, cure.into());
+            let field = trigger_place(field, trigger);
+            checker.warn(&field, "never-happens", message, cure);
+            let instead = match event {
+                EventKind::Accept if scene.has(id, Detector::Prompt) => EventKind::Interact,
+                EventKind::Interact => EventKind::Accept,
+                _ => continue,
+            };
+            checker.cure(|file| Some(vec![file.rename(&field, instead.word())?]));
         }
     }
 }
@@ -154,7 +162,7 @@ fn unsent(checker: &mut Checker<'_>, reaction: &Reaction, field: &Field) {
         let unheard = sent.iter().copied().filter(|sent| !heard.contains(sent));
         if let Some(nearest) = nearest(name, unheard) {
             let message = format!("no action sends the cue `{name}`");
-            let help = format!("did you mean `{nearest}`, which is sent and nothing waits for?");
+            let help = Cure::meant(name, nearest).and("It is sent, and nothing waits for it.");
             checker.warn(&field.key("on"), "unsent-cue", message, help);
         }
     }
@@ -241,7 +249,7 @@ impl Undone {
                     meant.iter().any(|id| scene.has_body(*id) || scene.route_of(*id).is_some());
                 if !goes && !self.moved.iter().any(leaves) {
                     let message = format!("`{what}` is moved home, but nothing ever moves it away");
-                    let help = "add the reaction that opens it, or take this one away".into();
+                    let help = "add the reaction that opens it, or take this one away";
                     checker.warn(&place.key("to"), "never-left-home", message, help);
                 }
             }
@@ -252,7 +260,7 @@ impl Undone {
             }
             Action::Untag { tag, .. } if !self.tags.contains(tag) => {
                 let message = format!("the tag `{tag}` is taken away, but nothing ever has it");
-                let help = "give it to an entity, or let a reaction give it".into();
+                let help = "give it to an entity, or let a reaction give it";
                 checker.warn(&place.key("untag"), "never-given", message, help);
             }
             Action::Detach(what) if !self.attaches => {

@@ -61,13 +61,13 @@ fn again_and_again(checker: &mut Checker<'_>, reaction: &Reaction, field: &Field
             let tick = 1.5 / f64::from(scene.rate());
             if event.detector() == Some(Detector::Touch) && parts && !edge && !limited {
                 let message = format!("`{name}` tells of each part: this acts once for each");
-                let help = "take `parts` away, or say first = true, or give a cooldown".into();
+                let help = "take `parts` away, or say first = true, or give a cooldown";
                 checker.warn(&place, "once-per-part", message, help);
             } else if *event == EventKind::Inside
                 && scene.inside_every(id).is_some_and(|every| every <= tick)
             {
                 let message = format!("this acts at every tick for as long as one is in `{name}`");
-                let help = "wait for `enter`, or raise `inside_every`".into();
+                let help = "wait for `enter`, or raise `inside_every`";
                 checker.warn(&place, "each-tick", message, help);
             }
         }
@@ -100,7 +100,7 @@ fn for_everyone(checker: &mut Checker<'_>, reaction: &Reaction, field: &Field) {
             let other = scene.described().find(|id| scene.has_body(*id) && !scene.is_player(*id));
             let other = other.map_or("others", |id| scene.name(id));
             let message = format!("`{name}` admits everybody: `{other}` sets this off, too");
-            let help = "say whom it is for: admit = { players = true }".into();
+            let help = "say whom it is for: admit = { players = true }";
             checker.hint(&field.key("on").key(event.word()), "for-everyone", message, help);
         }
     }
@@ -160,16 +160,17 @@ fn too_early(checker: &mut Checker<'_>, index: usize, reaction: &Reaction, field
             (it.place(), *other) > place && *other != index && does(it) && same(it)
         });
         let raised = all().any(|(other, it)| (it.place(), other) < place && does(it) && same(it));
-        if let (Some((other, _)), false) = (later, raised || granted) {
+        if let (Some((other, it)), false) = (later, raised || granted) {
             let message =
                 format!("`{count}` is tested here before reaction {} raises it", other + 1);
             let help =
-                "put that reaction first, give this one a higher `order`, or test for one less"
-                    .into();
+                "put that reaction first, give this one a higher `order`, or test for one less";
             checker.warn(&field.key("if"), "tested-too-early", message, help);
+            let after = (it.place() + 1).into();
+            checker.cure(|file| Some(vec![file.set(field, "order", &after)?]));
         } else if does(reaction) && !elsewhere && !holds_at_start(scene, count, condition.text()) {
             let message = format!("only this reaction raises `{count}`, and it tests it before");
-            let help = "raise it in a reaction of its own, before this one".into();
+            let help = "raise it in a reaction of its own, before this one";
             checker.warn(&field.key("if"), "tested-too-early", message, help);
         }
     }
@@ -204,7 +205,9 @@ fn twice_the_same(checker: &mut Checker<'_>) {
                 let message =
                     format!("this is reaction {} once more: all is done twice", first + 1);
                 let field = Field::ROOT.key("reaction").item(index).key("on");
-                checker.warn(&field, "twice-the-same", message, "take one of them away".into());
+                checker.warn(&field, "twice-the-same", message, "take one of them away");
+                let reaction = Field::ROOT.key("reaction").item(index);
+                checker.cure(|file| Some(vec![file.remove(&reaction)?]));
             }
             None => drop(seen.insert(like, index)),
         }

@@ -3,6 +3,8 @@
 use hazuro::EntityId;
 use hazuro::scene::{Admit, Detector, Field, Scene};
 
+use hazuro_format::Cure;
+
 use super::Checker;
 
 /// The longest cooldown, in seconds, that anybody is likely to mean: an hour.
@@ -26,13 +28,16 @@ fn details(checker: &mut Checker<'_>, id: EntityId) {
         let own = scene.is_own(id, Detector::Footing);
         let field = checker.place(id, "footing", own).key("margin");
         let message = format!("without a margin `{name}` flickers on uneven ground");
-        let help = "give it some centimetres: margin = 0.1".into();
+        let help = "give it some centimetres: margin = 0.1";
         checker.warn(&field, "no-margin", message, help);
+        let table = checker.place(id, "footing", own);
+        checker.cure(|file| Some(vec![file.set(&table, "margin", &0.1.into())?]));
     }
     if scene.probe_of(id).is_some_and(|probe| probe.own) && scene.owner(id).is_some() {
         let field = checker.place(id, "probe", scene.is_own(id, Detector::Probe)).key("own");
         let message = format!("the ray of `{name}` may hit the very body it belongs to first");
-        checker.warn(&field, "hits-itself", message, "take `own` away".into());
+        checker.warn(&field, "hits-itself", message, "take `own` away");
+        checker.cure(|file| Some(vec![file.remove(&field)?]));
     }
     if scene.has(id, Detector::Pointer)
         && let Some(player) = scene.ids().find(|id| scene.is_player(*id))
@@ -42,7 +47,7 @@ fn details(checker: &mut Checker<'_>, id: EntityId) {
         let player = scene.name(player);
         let message = format!("nobody can point at `{name}`: `{player}` has no camera");
         let help = "add an entity with camera = {}, as a child of the player or on its own";
-        checker.warn(&field, "no-camera", message, help.into());
+        checker.warn(&field, "no-camera", message, help);
     }
 }
 
@@ -55,7 +60,7 @@ fn limits(checker: &mut Checker<'_>, id: EntityId) {
     if limits.cooldown > LONGEST {
         let hours = limits.cooldown / 3600.0;
         let message = format!("the cooldown of `{name}` is over only after {hours:.0} hours");
-        let help = "it is in seconds; for once and never again say once = true".into();
+        let help = "it is in seconds; for once and never again say once = true";
         let field = checker.place(id, "cooldown", own);
         checker.warn(&field, "never-over", message, help);
     }
@@ -77,13 +82,14 @@ fn needs(checker: &mut Checker<'_>, id: EntityId) {
         let field = checker.place(id, key, scene.is_own(id, Detector::Prompt));
         let field = field.key("needs").key("counts").key(count);
         let message = format!("`{name}` needs `{count}`, which nothing counts");
-        let help = match hazuro::scene::nearest(count, known.iter().copied()) {
-            Some(nearest) => format!("did you mean `{nearest}`?"),
-            None => {
-                format!("let an action count it, or start it: counts = {{ {count} = 0 }}")
-            }
-        };
+        let help = Cure::nearest(count, known.iter().copied(), || {
+            format!("let an action count it, or start it: counts = {{ {count} = 0 }}")
+        });
+        let nearest = help.instead().map(|(_, nearest)| nearest.to_owned());
         checker.warn(&field, "never-met", message, help);
+        if let Some(nearest) = nearest {
+            checker.cure(|file| Some(vec![file.rename(&field, &nearest)?]));
+        }
     }
 }
 
@@ -116,7 +122,7 @@ fn rivals(checker: &mut Checker<'_>) {
             let (name, other) = (scene.name(late), scene.name(early));
             let message =
                 format!("`{name}` always competes with `{other}`, which is offered instead");
-            let help = "give it another key or a higher `priority`, or several = true".into();
+            let help = "give it another key or a higher `priority`, or several = true";
             checker.warn(&field, "always-competes", message, help);
         }
     }
@@ -151,7 +157,7 @@ fn heights(checker: &mut Checker<'_>) {
         if let Some(body) = feet {
             let name = scene.name(body);
             let message = format!("this is the height of the centre of `{name}`, not of its feet");
-            let help = "how high its feet are above the ground is `height`".into();
+            let help = "how high its feet are above the ground is `height`";
             let field = Field::ROOT.key("reaction").item(index).key("if");
             checker.hint(&field, "height-of-centre", message, help);
         }

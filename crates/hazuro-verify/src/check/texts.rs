@@ -2,8 +2,9 @@
 
 use std::collections::BTreeSet;
 
-use hazuro::scene::{Action, Field, Reaction, Text, nearest};
-use hazuro_format::{Finding, Severity};
+use hazuro::Scene;
+use hazuro::scene::{Action, Field, Reaction, Text};
+use hazuro_format::{Cure, Finding, Severity};
 
 use super::Checker;
 
@@ -27,13 +28,16 @@ fn missing(checker: &mut Checker<'_>) {
             let field = Field::ROOT.key("reaction").item(index).key(key);
             let field = if several && key == "do" { field.item(number) } else { field };
             let message = format!("there is no text named `{text}`, so the name itself is shown");
-            let help = match nearest(text, scene.texts().keys().map(String::as_str)) {
-                Some(nearest) => format!("did you mean `{nearest}`?"),
-                None => format!("add it: [texts] \"{text}\" = \"...\""),
-            };
+            let help = text_cure(scene, text);
             checker.warn(&field.item(place).key("say"), "missing-text", message, help);
         }
     }
+}
+
+/// The text that was probably meant.
+fn text_cure(scene: &Scene, text: &str) -> Cure {
+    let known = scene.texts().keys().map(String::as_str);
+    Cure::nearest(text, known, || format!("add it: [texts] \"{text}\" = \"...\""))
 }
 
 /// Texts that scripts say and that are not there.
@@ -44,10 +48,7 @@ fn missing_in_scripts(checker: &mut Checker<'_>) {
             continue;
         }
         let message = format!("there is no text named `{text}`, so the name itself is shown");
-        let help = match nearest(&text, scene.texts().keys().map(String::as_str)) {
-            Some(nearest) => format!("did you mean `{nearest}`?"),
-            None => format!("add it: [texts] \"{text}\" = \"...\""),
-        };
+        let help = text_cure(scene, &text);
         let finding = Finding::new(Severity::Warning, "missing-text", message).with_help(help);
         checker.found.push((Field::ROOT.key("texts"), finding.at(source, span)));
     }
@@ -97,7 +98,7 @@ fn pickups(checker: &mut Checker<'_>) {
             let message = format!("nobody can collect `{name}`: it has no zone to come into");
             let help = "give it one, or let a reaction collect it: { collect = \"...\" }";
             let field = checker.place(id, "pickup", own);
-            checker.warn(&field, "never-set-off", message, help.into());
+            checker.warn(&field, "never-set-off", message, help);
         }
     }
 }

@@ -69,6 +69,7 @@ fn passed_over(checker: &mut Checker<'_>, reaction: &Reaction, field: &Field) {
         );
         let help = format!("ask for at least as much: count.{count} >= {number}");
         checker.warn(&field.key("if"), "passed-over", message, help);
+        checker.cure(|file| Some(vec![file.within(&field.key("if"), "==", ">=")?]));
     }
 }
 
@@ -171,7 +172,7 @@ fn bounds_elsewhere(checker: &mut Checker<'_>) {
                 "what `{}` brings out is never within `{bounds}`, so it is taken back at once",
                 scene.name(id)
             );
-            let help = "let the bounds reach over the spawner".into();
+            let help = "let the bounds reach over the spawner";
             let field = checker.place(id, "spawner", own);
             checker.warn(&field, "bounds-elsewhere", message, help);
         }

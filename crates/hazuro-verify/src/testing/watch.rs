@@ -3,7 +3,7 @@
 use hazuro::scene::{EntityId, Fault};
 use hazuro::why::Witness;
 use hazuro::{Entry, Play, Scene, Time};
-use hazuro_format::{Finding, Known, Severity};
+use hazuro_format::{Cure, Finding, Known, Severity};
 use hazuro_script::Expression;
 
 /// A value to watch: an expression, with somebody as its `who` if need be.
@@ -54,7 +54,7 @@ impl Watched {
     /// # Errors
     /// If it is no expression, or names what the scene does not have.
     pub fn new(text: &str, scene: &Scene) -> Result<Self, Finding> {
-        let finding = |code, message: String, help: Option<String>| {
+        let finding = |code, message: String, help: Option<Cure>| {
             let finding = Finding::new(Severity::Error, code, message);
             match help {
                 Some(help) => finding.with_help(help),
@@ -75,7 +75,7 @@ impl Watched {
         if who.is_none() && program.asks_of_who() {
             let message = format!("whom does `who` mean in `{expression}`?");
             let help = format!("name somebody before it: \"miller: {expression}\"");
-            return Err(finding("missing-key", message, Some(help)));
+            return Err(finding("missing-key", message, Some(help.into())));
         }
         Ok(Self { text: text.into(), who, program })
     }

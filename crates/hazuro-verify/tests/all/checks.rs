@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use hazuro_format::{Finding, Severity, Source, write_scene};
+use hazuro_format::{Finding, Severity, Source, with_edits, write_scene};
 use hazuro_script::read_scene;
 use hazuro_verify::{check_playtest, check_scene, findings_json, findings_sarif, read_playtest};
 
@@ -49,6 +49,17 @@ fn mends(code: &str, at: &str, broken: &str, replaced: &[(&str, &str)]) {
         mended = mended.replace(part, other);
     }
     assert_eq!(found(&mended).iter().map(Finding::line).collect::<Vec<_>>(), [""; 0], "{mended}");
+    // Its own edits mend it, too.
+    let edits = finding.edits();
+    if let Some(edit) = edits.first() {
+        let edited = with_edits(edit.source().text(), &edits);
+        let edited = edited.strip_prefix(FOLK).unwrap();
+        assert_eq!(
+            found(edited).iter().map(Finding::line).collect::<Vec<_>>(),
+            [""; 0],
+            "{edited}"
+        );
+    }
     // What is allowed with a reason is not told.
     let (source, scene) =
         scene(&format!("\n[scene]\nallow = {{ {code} = \"so be it\" }}\n{broken}"));
@@ -420,7 +431,14 @@ fn findings_for_other_programs() {
     for (key, value) in region {
         assert_eq!(place["region"][key], value, "{key}");
     }
-    assert!(result["message"]["text"].as_str().unwrap().contains("nothing switches it on. add"));
+    assert!(result["message"]["text"].as_str().unwrap().contains("nothing switches it on. let it"));
+    let changed = &result["fixes"][0]["artifactChanges"][0];
+    let replaced = &changed["replacements"][0];
+    assert_eq!(changed["artifactLocation"]["uri"], "yard.scene.toml");
+    assert_eq!(replaced["deletedRegion"], place["region"]);
+    assert_eq!(replaced["insertedContent"]["text"], "true");
+    let edit = &told[0]["edits"][0];
+    assert_eq!((&edit["old"], &edit["new"]), (&"false".into(), &"true".into()));
     assert_eq!(findings_sarif(&[])["runs"][0]["results"].as_array().unwrap().len(), 0);
 }
 

@@ -6,6 +6,7 @@ mod broken;
 mod checks;
 mod detector_keys;
 mod detectors;
+mod edits;
 mod expectations;
 mod findings;
 mod mistakes;
