@@ -23,8 +23,8 @@ impl Witness for Listener {
         matches!(chain, Chain::Reaction { .. }) || self.notebook.wants(chain)
     }
 
-    fn wants_from(&self, chain: &Chain, metres: f64) -> bool {
-        self.notebook.wants_from(chain, metres)
+    fn wants_within(&self, chain: &Chain) -> f64 {
+        self.notebook.wants_within(chain)
     }
 
     fn hear(&mut self, verdict: Verdict) {

@@ -29,8 +29,12 @@ impl Witness for Listener {
         !matches!(chain, Chain::Reaction { .. }) && !self.settled.contains(chain)
     }
 
-    fn wants_from(&self, chain: &Chain, metres: f64) -> bool {
-        self.notebook.wants_from(chain, metres)
+    fn wants_within(&self, chain: &Chain) -> f64 {
+        self.notebook.wants_within(chain)
+    }
+
+    fn hears_again(&self) -> bool {
+        false
     }
 
     fn hear(&mut self, verdict: Verdict) {

@@ -1,5 +1,7 @@
 //! Prompts: what a player may use, and which of several rivals is offered.
 
+use std::cell::Cell;
+
 use glam::DVec3;
 use smallvec::SmallVec;
 
@@ -89,7 +91,7 @@ const fn gates<'a>() -> [Check<Look<'a>>; 11] {
         condition(),
         Check {
             gate: Gate::InRange,
-            passes: |look| look.distance() <= look.most(),
+            passes: |look| look.gap() <= look.most(),
             evidence: |look| Evidence::Range { got: look.gap(), most: look.most() },
         },
         Check {
@@ -128,24 +130,22 @@ struct Look<'a> {
     spec: &'a PromptSpec,
     /// Whether it is offered already.
     offered: bool,
-    distance: Option<f64>,
+    /// How far off the player is, once it has been measured.
+    distance: Cell<Option<f64>>,
     rival: Option<EntityId>,
 }
 
 looks_at_target!(Look<'_>);
 
 impl Look<'_> {
-    fn distance(&mut self) -> f64 {
-        let distance = self.gap();
-        self.distance = Some(distance);
-        distance
-    }
-
     /// How far the player's body is from its shape, or from its origin if it has none.
     fn gap(&self) -> f64 {
-        if let Some(distance) = self.distance {
-            return distance;
-        }
+        let gap = self.distance.get().unwrap_or_else(|| self.measure());
+        self.distance.set(Some(gap));
+        gap
+    }
+
+    fn measure(&self) -> f64 {
         let Target { space: Space { scene, state, .. }, on, who, .. } = self.target;
         let [own, player] = [on, who].map(|one| state.pose(scene, one, state.now));
         let thing = scene.thing(on);
@@ -271,7 +271,7 @@ pub(crate) fn ask<'a, W: Witness>(
         };
         let target = Target { space, on, detector, who: player, failures };
         let offered = offered.contains(&on);
-        let mut look = Look { target, spec, offered, distance: None, rival: None };
+        let mut look = Look { target, spec, offered, distance: Cell::new(None), rival: None };
         let fit = run(&all[..fits], &mut look, target.chain(), state.now, &mut Unwitnessed);
         if fit || W::LISTENS {
             look.rival = None;

@@ -20,7 +20,7 @@ impl Play {
         let Some((round, on, detector, cause)) = self.runtime.watch.rounds.take() else { return };
         let Some(cause) = cause else {
             self.listen(on, detector, witness);
-            self.runtime.watch.rounds.goes_on(round, self.state.now, false, W::LISTENS);
+            self.runtime.watch.rounds.goes_on(round, self.state.now, false, true);
             return;
         };
         let unsettled = match detector {
@@ -31,7 +31,10 @@ impl Play {
             }
             other => self.ask_in_round(on, other, cause, witness),
         };
-        self.runtime.watch.rounds.goes_on(round, self.state.now, unsettled, W::LISTENS);
+        // A ray and a footing look no farther than their reach, in which nothing stirs any more.
+        let within = matches!(detector, Detector::Probe | Detector::Footing);
+        let heard = W::LISTENS && (!within || witness.hears_again());
+        self.runtime.watch.rounds.goes_on(round, self.state.now, unsettled, heard);
     }
 
     /// Runs the gates of all detectors of an entity about a subject, as they are now, for a witness

@@ -9,6 +9,7 @@ mod dispatch;
 mod door;
 mod ending;
 mod handler;
+mod hearing;
 mod instant;
 mod intents;
 mod looking;

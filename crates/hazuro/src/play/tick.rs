@@ -14,7 +14,7 @@ impl Play {
     /// Plays until `until`, or only through the first moment at which something happens.
     pub(super) fn run<W: Witness>(&mut self, until: Time, only_one: bool, witness: &mut W) {
         self.runtime.entries.clear();
-        self.runtime.watch.heard.clear();
+        self.runtime.watch.hearing.clear();
         if self.state.now >= until {
             return;
         }

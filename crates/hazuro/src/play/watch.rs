@@ -14,16 +14,16 @@ use std::collections::{BTreeMap, BTreeSet, BinaryHeap};
 use crate::Time;
 use crate::describe::{Detector, EntityId, Layers, Switch};
 use crate::detect::probe::ProbeRay;
-use crate::detect::{Change, look, members};
+use crate::detect::{Change, members};
 use crate::fast_hash::FastMap;
 use crate::geometry::{Aabb, Form, Pose};
 use crate::model::{BodySpec, Scene, Thing};
 use crate::motion::{Path, Segment};
 use crate::space::{Course, Face, Index, Indices};
 use crate::state::{Cause, State};
-use crate::why::{Chain, Witness};
 
 use super::clearance::Clearances;
+use super::hearing::Hearing;
 use super::pending::{Insides, Pair, Pending, Pendings};
 use super::rounds::Rounds;
 
@@ -60,8 +60,8 @@ pub(super) struct Watch {
     pub(super) rounds: Rounds,
     /// The last ray of each probe.
     pub(super) rays: BTreeMap<EntityId, ProbeRay>,
-    /// Of each entity: its change as of when a witness last heard of it in this run.
-    pub(super) heard: Vec<Option<u32>>,
+    /// What a witness has heard in this run.
+    pub(super) hearing: Hearing,
     /// Who is near; kept for its memory.
     pub(super) near: Vec<Near>,
     /// Bodies around which something has changed, and that must be looked at at once.
@@ -277,70 +277,6 @@ impl Watch {
     /// Writes down that a subject is detected from now on, or is so no more.
     pub fn note(&mut self, pair: Pair, by_part: u32, inside: bool) {
         self.inside.set(pair, by_part, inside);
-    }
-
-    /// Runs the gates of every pair that a witness asks for, from now until `until`, for it to
-    /// hear.
-    pub fn hear<W: Witness>(&mut self, scene: &Scene, state: &State, until: Time, witness: &mut W) {
-        let news = self.news(scene, state);
-        if !news.contains(&true) {
-            return;
-        }
-        let mut bounds: Vec<Option<Aabb>> = vec![None; news.len()];
-        let is_news = |entity: &EntityId| news[entity.index()];
-        let subjects: Vec<EntityId> =
-            scene.ids().filter(|id| scene.has_body(*id) || scene.is_solid(*id)).collect();
-        // Most stand still: for what does, only those who do not are looked at.
-        let stirring = REGIONS.map(|detector| {
-            let stirs = |who: &EntityId| members(scene, detector, *who).iter().any(is_news);
-            subjects.iter().copied().filter(stirs).collect::<Vec<EntityId>>()
-        });
-        for on in scene.ids() {
-            for (detector, stirring) in REGIONS.into_iter().zip(&stirring) {
-                let Some(region) = scene.thing(on).region(detector) else { continue };
-                let near = if is_news(&on) { &subjects } else { stirring };
-                let subject = |who: &&EntityId| {
-                    scene.has_body(**who) || (region.solids && state.owner(scene, **who).is_none())
-                };
-                let mut reach: Option<Aabb> = None;
-                for &who in near.iter().filter(subject) {
-                    let chain = Chain::Detector { on, detector, who };
-                    if !witness.wants(&chain) {
-                        continue;
-                    }
-                    let path = |entity| state.path(scene, entity, state.now, until);
-                    let own = *reach.get_or_insert_with(|| region.bounds(&path(on)));
-                    let mut apart = f64::INFINITY;
-                    for member in members(scene, detector, who) {
-                        let there = bounds[member.index()].get_or_insert_with(|| {
-                            let thing = scene.thing(member);
-                            let body = thing.body.as_ref().map(|body| body.bounds(&path(member)));
-                            let solid = thing.solid.as_ref();
-                            let solid = solid.map(|solid| solid.bounds(&path(member)));
-                            body.into_iter().chain(solid).fold(Aabb::EMPTY, |all, it| all.join(&it))
-                        });
-                        apart = apart.min(own.distance(there));
-                    }
-                    // A hair is left for what sweeps reckon otherwise.
-                    if apart < 1e-3 || witness.wants_from(&chain, apart - 1e-3) {
-                        look((scene, state), (on, detector, who), until, witness);
-                    }
-                }
-            }
-        }
-    }
-
-    /// Of each entity: whether it can be otherwise than when it was last heard, since it moves or
-    /// has been changed since.
-    fn news(&mut self, scene: &Scene, state: &State) -> Vec<bool> {
-        self.heard.resize(self.marks.len(), None);
-        let marks = self.marks.iter().zip(&mut self.heard).zip(scene.ids());
-        marks
-            .map(|((mark, heard), entity)| {
-                let before = heard.replace(mark.change);
-                before != Some(mark.change) || state.is_moving(scene, entity)
-            })
-            .collect()
     }
 
     pub(super) fn changes(&self, scene: &Scene, (on, detector, who): Pair) -> (u32, u32) {

@@ -32,9 +32,17 @@ pub trait Witness {
     /// if the witness asks for it.
     fn wants(&self, chain: &Chain) -> bool;
 
-    /// Whether to be told about a zone or touch detector and a subject that are at least this far apart,
-    /// in metres, more than 0, if [wanted](Self::wants) at all. Saying no saves looking closer.
-    fn wants_from(&self, _chain: &Chain, _metres: f64) -> bool {
+    /// From how near on to be told about a zone or touch detector and a subject, in metres, if
+    /// [wanted](Self::wants) at all: infinite for always, 0 for only once they meet. It must not grow
+    /// but to infinity. A small number saves looking closer.
+    fn wants_within(&self, _chain: &Chain) -> f64 {
+        f64::INFINITY
+    }
+
+    /// Whether to be told again, at each moment, of what is as it was: of a pair that was off, absent or
+    /// not admitted and about which nothing has changed, and of a ray or a footing around which nothing
+    /// stirs.
+    fn hears_again(&self) -> bool {
         true
     }
 

@@ -171,15 +171,15 @@ impl Witness for Notebook {
         fits(wanted_on, on) && fits(wanted_who, who)
     }
 
-    fn wants_from(&self, chain: &Chain, metres: f64) -> bool {
+    fn wants_within(&self, chain: &Chain) -> f64 {
         // Only what got nearer, or no farther than through the first gates, is worth another look.
         let Some(best) = self.records.get(chain).and_then(|record| record.best.last()) else {
-            return true;
+            return f64::INFINITY;
         };
         match (best.gate, &best.evidence) {
-            (Gate::Enabled | Gate::Present | Gate::Apart | Gate::Admitted, _) => true,
-            (Gate::InShape | Gate::Touches, Evidence::Gap { metres: known, .. }) => metres < *known,
-            _ => false,
+            (Gate::Enabled | Gate::Present | Gate::Apart | Gate::Admitted, _) => f64::INFINITY,
+            (Gate::InShape | Gate::Touches, Evidence::Gap { metres, .. }) => *metres,
+            _ => 0.0,
         }
     }
 

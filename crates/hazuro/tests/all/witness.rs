@@ -6,7 +6,9 @@ use crate::support;
 use std::sync::Arc;
 
 use hazuro::geometry::Shape;
-use hazuro::scene::{Admit, Body, Detector, Entity, Footing, Prompt, Seeker, Sight, Touch};
+use hazuro::scene::{
+    Action, Admit, Body, Detector, Entity, Footing, Prompt, Seeker, Sight, Switch, Touch,
+};
 use hazuro::why::{Chain, Gate, Notebook, Verdict, Witness};
 use hazuro::{Input, Play, Scene, Time};
 use proptest::prelude::*;
@@ -24,6 +26,24 @@ impl Witness for Patient {
     }
 }
 
+/// Hears nothing again that is as it was.
+struct Brief(Notebook);
+
+impl Witness for Brief {
+    fn wants(&self, chain: &Chain) -> bool {
+        self.0.wants(chain)
+    }
+    fn wants_within(&self, chain: &Chain) -> f64 {
+        self.0.wants_within(chain)
+    }
+    fn hears_again(&self) -> bool {
+        false
+    }
+    fn hear(&mut self, verdict: Verdict) {
+        self.0.hear(verdict);
+    }
+}
+
 /// Counts how often it is told something.
 struct Counting<W>(W, usize);
 
@@ -31,8 +51,8 @@ impl<W: Witness> Witness for Counting<W> {
     fn wants(&self, chain: &Chain) -> bool {
         self.0.wants(chain)
     }
-    fn wants_from(&self, chain: &Chain, metres: f64) -> bool {
-        self.0.wants_from(chain, metres)
+    fn wants_within(&self, chain: &Chain) -> f64 {
+        self.0.wants_within(chain)
     }
     fn hear(&mut self, verdict: Verdict) {
         self.1 += 1;
@@ -70,6 +90,23 @@ fn drive(play: &mut Play, ways: &[Way]) {
     }
 }
 
+/// Switches zones and bodies, and gives and takes tags.
+fn switch(play: &mut Play, switches: &[(usize, f64)]) {
+    for (what, at) in switches {
+        let id = |name: &str| play.scene().find(name).unwrap();
+        let toggled = |what| Action::Switch { what, switch: Switch::Enabled, to: None };
+        let tag = "red".to_owned();
+        let action = match what % 5 {
+            0 => toggled(id("zone0")),
+            1 => Action::Tag { tag, what: id("ball0") },
+            2 => Action::Untag { tag, what: id("ball1") },
+            3 => toggled(id("ball2")),
+            _ => Action::Tag { tag, what: id("ball1") },
+        };
+        play.schedule(Time::from_secs(*at), Input::Act(action)).unwrap();
+    }
+}
+
 /// Of a chain: how far it got, when it passed, and the miss.
 type Known = (Chain, Option<Gate>, Vec<Time>, Option<(f64, Time)>);
 
@@ -99,15 +136,18 @@ proptest! {
     #[test]
     fn what_cannot_get_nearer_need_not_be_heard(
         zones in zones(), ways in ways(), off in any::<bool>(),
+        switches in prop::collection::vec((0_usize..5, 0.0..4.0), 0..5),
     ) {
         let scene = yard(&zones, off);
         let run = |witness: &mut dyn FnMut(&mut Play)| {
             let mut play = Play::new(scene.clone());
             drive(&mut play, &ways);
+            switch(&mut play, &switches);
             witness(&mut play);
             play.state().fingerprint()
         };
         let (mut all, mut some) = (Patient(Notebook::all()), Notebook::all());
+        let mut brief = Brief(Notebook::all());
         let until = Time::from_secs(5.0);
         let one = run(&mut |play| {
             play.advance_witnessed(until, &mut all);
@@ -115,17 +155,22 @@ proptest! {
         let other = run(&mut |play| {
             play.advance_witnessed(until, &mut some);
         });
-        prop_assert_eq!(one, other, "a witness changes nothing");
-        let (all, some) = (known(&all.0), known(&some));
-        prop_assert_eq!(all.len(), some.len());
-        for (one, other) in all.iter().zip(&some) {
-            prop_assert_eq!((&one.0, &one.1, &one.2), (&other.0, &other.1, &other.2));
-            // Equally near at two times, either may be told.
-            let amounts = (one.3.map(|it| it.0), other.3.map(|it| it.0));
-            if let (Some(one), Some(other)) = amounts {
-                prop_assert!((one - other).abs() < 2e-3, "{one} {other}");
-            } else {
-                prop_assert_eq!(amounts.0.is_some(), amounts.1.is_some());
+        let third = run(&mut |play| {
+            play.advance_witnessed(until, &mut brief);
+        });
+        prop_assert_eq!((one, one), (other, third), "a witness changes nothing");
+        let all = known(&all.0);
+        for some in [known(&some), known(&brief.0)] {
+            prop_assert_eq!(all.len(), some.len());
+            for (one, other) in all.iter().zip(&some) {
+                prop_assert_eq!((&one.0, &one.1, &one.2), (&other.0, &other.1, &other.2));
+                // Equally near at two times, either may be told.
+                let amounts = (one.3.map(|it| it.0), other.3.map(|it| it.0));
+                if let (Some(one), Some(other)) = amounts {
+                    prop_assert!((one - other).abs() < 2e-3, "{one} {other}");
+                } else {
+                    prop_assert_eq!(amounts.0.is_some(), amounts.1.is_some());
+                }
             }
         }
     }
