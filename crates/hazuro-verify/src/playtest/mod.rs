@@ -6,7 +6,7 @@ use std::sync::Arc;
 
 use hazuro::scene::{Fault, Field};
 use hazuro::{EntityId, Input, Play, Scene, Time};
-use hazuro_format::{Finding, Severity, Source, Spans, folder_of, parse};
+use hazuro_format::{Finding, Format, Severity, Source, Spans, folder_of, parse};
 use hazuro_script::Scripts;
 
 pub(crate) mod expect;
@@ -120,8 +120,31 @@ impl Playtest {
 /// Whether a file describes a playtest and not a scene: its `scene` is the name of a file, or it
 /// has another key that only playtests have.
 pub fn is_playtest(source: &Source) -> bool {
-    Spans::of(source).is_some_and(|spans| {
-        spans.is_text("scene") || ["seconds", "tape", "expect"].iter().any(|key| spans.has(key))
+    may_be_playtest(source)
+        && Spans::of(source).is_some_and(|spans| {
+            spans.is_text("scene") || ["seconds", "tape", "expect"].iter().any(|key| spans.has(key))
+        })
+}
+
+/// Whether a text may be a playtest, going by how its lines begin; cheaper than taking it apart.
+fn may_be_playtest(source: &Source) -> bool {
+    const KEYS: [&str; 4] = ["scene", "seconds", "tape", "expect"];
+    if source.format() != Format::Toml {
+        return true;
+    }
+    let begins = |line: &str| KEYS.iter().any(|key| line.starts_with(key));
+    let mut lines = source.text().lines().map(str::trim_start);
+    // Before the first header stand the keys of the whole; of headers, these are of playtests only.
+    let above = lines.by_ref().take_while(|line| !line.starts_with('['));
+    if above.into_iter().any(|line| begins(line.trim_start_matches(['"', '\'']))) {
+        return true;
+    }
+    source.text().lines().any(|line| {
+        let line = line.trim_start();
+        line.starts_with('[') && {
+            let key = line.trim_start_matches(['[', '"', '\'', ' ']);
+            key.starts_with("tape") || key.starts_with("expect")
+        }
     })
 }
 

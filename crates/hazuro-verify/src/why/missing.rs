@@ -1,11 +1,11 @@
 //! Why an event did not come, or not often enough.
 
-use hazuro::scene::{Action, EventKind, Facts};
-use hazuro::why::{Evidence, Gate, Verdict};
+use hazuro::scene::{EventKind, Facts};
+use hazuro::why::{Gate, Verdict};
 use hazuro::{EntityId, Entry, Event, Happening, Time};
 
 use super::aim::Aim;
-use super::inquiry::{Inquiry, event_at};
+use super::inquiry::Inquiry;
 use super::listen::{Listened, listen};
 use super::question::Question;
 
@@ -120,7 +120,7 @@ impl Inquiry<'_> {
         ))
     }
 
-    fn last(&self, until: Time, is: impl Fn(&Event) -> bool) -> Option<&Entry> {
+    pub(super) fn last(&self, until: Time, is: impl Fn(&Event) -> bool) -> Option<&Entry> {
         self.until(until).iter().rfind(|entry| entry.event().is_some_and(&is))
     }
 
@@ -131,82 +131,5 @@ impl Inquiry<'_> {
         let halted =
             |entry: &&Entry| matches!(&entry.what, Happening::Halted { who: it, .. } if *it == who);
         self.until(until).iter().rfind(halted).map(|entry| self.no_further(entry))
-    }
-
-    /// What stands behind the gate that stopped somebody: who switched it off, who used it up, whose
-    /// place is counted on top of its own.
-    fn facts_behind(&self, verdict: &Verdict, until: Time) -> String {
-        let (Some(on), who) = verdict.chain.pair() else { return String::new() };
-        let fact = match (&verdict.evidence, verdict.gate) {
-            // That it is off has been said.
-            (Evidence::OffBy(off), _) => Some(self.switched_off(*off, until)),
-            (Evidence::Refused(_), _) => who.and_then(|who| self.untagged(who, until)),
-            (Evidence::Instead(rival), _) => {
-                who.and_then(|who| self.margin((on, who), *rival, verdict.time))
-            }
-            (_, Gate::Once | Gate::Cooldown) => self.used_by(on, verdict),
-            (_, Gate::InShape | Gate::Touches | Gate::InRange) => self.placed_in(on),
-            _ => None,
-        };
-        fact.map_or(String::new(), |fact| format!("; {fact}"))
-    }
-
-    /// Who set a detector off before.
-    fn used_by(&self, on: EntityId, verdict: &Verdict) -> Option<String> {
-        let hazuro::why::Chain::Detector { detector, .. } = verdict.chain else { return None };
-        let used = self.last(verdict.time, |event| {
-            event.on == Some(on) && Some(event.kind) == detector.opens()
-        })?;
-        let event = used.event()?;
-        let what = if verdict.gate == Gate::Once { "used it up" } else { "began the cooldown" };
-        Some(format!("{} {what}", event_at(self.scene(), event)))
-    }
-
-    /// That an action has taken a tag away.
-    fn untagged(&self, who: EntityId, until: Time) -> Option<String> {
-        let taken = |entry: &&Entry| {
-            let untag = matches!(entry.action(), Some(Action::Untag { what, .. }) if *what == who);
-            untag && matches!(entry.what, Happening::Did { .. })
-        };
-        self.until(until).iter().rfind(taken).map(|entry| self.because.sentence(entry))
-    }
-
-    /// By how much a target is better than its rival, and by how much it must be.
-    fn margin(&self, (on, who): (EntityId, EntityId), rival: EntityId, at: Time) -> Option<String> {
-        let seeker = self.scene().seeker_of(on)?;
-        let (margin, name) = (seeker.margin, self.name(rival));
-        let must =
-            format!("to replace `{name}` it must be better by the `margin`, which is {margin}");
-        if seeker.score.is_some() {
-            return Some(must);
-        }
-        let mut play = self.play();
-        play.advance(at);
-        let place = |entity| play.pose(entity).ok().map(|pose| pose.position);
-        let (here, there, other) = (place(on)?, place(who)?, place(rival)?);
-        let (off, rivals) = (here.distance(there), here.distance(other));
-        Some(format!("it was {off:.3} m away and `{name}` {rivals:.3} m; {must}"))
-    }
-
-    /// That a parent's place is counted on top of its own.
-    fn placed_in(&self, on: EntityId) -> Option<String> {
-        let parent = self.scene().parent(on)?;
-        let show = |place: hazuro::glam::DVec3| {
-            format!("{:?}", place.to_array().map(crate::words::round))
-                .replace(".0,", ",")
-                .replace(".0]", "]")
-        };
-        let own = show(self.scene().entity(on).pose().position);
-        let world = show(self.scene().pose(on).position);
-        let place = self.because.entity_place(on, "at");
-        let place = place.map_or(String::new(), |place| format!(" ({place})"));
-        (own != world).then(|| {
-            format!(
-                "`{}` is at {world} in the world: its place {own}{place} is counted from its parent \
-                 `{}`",
-                self.name(on),
-                self.name(parent)
-            )
-        })
     }
 }

@@ -8,6 +8,7 @@ mod aim;
 mod answer;
 mod because;
 mod explain;
+mod facts;
 mod heard;
 mod inquiry;
 mod listen;

@@ -2,7 +2,11 @@
 
 use std::fmt::Write;
 
-use hazuro::{EntityId, Entry, Event, Happening};
+use hazuro::geometry::{Convex, Pose, distance};
+use hazuro::scene::EventKind;
+use hazuro::{EntityId, Entry, Event, Happening, Time};
+
+use crate::words::round;
 
 use super::aim::Aim;
 use super::inquiry::Inquiry;
@@ -19,6 +23,21 @@ impl Inquiry<'_> {
         {
             let _ = write!(line, "; {}", self.let_in(on, who));
             line += &self.switched_on(on, entry);
+            let deep = self.deepest((on, who), entry);
+            let farther = match deep {
+                Some((deep, time)) => {
+                    let _ = write!(line, "; it came {deep} m deep, at {time:#} s");
+                    format!(", or keep it {deep} m farther off")
+                }
+                None => String::new(),
+            };
+            let own = if self.scene().admit_of(on).is_none() && !self.scene().is_player(who) {
+                "players = true".to_owned()
+            } else {
+                format!("not = {{ names = [\"{}\"] }}", self.name(who))
+            };
+            let on = self.name(on);
+            return vec![line, format!("cure: let `{on}` admit = {{ {own} }}{farther}")];
         }
         vec![line]
     }
@@ -33,6 +52,42 @@ impl Inquiry<'_> {
         last.last().map_or(String::new(), |entry| {
             format!("; it was switched on {}", self.because.sentence(entry))
         })
+    }
+
+    /// How deep somebody came into a zone during the stay that began with an event, in metres, and when;
+    /// none for what has no shape to be in.
+    fn deepest(&self, (on, who): (EntityId, EntityId), entered: &Entry) -> Option<(f64, Time)> {
+        /// How often it is measured.
+        const MOMENTS: i64 = 200;
+        let form = self.scene().zone_form(on).filter(|_| is_enter(entered))?;
+        let left = self.entries.iter().find(|entry| {
+            let left =
+                |it: &Event| (it.kind, it.on, it.who) == (EventKind::Exit, Some(on), Some(who));
+            entry.number > entered.number && entry.event().is_some_and(left)
+        });
+        let until = left.map_or(self.playtest.length(), Entry::time);
+        let from = entered.time();
+        let mut play = self.play();
+        let mut deepest = (0.0, from);
+        for moment in 0..=MOMENTS {
+            let share = moment as f64 / MOMENTS as f64;
+            let time = from + Time::from_secs((until - from).secs() * share);
+            play.advance(time);
+            let (here, there) = (play.pose(on).ok()?, play.pose(who).ok()?);
+            let deep = |(offset, piece): (Pose, &Convex)| {
+                let parts = self.scene().parts(who).flat_map(|(_, form, at)| {
+                    form.pieces().map(move |(offset, piece)| (at * offset, piece))
+                });
+                let own = here * offset;
+                let gap = |(at, part)| distance(piece, &own, part, &(there * at)).gap;
+                -parts.map(gap).fold(f64::INFINITY, f64::min)
+            };
+            let deep = form.pieces().map(deep).fold(f64::NEG_INFINITY, f64::max);
+            if deep > deepest.0 {
+                deepest = (deep, time);
+            }
+        }
+        (deepest.0 > 0.0).then_some((round(deepest.0), deepest.1))
     }
 
     /// By which word of its rule a detector admits somebody.
@@ -60,4 +115,8 @@ impl Inquiry<'_> {
         }
         format!("{who_name} was let in by {}{place}", by.join(" and "))
     }
+}
+
+fn is_enter(entry: &Entry) -> bool {
+    entry.event().is_some_and(|event| event.kind == EventKind::Enter)
 }

@@ -192,3 +192,8 @@ fn places_and_switches_tell_whose_doing_they_are() {
 fn scripts_are_read_and_their_failures_told() {
     try_all(include_str!("../mistakes/scripts.toml"));
 }
+
+#[test]
+fn numbers_tell_the_facts_of_the_scene_behind_them() {
+    try_all(include_str!("../mistakes/facts.toml"));
+}

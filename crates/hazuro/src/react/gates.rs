@@ -1,7 +1,7 @@
 //! Whether a reaction reacts to an event.
 
 use crate::Time;
-use crate::describe::{Again, Condition, ReactionId};
+use crate::describe::{Again, Condition, EntityId, ReactionId};
 use crate::model::Scene;
 use crate::state::{Event, Moment, State, Usage};
 use crate::why::{Chain, Check, Evidence, Gate, Witness, asked, go_on, run};
@@ -15,8 +15,10 @@ const fn gates<'a>() -> [Check<Consider<'a>>; 5] {
             evidence: |look| {
                 let zone = look.event.on;
                 let detected = zone.zip(look.event.kind.detector());
-                let detected = detected.map_or(0, |(on, sort)| look.state.detected(on, sort).len());
-                Evidence::Occupants(detected)
+                let all = detected.map(|(on, sort)| look.state.detected(on, sort));
+                let mut others: Vec<EntityId> = all.into_iter().flatten().collect();
+                others.retain(|other| Some(*other) != look.event.who);
+                Evidence::Occupants(others)
             },
         },
         Check {

@@ -73,8 +73,8 @@ pub enum Evidence {
     },
     /// This was chosen instead.
     Instead(EntityId),
-    /// So many are inside.
-    Occupants(usize),
+    /// These are inside, too.
+    Occupants(Vec<EntityId>),
     /// From then on it would have passed.
     ReadyAt(Time),
     /// This tag is lacking, or there is too little of this count or stat.

@@ -3,7 +3,7 @@
 use glam::DVec3;
 
 use crate::Time;
-use crate::describe::{Clause, Detector};
+use crate::describe::{Clause, Detector, EntityId};
 use crate::model::Scene;
 
 use super::{Chain, Evidence, Gate, Missing, Verdict};
@@ -88,7 +88,7 @@ impl Verdict {
                 format!("the pointer was at [{x:.0}, {y:.0}], where nothing is, and {is}")
             }
             Evidence::Instead(entity) => format!("`{}` was chosen instead", scene.name(*entity)),
-            Evidence::Occupants(number) => format!("{number} inside"),
+            Evidence::Occupants(others) => occupants(scene, others),
             Evidence::ReadyAt(time) => format!("ready at {:.3} s", time.secs()),
             Evidence::Lacks { need, short } => {
                 let who = who.map_or("it", |who| scene.name(who));
@@ -249,4 +249,17 @@ fn direction(way: DVec3) -> String {
     parts.sort_by(|one, other| other.0.total_cmp(&one.0));
     let words: Vec<&str> = parts.into_iter().map(|(_, word)| word).collect();
     if words.is_empty() { "here".into() } else { words.join(" and ") }
+}
+
+/// That these are inside.
+fn occupants(scene: &Scene, others: &[EntityId]) -> String {
+    const MOST: usize = 3;
+    let names: Vec<String> =
+        others.iter().take(MOST).map(|it| format!("`{}`", scene.name(*it))).collect();
+    match (names.as_slice(), others.len().saturating_sub(MOST)) {
+        ([], _) => "somebody else is inside".into(),
+        ([one], _) => format!("{one} is inside"),
+        ([first @ .., last], 0) => format!("{} and {last} are inside", first.join(", ")),
+        (names, more) => format!("{} and {more} more are inside", names.join(", ")),
+    }
 }

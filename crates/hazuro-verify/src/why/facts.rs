@@ -1,0 +1,190 @@
+//! The facts of the scene that stand behind a gate: who used it up, what is counted on top, what was
+//! turned, scaled or replaced.
+
+use hazuro::geometry::Pose;
+use hazuro::scene::{Action, Clause};
+use hazuro::why::{Chain, Evidence, Gate, Verdict};
+use hazuro::{EntityId, Entry, Happening, Time};
+
+use crate::words::round;
+
+use super::inquiry::{Inquiry, event_at};
+
+impl Inquiry<'_> {
+    /// What stands behind the gate that stopped somebody: who switched it off, who used it up, whose
+    /// place is counted on top of its own.
+    pub(super) fn facts_behind(&self, verdict: &Verdict, until: Time) -> String {
+        let (Some(on), who) = verdict.chain.pair() else { return String::new() };
+        let fact = match (&verdict.evidence, verdict.gate) {
+            (Evidence::OffBy(off), _) => Some(self.switched_off(*off, until)),
+            (Evidence::Refused(clause), _) => who.and_then(|who| {
+                self.untagged(who, until).or_else(|| self.replaced((on, who), *clause))
+            }),
+            (Evidence::Instead(rival), _) => {
+                who.and_then(|who| self.margin((on, who), *rival, verdict.time))
+            }
+            (Evidence::Pointed { .. }, _) => who.and_then(|who| self.seen_through(who)),
+            (_, Gate::Once | Gate::Cooldown) => self.used_by(on, verdict),
+            (_, Gate::InShape | Gate::Touches | Gate::InRange) => {
+                let others = || {
+                    let facts =
+                        [self.placed_in(on), self.scaled(on), self.without_shape(on, verdict.gate)];
+                    facts.into_iter().flatten().collect()
+                };
+                // What is proved to be the reason says more.
+                let facts: Vec<String> = self.turned(verdict).map_or_else(others, |it| vec![it]);
+                (!facts.is_empty()).then(|| facts.join("; "))
+            }
+            _ => None,
+        };
+        fact.map_or(String::new(), |fact| format!("; {fact}"))
+    }
+
+    /// Who set a detector off before.
+    fn used_by(&self, on: EntityId, verdict: &Verdict) -> Option<String> {
+        let Chain::Detector { detector, .. } = verdict.chain else { return None };
+        let used = self.last(verdict.time, |event| {
+            event.on == Some(on) && Some(event.kind) == detector.opens()
+        })?;
+        let event = used.event()?;
+        let what = if verdict.gate == Gate::Once { "used it up" } else { "began the cooldown" };
+        Some(format!("{} {what}", event_at(self.scene(), event)))
+    }
+
+    /// That an action has taken a tag away.
+    fn untagged(&self, who: EntityId, until: Time) -> Option<String> {
+        let taken = |entry: &&Entry| {
+            let untag = matches!(entry.action(), Some(Action::Untag { what, .. }) if *what == who);
+            untag && matches!(entry.what, Happening::Did { .. })
+        };
+        self.until(until).iter().rfind(taken).map(|entry| self.because.sentence(entry))
+    }
+
+    /// By how much a target is better than its rival, and by how much it must be.
+    fn margin(&self, (on, who): (EntityId, EntityId), rival: EntityId, at: Time) -> Option<String> {
+        let seeker = self.scene().seeker_of(on)?;
+        let (margin, name) = (seeker.margin, self.name(rival));
+        let must =
+            format!("to replace `{name}` it must be better by the `margin`, which is {margin}");
+        if seeker.score.is_some() {
+            return Some(must);
+        }
+        let mut play = self.play();
+        play.advance(at);
+        let place = |entity| play.pose(entity).ok().map(|pose| pose.position);
+        let (here, there, other) = (place(on)?, place(who)?, place(rival)?);
+        let (off, rivals) = (here.distance(there), here.distance(other));
+        Some(format!("it was {off:.3} m away and `{name}` {rivals:.3} m; {must}"))
+    }
+
+    /// That a parent's place is counted on top of its own.
+    fn placed_in(&self, on: EntityId) -> Option<String> {
+        let parent = self.scene().parent(on)?;
+        let show = |place: hazuro::glam::DVec3| {
+            format!("{:?}", place.to_array().map(round)).replace(".0,", ",").replace(".0]", "]")
+        };
+        let own = show(self.scene().entity(on).pose().position);
+        let world = show(self.scene().pose(on).position);
+        let place = self.place_of(on, "at");
+        (own != world).then(|| {
+            format!(
+                "`{}` is at {world} in the world: its place {own}{place} is counted from its parent \
+                 `{}`",
+                self.name(on),
+                self.name(parent)
+            )
+        })
+    }
+
+    /// That it would have met whom it looks for, if it were not turned: by itself, or by an ancestor.
+    fn turned(&self, verdict: &Verdict) -> Option<String> {
+        let (Evidence::Gap { time, .. }, Chain::Detector { on, detector, who }) =
+            (&verdict.evidence, verdict.chain)
+        else {
+            return None;
+        };
+        let scene = self.scene();
+        let mut play = self.play();
+        play.advance(*time);
+        let (here, there) = (play.pose(on).ok()?, play.pose(who).ok()?);
+        let plain = Pose::at(here.position);
+        if !scene.would_meet((on, detector, &plain), (who, &there)) {
+            return None;
+        }
+        let turns = |it: &EntityId| scene.entity(*it).pose().angle_to(&Pose::IDENTITY) > 1e-6;
+        let by = scene.lineage(on).find(turns)?;
+        let degrees = round(scene.entity(by).pose().angle_to(&Pose::IDENTITY).to_degrees());
+        let name = self.name(on);
+        let by = if by == on {
+            self.place_of(by, "turn")
+        } else {
+            format!(" by its parent `{}`{}", self.name(by), self.place_of(by, "turn"))
+        };
+        Some(format!(
+            "`{name}` is turned by {degrees} degrees{by}; as it was drawn up it would have met {}",
+            self.name(who)
+        ))
+    }
+
+    /// That it is smaller than it was drawn up.
+    fn scaled(&self, on: EntityId) -> Option<String> {
+        let entity = self.scene().entity(on);
+        let own = entity.own_scale();
+        let kind = self.scene().kind_of(on);
+        let factor = own.or_else(|| kind.and_then(|kind| kind.own_scale()))?;
+        let by = match (own, kind) {
+            (None, Some(kind)) => format!(" by its kind `{}`", kind.name()),
+            _ => self.place_of(on, "scale"),
+        };
+        (factor < 1.0).then(|| format!("`{}` is scaled by {factor}{by}", self.name(on)))
+    }
+
+    /// That its own rule, or the layers of whom it looks for, replace those of the kind.
+    fn replaced(&self, (on, who): (EntityId, EntityId), clause: Clause) -> Option<String> {
+        let scene = self.scene();
+        let of_kind = |what: EntityId, key: &str, verb: &str| {
+            let (name, place) = (self.name(what), self.place_of(what, key));
+            let kind = scene.kind_of(what)?.name();
+            Some(format!("the `{key}` of `{name}`{place} {verb} of its kind `{kind}`"))
+        };
+        let kind = scene.kind_of(who);
+        if clause == Clause::Layers
+            && !scene.entity(who).own_layers().is_empty()
+            && kind.is_some_and(|kind| !kind.own_layers().is_empty())
+        {
+            return of_kind(who, "layers", "replace those");
+        }
+        let kind = scene.kind_of(on).and_then(|kind| kind.own_admit());
+        let both = scene.entity(on).own_admit().zip(kind);
+        both.filter(|(own, kind)| own != kind).and_then(|_| of_kind(on, "admit", "replaces that"))
+    }
+
+    /// That a reach counts from an origin, since there is no shape; the shape may be on a child.
+    fn without_shape(&self, on: EntityId, gate: Gate) -> Option<String> {
+        let scene = self.scene();
+        let has_shape =
+            |it: &EntityId| scene.is_solid(*it) || scene.has_zone(*it) || scene.has_body(*it);
+        if gate != Gate::InRange || scene.prompt_of(on).is_none() || has_shape(&on) {
+            return None;
+        }
+        let child = scene.family(on).find(|it| has_shape(it) && *it != on);
+        let child =
+            child.map_or(String::new(), |it| format!(", not from its child `{}`", self.name(it)));
+        Some(format!(
+            "`{}` has no shape, so its reach counts from its origin{child}",
+            self.name(on)
+        ))
+    }
+
+    /// Through which camera a player points.
+    fn seen_through(&self, who: EntityId) -> Option<String> {
+        let camera = self.scene().camera_of(who)?;
+        Some(format!("{} points through the camera `{}`", self.name(who), self.name(camera)))
+    }
+
+    /// The line of a key of an entity, in brackets; nothing if it has none.
+    fn place_of(&self, entity: EntityId, key: &str) -> String {
+        let place = self.because.entity_place(entity, key);
+        place.map_or(String::new(), |place| format!(" ({place})"))
+    }
+}
