@@ -1,6 +1,8 @@
 //! What the benchmarks share: worlds, chance, clocks and tables.
 #![allow(dead_code, reason = "each benchmark uses its own share")]
 
+pub mod crowd;
+
 use std::time::Instant;
 
 use hazuro::glam::DVec3;

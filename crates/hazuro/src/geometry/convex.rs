@@ -192,7 +192,7 @@ impl Convex {
 
     /// How far a turn about `axis`, a unit vector through its centre, carries its surface for each
     /// radian at most, in metres. No rounding ever counts: a ball does not change.
-    pub(super) fn reach_across(&self, axis: DVec3) -> f64 {
+    pub(crate) fn reach_across(&self, axis: DVec3) -> f64 {
         let tilt = if self.is_round() { axis.cross(DVec3::Y).length().min(1.0) } else { 1.0 };
         self.core.reach() * tilt
     }

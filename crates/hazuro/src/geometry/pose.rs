@@ -67,7 +67,8 @@ impl Pose {
     /// rate the short way round.
     #[must_use]
     pub fn towards(&self, to: &Self, fraction: f64) -> Self {
-        let rotation = if self.rotation == to.rotation {
+        // At the very start nothing is lost to rounding.
+        let rotation = if self.rotation == to.rotation || fraction == 0.0 {
             self.rotation
         } else {
             self.rotation.slerp(to.rotation, fraction)

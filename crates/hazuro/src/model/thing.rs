@@ -1,5 +1,7 @@
 //! Entities and reactions with everything looked up.
 
+use glam::DQuat;
+
 use crate::Time;
 use crate::describe::{
     Action, Carry, Detector, EntityId, KindId, Layers, Legs, Pickup, Route, Stat, StatId, TagId,
@@ -229,7 +231,7 @@ impl Mover {
         let size = size.max - size.min;
         let upright = |(pose, convex): (Pose, &Convex)| {
             (pose.position.x, pose.position.z) == (0.0, 0.0)
-                && pose.rotation == glam::DQuat::IDENTITY
+                && pose.rotation == DQuat::IDENTITY
                 && convex.is_round()
         };
         let round = pieces().all(upright);
@@ -249,6 +251,23 @@ impl BodySpec {
     pub fn bounds_at(&self, pose: &Pose) -> Aabb {
         let parts = self.parts.iter().map(|part| part.form.bounds(&(*pose * part.pose)));
         parts.fold(Aabb::EMPTY, |all, part| all.join(&part))
+    }
+
+    /// How far a turn from one rotation to another, the shorter way, carries its surface at most, in
+    /// metres. What the turn does not change counts nothing.
+    pub fn carried_by_turn(&self, from: DQuat, to: DQuat) -> f64 {
+        let turn = from.conjugate() * to;
+        let sine = turn.xyz().length();
+        if sine == 0.0 {
+            return 0.0;
+        }
+        let (axis, angle) = (turn.xyz() / sine, 2.0 * sine.atan2(turn.w.abs()));
+        let pieces = self.parts.iter().flat_map(PlacedPart::pieces);
+        let reach = pieces.map(|(at, piece)| {
+            let own = at.rotation.conjugate() * axis;
+            axis.cross(at.position).length() + piece.reach_across(own)
+        });
+        angle * reach.fold(0.0, f64::max)
     }
 
     /// The bounds of all its parts sweep, or touch, along a path.

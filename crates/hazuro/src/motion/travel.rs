@@ -145,9 +145,12 @@ impl Travel {
 
     /// Whether it goes straight and evenly, without turning.
     pub(crate) fn is_straight(&self) -> bool {
-        self.ease == Easing::Linear
-            && self.from.rotation == self.to.rotation
-            && self.acceleration == DVec3::ZERO
+        self.is_even() && self.from.rotation == self.to.rotation
+    }
+
+    /// Whether it goes and turns evenly, along a straight line.
+    pub(crate) fn is_even(&self) -> bool {
+        self.ease == Easing::Linear && self.acceleration == DVec3::ZERO
     }
 
     /// Until when to follow it at one go from `now` on; none if it is over.

@@ -1,7 +1,7 @@
 //! Bodies that are moved by small steps, as by a host that says each tick where they are.
 //!
 //! Such a body knows the zones around it and how far it must at least walk before it can cross the
-//! boundary of each. A step that is shorter than all of these is not looked at; another is looked
+//! boundary of each. A turn counts as far as it carries any point of the body. A step that is shorter than all of these is not looked at; another is looked
 //! at only where it may reach.
 
 use glam::DQuat;
@@ -18,7 +18,9 @@ pub(super) const MARGIN: f64 = 2.0;
 #[derive(Clone, Debug)]
 pub(super) struct Step {
     pub from: Pose,
-    /// In metres.
+    /// How it is turned at the end.
+    pub to: DQuat,
+    /// How far it carries any point of the body at most, in metres.
     pub length: f64,
 }
 
@@ -33,7 +35,7 @@ pub(super) struct Known {
 /// The steps of a body since its surroundings were last looked for.
 #[derive(Clone, Debug, Default)]
 pub(super) struct Clearance {
-    /// How it is turned all the time.
+    /// How it was turned at the end of the last step.
     rotation: DQuat,
     /// How far it has walked, in metres.
     pub walked: f64,
@@ -52,6 +54,14 @@ impl Clearance {
     /// Whether a step stays in the known surroundings.
     pub fn knows(&self, step: &Step) -> bool {
         self.walked + step.length < self.range && self.rotation == step.from.rotation
+    }
+
+    /// Takes a step in the known surroundings. How far it had walked before.
+    pub fn walk(&mut self, step: &Step) -> f64 {
+        self.rotation = step.to;
+        let before = self.walked;
+        self.walked += step.length;
+        before
     }
 
     /// Begins anew, among these zones.

@@ -18,12 +18,13 @@ use super::watch::{Mark, Near, REGIONS, Watch, course, prompt_bounds};
 
 impl Watch {
     /// Works out how far ahead an entity can be followed and writes down what it sweeps. Gives its
-    /// path, if it detects or is detected at all.
+    /// path, if it detects or is detected at all. What only makes a step is followed to its end, so
+    /// that it is looked at in the same way whether its surroundings are known or not.
     pub(super) fn follow(
         &mut self,
         scene: &Scene,
         state: &State,
-        entity: EntityId,
+        (entity, is_step): (EntityId, bool),
     ) -> Option<Path> {
         let thing = scene.thing(entity);
         let found = thing.zone.is_some() || thing.body.is_some() || thing.solid.is_some();
@@ -34,7 +35,7 @@ impl Watch {
         let moving = horizon < Time::MAX;
         // A body that arrives within the horizon can be followed beyond: there it stands still.
         let region = thing.zone.is_some() || thing.has(Detector::Touch);
-        let arrives = !region && state.arrival(scene, entity) <= horizon;
+        let arrives = !region && (is_step || state.arrival(scene, entity) <= horizon);
         let until = if arrives { Time::MAX } else { horizon };
         self.marks[entity.index()].until = until;
         let path = state.path(scene, entity, state.now, until);
@@ -75,7 +76,7 @@ impl Watch {
             && self.clearances.may(entity)
             && state.live(entity).rides.is_none()
             && (state.links.is_empty() || !state.links.contains_key(&entity));
-        let step = if clearances { small_step(state, entity) } else { None };
+        let step = if clearances { small_step(scene, state, entity) } else { None };
         if !self.rounds.is_empty() {
             self.stir(scene, state, entity, cause);
         }
@@ -88,7 +89,7 @@ impl Watch {
             Some(_) => {}
             None => self.clearances.get_mut(entity).lose(),
         }
-        let Some(path) = self.follow(scene, state, entity) else { return };
+        let Some(path) = self.follow(scene, state, (entity, step.is_some())) else { return };
         let Mark { change, until } = self.marks[entity.index()];
         if until < Time::MAX {
             self.wakes.push(Reverse((until, entity, change)));
@@ -239,8 +240,7 @@ impl Watch {
     /// examines those that it does.
     fn clearance(&mut self, scene: &Scene, state: &State, entity: EntityId, step: &Step) {
         let clearance = self.clearances.get_mut(entity);
-        let walked = clearance.walked;
-        clearance.walked += step.length;
+        let walked = clearance.walk(step);
         if clearance.near.iter().all(|known| walked + step.length < known.until) {
             return;
         }
@@ -299,11 +299,15 @@ impl Watch {
 }
 
 /// The step that a body makes, if it is one of those for which it is worth knowing the
-/// surroundings: straight, not turning, short, as a host makes one each tick.
-fn small_step(state: &State, entity: EntityId) -> Option<Step> {
-    let travel = state.live(entity).travel.as_ref()?;
-    let from = travel.pose(state.now);
-    let length = from.position.distance(travel.to().position);
-    let small = travel.is_straight() && length > 0.0 && length < MARGIN / 4.0;
-    small.then_some(Step { from, length })
+/// surroundings: straight, even, short, as a host makes one each tick; of no length if it says that
+/// the body has stayed where it is.
+fn small_step(scene: &Scene, state: &State, entity: EntityId) -> Option<Step> {
+    let travel = state.live(entity).travel.as_ref().filter(|travel| travel.is_even())?;
+    let (from, to) = (travel.pose(state.now), *travel.to());
+    let mut length = from.position.distance(to.position);
+    if from.rotation != to.rotation {
+        let body = scene.thing(entity).body.as_ref()?;
+        length += body.carried_by_turn(from.rotation, to.rotation);
+    }
+    (length < MARGIN / 4.0).then_some(Step { from, to: to.rotation, length })
 }

@@ -133,7 +133,7 @@ impl Watch {
                 Some((None, prompt_layers(thing), prompt_bounds(thing, path)?))
             });
         for entity in scene.ids().filter(moving) {
-            self.follow(scene, state, entity);
+            self.follow(scene, state, (entity, false));
         }
         let cause = if state.started { Cause::Move } else { Cause::Appear };
         for entity in scene.ids() {
@@ -178,7 +178,7 @@ impl Watch {
                     self.clearances.get_mut(entity).lose();
                 }
                 self.marks[entity.index()].change += 1;
-                self.follow(scene, state, entity);
+                self.follow(scene, state, (entity, false));
             }
             for entity in company {
                 self.look(scene, state, entity, cause);

@@ -104,7 +104,7 @@ fn each_gate_of_a_reaction_says_what_stopped_it() {
         .map(|verdict| (verdict.gate, verdict.passed, verdict.reason(play.scene())))
         .collect();
     let expected = [
-        (Gate::OnlyOne, "2 inside"),
+        (Gate::OnlyOne, "`dog` is inside"),
         (Gate::Once, ""),
         (Gate::Cooldown, "ready at 9.000 s"),
         (Gate::Condition, "`count.x > 0`: count.x was 0"),
