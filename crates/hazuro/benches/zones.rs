@@ -15,7 +15,7 @@ use common::crowd::{Brute, Figure, Grid, RATE, World, Yardstick, rstar_of};
 use common::{Chance, shown};
 use hazuro::geometry::Pose;
 use hazuro::scene::EventKind;
-use hazuro::{EntityId, Input, Time};
+use hazuro::{EntityId, Input, Play, Time};
 
 /// How many ticks are played. The first are not counted: there it is found who is where.
 const TICKS: u32 = 401;
@@ -105,10 +105,15 @@ fn differences(one: &[(u32, u32)], other: &[(u32, u32)]) -> usize {
 
 /// The same with Hazuro.
 fn measure_play(world: &mut World, told: Told) -> Measured {
+    let play = world.play();
+    measure_this(world, play, told)
+}
+
+fn measure_this(world: &mut World, mut play: Play, told: Told) -> Measured {
     let mut chance = Chance::new(3);
-    let mut play = world.play();
     let first = world.zones.len();
-    let ids: Vec<EntityId> = play.scene().ids().skip(first).collect();
+    let ids = play.scene().ids().skip(first).take(world.walkers.len());
+    let ids: Vec<EntityId> = ids.collect();
     play.step();
     let mut clock = Clock::STOPPED;
     for tick in 1..TICKS {
@@ -200,6 +205,19 @@ fn turning(title: &str, figure: Figure, make: impl Fn() -> World) {
     );
 }
 
+/// What one guard and one prompt that admit one hero cost the crowd.
+fn guarded(title: &str, told: Told, make: impl Fn() -> World) {
+    let plain = measure_play(&mut make(), told);
+    let play = make().guarded();
+    let guarded = measure_this(&mut make(), play, told);
+    println!(
+        "| {title}, {told:?} | {} | {} | {} |",
+        shown(plain.mean),
+        shown(guarded.mean),
+        ratio(guarded.mean, plain.mean),
+    );
+}
+
 fn main() {
     let has = |flag: &str| std::env::args().any(|argument| argument == flag);
     if !has("--turning") {
@@ -225,5 +243,10 @@ fn main() {
         turning("even, 3000 × 2200", figure, || World::even(3_000, 2_200));
         turning("even, 100000 × 10000", figure, || World::even(100_000, 10_000));
         turning("uneven, 100000 × 10000", figure, || World::uneven(100_000, 10_000));
+    }
+    println!("| guarded | a tick without | with a guard and a prompt | times |");
+    println!("|---|---|---|---|");
+    for told in [Told::Places, Told::Turning, Told::Journeys] {
+        guarded("even, 3000 × 2200", told, || World::even(3_000, 2_200));
     }
 }

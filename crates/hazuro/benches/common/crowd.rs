@@ -2,7 +2,7 @@
 
 use hazuro::geometry::{Pose, Shape};
 use hazuro::glam::{DQuat, DVec2, DVec3};
-use hazuro::scene::{Body, Entity, Zone};
+use hazuro::scene::{Admit, Body, Entity, Prompt, SceneBuilder, Sight, Zone};
 use hazuro::{Play, Scene};
 use rstar::{AABB, RTree, primitives::GeomWithData, primitives::Rectangle};
 
@@ -183,6 +183,26 @@ impl World {
     }
 
     pub fn play(&self) -> Play {
+        Play::new(self.scene().build().expect("a good scene"))
+    }
+
+    /// As [`play`](Self::play), with a guard and a prompt in the middle that admit one hero.
+    pub fn guarded(&self) -> Play {
+        let middle = self.walkers.iter().map(|walker| walker.from).sum::<DVec3>();
+        let middle = middle / self.walkers.len() as f64;
+        let at = |aside: f64| (middle + DVec3::X * aside).to_array();
+        let hero = || Admit::tags(["hero"]);
+        let (sight, prompt) = (Sight { range: 30.0, ..Sight::default() }, Prompt::default());
+        let hero_body = Body::new(Figure::Capsule.shape());
+        let scene = self
+            .scene()
+            .entity(Entity::new("guard").at(at(0.0)).sight(sight).admit(hero()))
+            .entity(Entity::new("lever").at(at(2.0)).prompt(prompt).admit(hero()))
+            .entity(Entity::new("hero").at(at(4.0)).player(true).tags(["hero"]).body(hero_body));
+        Play::new(scene.build().expect("a good scene"))
+    }
+
+    fn scene(&self) -> SceneBuilder {
         let mut scene = Scene::builder("Bench").rate(RATE);
         for (index, zone) in self.zones.iter().enumerate() {
             let size = (zone.half * 2.0).to_array();
@@ -196,7 +216,7 @@ impl World {
             scene = scene
                 .entity(Entity::new(format!("w{index}")).at(walker.from.to_array()).body(body));
         }
-        Play::new(scene.build().expect("a good scene"))
+        scene
     }
 }
 

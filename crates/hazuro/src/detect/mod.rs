@@ -136,6 +136,23 @@ pub(crate) fn look<W: Witness>(
     region::look(&gates, space, pair, until, witness)
 }
 
+/// Whether a detector that is asked in rounds may notice a body that has nothing but its shape, as
+/// it is tagged now: one that it does not admit hides nothing and stands in no way.
+pub(crate) fn may_notice(
+    (scene, state): (&Scene, &State),
+    (on, detector): (EntityId, Detector),
+    who: EntityId,
+) -> bool {
+    // Players are offered what has a prompt and point at what can be pointed at.
+    if matches!(detector, Detector::Prompt | Detector::Pointer) {
+        return false;
+    }
+    let bodies = scene.scope_of(on, detector).is_some_and(|scope| scope.among.bodies);
+    // A ray ends at the first body it looks for, admitted or not.
+    let any = detector == Detector::Probe;
+    bodies && (any || Pair { scene, state, on, detector, who }.refusal().is_none())
+}
+
 /// A subject begins or ceases to be detected.
 #[derive(Clone, Debug, PartialEq)]
 pub(crate) struct Change {

@@ -8,7 +8,7 @@ use glam::DQuat;
 use smallvec::SmallVec;
 
 use crate::describe::{Detector, EntityId};
-use crate::geometry::Pose;
+use crate::geometry::{Aabb, Pose};
 use crate::model::Scene;
 
 /// How far around a body to look for zones, in metres.
@@ -33,7 +33,7 @@ pub(super) struct Known {
 }
 
 /// The steps of a body since its surroundings were last looked for.
-#[derive(Clone, Debug, Default)]
+#[derive(Clone, Debug)]
 pub(super) struct Clearance {
     /// How it was turned at the end of the last step.
     rotation: DQuat,
@@ -43,9 +43,26 @@ pub(super) struct Clearance {
     /// stroll.
     range: f64,
     pub near: SmallVec<[Known; 4]>,
+    /// Where it stays as long as its surroundings are known.
+    within: Aabb,
+    /// Whether anything asked in rounds may notice it there, as of so many moves of their reaches.
+    noticed: Option<(u64, bool)>,
 }
 
 impl Clearance {
+    /// Whether it may be noticed by what is asked in rounds, whose reaches have moved so often;
+    /// `ask` finds out.
+    pub fn is_noticed(&mut self, moves: u64, ask: impl FnOnce(&Aabb) -> bool) -> bool {
+        match self.noticed {
+            Some((known, noticed)) if known == moves => noticed,
+            _ => {
+                let noticed = ask(&self.within);
+                self.noticed = Some((moves, noticed));
+                noticed
+            }
+        }
+    }
+
     /// Whether the surroundings are known.
     pub fn is_under_way(&self) -> bool {
         self.range > 0.0
@@ -64,8 +81,9 @@ impl Clearance {
         before
     }
 
-    /// Begins anew, among these zones.
-    pub fn begin(&mut self, step: &Step, near: &[(EntityId, Detector)]) {
+    /// Begins anew, among these zones; it stays within some bounds as long as they are known.
+    pub fn begin(&mut self, step: &Step, near: &[(EntityId, Detector)], within: Aabb) {
+        (self.within, self.noticed) = (within, None);
         self.rotation = step.from.rotation;
         (self.walked, self.range) = (0.0, MARGIN);
         self.near.clear();
@@ -75,6 +93,19 @@ impl Clearance {
     /// Forgets the surroundings.
     pub fn lose(&mut self) {
         self.range = 0.0;
+    }
+}
+
+impl Default for Clearance {
+    fn default() -> Self {
+        Self {
+            rotation: DQuat::IDENTITY,
+            walked: 0.0,
+            range: 0.0,
+            near: SmallVec::new(),
+            within: Aabb::EMPTY,
+            noticed: None,
+        }
     }
 }
 

@@ -78,7 +78,12 @@ impl Watch {
             && (state.links.is_empty() || !state.links.contains_key(&entity));
         let step = if clearances { small_step(scene, state, entity) } else { None };
         if !self.rounds.is_empty() {
-            self.stir(scene, state, entity, cause);
+            let unnoticed = step.as_ref().is_some_and(|step| {
+                self.clearances.get(entity).knows(step) && !self.is_noticed(scene, state, entity)
+            });
+            if !unnoticed {
+                self.stir(scene, state, entity, cause);
+            }
         }
         match &step {
             Some(step) if self.clearances.get(entity).knows(step) => {
@@ -122,8 +127,9 @@ impl Watch {
             near.dedup();
             if let Some(step) = step {
                 // So that a zone that comes near finds it wherever it has gone meanwhile.
-                self.indices.bodies.cover(entity, &bounds.grown(MARGIN), MARGIN);
-                self.clearances.get_mut(entity).begin(&step, &near);
+                let within = bounds.grown(MARGIN);
+                self.indices.bodies.cover(entity, &within, MARGIN);
+                self.clearances.get_mut(entity).begin(&step, &near, within);
                 self.clearance(scene, state, entity, &step);
             } else {
                 for &(on, detector) in &near {
@@ -150,6 +156,17 @@ impl Watch {
                 }
             }
         }
+    }
+
+    /// Whether anything asked in rounds may notice a body that makes steps in known surroundings.
+    fn is_noticed(&mut self, scene: &Scene, state: &State, entity: EntityId) -> bool {
+        // What senses itself, or can be used, matters in more ways than by being there.
+        if scene.thing(entity).senses.is_some() || self.rounds.has(entity) {
+            return true;
+        }
+        let rounds = &self.rounds;
+        let ask = |within: &Aabb| rounds.may_notice((scene, state), entity, within);
+        self.clearances.get_mut(entity).is_noticed(rounds.moves(), ask)
     }
 
     /// The zones and touch detectors that detect a subject.

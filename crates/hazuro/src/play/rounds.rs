@@ -72,6 +72,8 @@ pub(super) struct Rounds {
     all: Vec<Poll>,
     queue: BTreeSet<(Time, u32)>,
     reaches: Tree,
+    /// Counts how often any reach has moved.
+    moves: u64,
     owned: BTreeMap<EntityId, Vec<u32>>,
     /// Kept for its memory.
     met: Vec<u32>,
@@ -136,8 +138,25 @@ impl Rounds {
         for index in self.owned.get(&on).cloned().unwrap_or_default() {
             let item = self.item(index, path);
             self.reaches.set(item);
+            self.moves += 1;
             self.arm_poll(index, until, now);
         }
+    }
+
+    /// How often any reach has moved.
+    pub fn moves(&self) -> u64 {
+        self.moves
+    }
+
+    /// Whether any of them may notice a body that has nothing but its shape, while it stays within some
+    /// bounds and no reach moves.
+    pub fn may_notice(&self, space: (&Scene, &State), who: EntityId, within: &Aabb) -> bool {
+        let mut found = false;
+        self.reaches.meeting(&Bounds::from(within), u64::MAX, |index| {
+            let Poll { on, detector, .. } = self.all[index as usize];
+            found |= detect::may_notice(space, (on, detector), who);
+        });
+        found
     }
 
     /// Something within `bounds` moves until a time at most, or has changed otherwise.

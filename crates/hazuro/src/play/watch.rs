@@ -207,8 +207,12 @@ impl Watch {
     pub fn refresh(&mut self, scene: &Scene, state: &State) {
         let here = |id| Path::still(state.now, state.now, state.pose(scene, id, state.now));
         let known = |bounds: Option<Aabb>| bounds.unwrap_or(Aabb::EMPTY);
-        let marks = &self.marks;
+        let (marks, clearances) = (&self.marks, &self.clearances);
         let course = |id: EntityId| {
+            // Of what makes steps in known surroundings the index does not hear: it has no course.
+            if clearances.get(id).is_under_way() {
+                return None;
+            }
             let path = state.path(scene, id, state.now, marks[id.index()].until.max(state.now));
             course(&path, scene.thing(id).body.as_ref()?)
         };

@@ -5,7 +5,9 @@ use crate::support;
 
 use hazuro::geometry::{Form, Pose, Posed, Shape, overlaps};
 use hazuro::glam::{DQuat, DVec3};
-use hazuro::scene::{Action, Admit, Body, Entity, Part, SceneBuilder, Trigger, Zone};
+use hazuro::scene::{
+    Action, Admit, Among, Body, Entity, Part, Probe, SceneBuilder, Seeker, Sight, Trigger, Zone,
+};
 use hazuro::{Filter, Input, Play, Scene, Time};
 use proptest::prelude::*;
 use support::{any_place, any_pose, any_shape, ball, cube, events, play_until, story, words};
@@ -133,6 +135,60 @@ proptest! {
                 let to = Pose { position: here.position + *way * 0.15, rotation };
                 // Now and then it stays where it is, and is told so.
                 play.drive("duck", if turn.w > 0.999 { here } else { to }).unwrap();
+                entries.extend(play.step().to_vec());
+            }
+            (story(&play, &entries), play.state().fingerprint())
+        });
+        prop_assert_eq!(&told[0], &told[1]);
+    }
+
+    /// Nor does what is known of who may notice it: whom a guard, a seeker or a ray detects is the same,
+    /// wherever they go and however tags come and go.
+    #[test]
+    fn a_crowd_is_noticed_as_if_nothing_were_known(
+        starts in prop::collection::vec(any_place(12.0), 3..6),
+        steps in prop::collection::vec((0..8_u8, any_place(1.0), any_place(1.0)), 20..70),
+        wanders in any::<bool>(),
+    ) {
+        let told = [true, false].map(|knows| {
+            let sight = Sight { range: 6.0, angle: 2.0, notice: 0.1, ..Sight::default() };
+            let seeker = Seeker { range: 4.0, ..Seeker::default() };
+            let among = Among { bodies: true, ..Among::default() };
+            let ray = Probe { from: [0.0; 3], to: [0.0, 0.0, -8.0], among, ..Probe::default() };
+            let hero = || Admit::tags(["hero"]);
+            let mut scene = Scene::builder("Quay").rate(30)
+                .entity(Entity::new("guard").body(ball(0.3)).sight(sight).admit(hero()))
+                .entity(Entity::new("cock").at([3.0, 0.0, 0.0]).seeker(seeker).admit(hero()))
+                .entity(Entity::new("beam").at([0.0, 0.0, 4.0]).probe(ray).admit(hero()));
+            for (n, start) in starts.iter().enumerate() {
+                let tags = if n == 0 { vec!["hero"] } else { vec![] };
+                let start = start.with_y(0.0);
+                let one = Entity::new(format!("one{n}")).at(start.to_array()).body(ball(0.4));
+                scene = scene.entity(one.tags(tags));
+            }
+            let mut play = Play::new(scene.build().unwrap());
+            let mut entries = Vec::new();
+            for (act, way, other) in &steps {
+                if !knows {
+                    let state = play.state().clone();
+                    play.restore(state).unwrap();
+                }
+                for n in 0..starts.len() {
+                    let one = format!("one{n}");
+                    let here = play.pose(one.as_str()).unwrap().position;
+                    let way = if n % 2 == 0 { way } else { other };
+                    play.drive(one.as_str(), here + way.with_y(0.0) * 0.3).unwrap();
+                }
+                if wanders {
+                    play.drive("guard", *other * 0.5).unwrap();
+                }
+                match act {
+                    0 => play.act(Action::tag("one1", "hero")).unwrap(),
+                    1 => play.act(Action::untag("one1", "hero")).unwrap(),
+                    2 => play.act(Action::toggle("guard")).unwrap(),
+                    3 => play.place("one2", [way.x * 3.0, 0.0, way.z * 3.0]).unwrap(),
+                    _ => {}
+                }
                 entries.extend(play.step().to_vec());
             }
             (story(&play, &entries), play.state().fingerprint())
