@@ -17,14 +17,15 @@ use hazuro::scene::{Detector, Fault, Named, Need, nearest};
 pub struct Cure {
     words: String,
     /// The word that is wrong, and the one to write instead.
-    instead: Option<(String, String)>,
+    instead: Option<Box<(String, String)>>,
 }
 
 impl Cure {
     /// To write `right` where `wrong` stands.
     pub fn meant(wrong: impl Into<String>, right: impl Into<String>) -> Self {
         let right = right.into();
-        Self { words: format!("did you mean `{right}`?"), instead: Some((wrong.into(), right)) }
+        let words = format!("did you mean `{right}`?");
+        Self { words, instead: Some(Box::new((wrong.into(), right))) }
     }
 
     /// To write the nearest of the names there are; if none is near, `otherwise`.
@@ -58,7 +59,8 @@ impl Cure {
 
     /// The word that is wrong and the one to write instead, if that is all.
     pub fn instead(&self) -> Option<(&str, &str)> {
-        self.instead.as_ref().map(|(wrong, right)| (wrong.as_str(), right.as_str()))
+        let (wrong, right) = self.instead.as_deref()?;
+        Some((wrong.as_str(), right.as_str()))
     }
 }
 

@@ -260,11 +260,14 @@ impl Spans {
         }
         match &self.inside {
             Inside::Table(table) => {
-                table.iter().for_each(|(key, value)| value.headers(text, &here.key(key), all));
+                for (key, value) in table {
+                    value.headers(text, &here.key(key), all);
+                }
             }
             Inside::List(list) => {
-                let items = list.iter().enumerate();
-                items.for_each(|(index, value)| value.headers(text, &here.item(index), all));
+                for (index, value) in list.iter().enumerate() {
+                    value.headers(text, &here.item(index), all);
+                }
             }
             _ => {}
         }

@@ -50,7 +50,7 @@ pub struct Finding {
     code: &'static str,
     message: String,
     cure: Option<Cure>,
-    edits: Vec<Edit>,
+    edits: Box<[Edit]>,
     at: Option<(Source, Range<usize>)>,
 }
 
@@ -58,7 +58,7 @@ impl Finding {
     /// A finding without a place.
     pub fn new(severity: Severity, code: &'static str, message: impl Into<String>) -> Self {
         let message = harmless(&message.into());
-        Self { severity, code, message, cure: None, edits: Vec::new(), at: None }
+        Self { severity, code, message, cure: None, edits: Box::default(), at: None }
     }
 
     /// With how to cure it.
@@ -70,7 +70,7 @@ impl Finding {
     /// With the edits that cure it, all of them together.
     #[must_use]
     pub fn with_edits(self, edits: Vec<Edit>) -> Self {
-        Self { edits, ..self }
+        Self { edits: edits.into(), ..self }
     }
 
     /// With the bytes of the text that it is about.
@@ -103,7 +103,7 @@ impl Finding {
     /// an edit of a file.
     pub fn edits(&self) -> Vec<Edit> {
         if !self.edits.is_empty() {
-            return self.edits.clone();
+            return self.edits.to_vec();
         }
         let instead = self.cure.as_ref().and_then(Cure::instead);
         let edit = self.at_text().zip(instead).and_then(|((source, span), (wrong, right))| {

@@ -1,7 +1,7 @@
 //! The detection tick of zones, events included, as a ratio to yardsticks measured in the same run.
 //!
-//! Run it with `cargo bench -p hazuro --bench zones`; add `-- --full` for a million zones, or
-//! `-- --turning` for bodies that turn only.
+//! Run it with `cargo bench -p hazuro --bench zones`; add `-- --full` for a million zones,
+//! `-- --turning` for bodies that turn only, `-- --guarded` for bodies beside a guard and a prompt.
 //!
 //! The yardsticks do what is usually written by hand: find the pairs that overlap now, sort them,
 //! and compare them with those of the last tick. All set out at times of their own; the means are those of
@@ -220,7 +220,7 @@ fn guarded(title: &str, told: Told, make: impl Fn() -> World) {
 
 fn main() {
     let has = |flag: &str| std::env::args().any(|argument| argument == flag);
-    if !has("--turning") {
+    if !has("--turning") && !has("--guarded") {
         println!(
             "| zones × bodies | a tick, journeys | slowest | of grid | of rstar | of brute force | a tick, told each place | slowest | of grid | of rstar | idle tick | events |"
         );
@@ -237,12 +237,14 @@ fn main() {
         }
         row("uneven, 100000 × 10000", || World::uneven(100_000, 10_000));
     }
-    println!("| turning | a tick | slowest | of grid | of not turning | events |");
-    println!("|---|---|---|---|---|---|");
-    for figure in [Figure::Ball, Figure::Capsule, Figure::Box] {
-        turning("even, 3000 × 2200", figure, || World::even(3_000, 2_200));
-        turning("even, 100000 × 10000", figure, || World::even(100_000, 10_000));
-        turning("uneven, 100000 × 10000", figure, || World::uneven(100_000, 10_000));
+    if !has("--guarded") {
+        println!("| turning | a tick | slowest | of grid | of not turning | events |");
+        println!("|---|---|---|---|---|---|");
+        for figure in [Figure::Ball, Figure::Capsule, Figure::Box] {
+            turning("even, 3000 × 2200", figure, || World::even(3_000, 2_200));
+            turning("even, 100000 × 10000", figure, || World::even(100_000, 10_000));
+            turning("uneven, 100000 × 10000", figure, || World::uneven(100_000, 10_000));
+        }
     }
     println!("| guarded | a tick without | with a guard and a prompt | times |");
     println!("|---|---|---|---|");

@@ -6,12 +6,14 @@ use hazuro_format::Cure;
 use super::Checker;
 
 /// The findings that a scene can allow.
-pub(super) const CODES: [&str; 36] = [
+pub(super) const CODES: [&str; 41] = [
     "admits-to-nothing",
     "always-competes",
     "anothers-value",
     "bounds-elsewhere",
     "each-tick",
+    "ends-at-feet",
+    "ends-elsewhere",
     "for-everyone",
     "height-of-centre",
     "hides-only",
@@ -24,6 +26,7 @@ pub(super) const CODES: [&str; 36] = [
     "never-met",
     "never-over",
     "never-set-off",
+    "never-written",
     "no-camera",
     "no-margin",
     "off-for-good",
@@ -32,6 +35,7 @@ pub(super) const CODES: [&str; 36] = [
     "passed-over",
     "replaced-for-good",
     "restores-a-number",
+    "same-spot",
     "sets-itself-off",
     "smaller-than-view",
     "starts-inside",
@@ -41,6 +45,7 @@ pub(super) const CODES: [&str; 36] = [
     "tested-too-early",
     "too-late",
     "twice-the-same",
+    "unheard-inside",
     "unsent-cue",
     "used-up",
 ];

@@ -8,6 +8,7 @@ mod reactions;
 mod repeats;
 mod senses;
 mod texts;
+mod unheard;
 mod values;
 
 pub use formats::{findings_json, findings_sarif};
@@ -42,6 +43,7 @@ pub fn check_scene_with(source: &Source, scene: &Arc<Scene>, scripts: &Scripts) 
     places::check(&mut checker);
     texts::check(&mut checker);
     values::check(&mut checker);
+    unheard::check(&mut checker);
     allow::settle(&mut checker);
     checker.findings()
 }

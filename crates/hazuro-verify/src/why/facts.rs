@@ -131,7 +131,7 @@ impl Inquiry<'_> {
         let entity = self.scene().entity(on);
         let own = entity.own_scale();
         let kind = self.scene().kind_of(on);
-        let factor = own.or_else(|| kind.and_then(|kind| kind.own_scale()))?;
+        let factor = own.or_else(|| kind.and_then(hazuro::scene::Kind::own_scale))?;
         let by = match (own, kind) {
             (None, Some(kind)) => format!(" by its kind `{}`", kind.name()),
             _ => self.place_of(on, "scale"),

@@ -26,14 +26,14 @@ fn scene(text: &str) -> (Source, Arc<hazuro::Scene>) {
     (source, scene.into())
 }
 
-fn found(text: &str) -> Vec<Finding> {
+pub(crate) fn found(text: &str) -> Vec<Finding> {
     let (source, scene) = scene(text);
     check_scene(&source, &scene)
 }
 
 /// A scene that has a finding at some text, and what of it is replaced to mend it.
 #[track_caller]
-fn mends(code: &str, at: &str, broken: &str, replaced: &[(&str, &str)]) {
+pub(crate) fn mends(code: &str, at: &str, broken: &str, replaced: &[(&str, &str)]) {
     let findings = found(broken);
     let codes: Vec<&str> = findings.iter().map(Finding::code).collect();
     assert_eq!(codes, [code], "{findings:?}");
@@ -66,7 +66,7 @@ fn mends(code: &str, at: &str, broken: &str, replaced: &[(&str, &str)]) {
     assert_eq!(check_scene(&source, &scene).len(), 0);
 }
 
-const PAD: &str = "\n[[entity]]\nname = \"pad\"\nat = [5, 1, 0]\nzone = { box = [2, 2, 2] }\nadmit = { players = true }\n";
+pub(crate) const PAD: &str = "\n[[entity]]\nname = \"pad\"\nat = [5, 1, 0]\nzone = { box = [2, 2, 2] }\nadmit = { players = true }\n";
 
 #[test]
 fn detectors_that_nothing_can_set_off() {

@@ -1,7 +1,9 @@
 //! Where findings point, whatever the text looks like.
 
-use hazuro_format::{Finding, Severity, Source, write_scene};
+use hazuro_format::{Finding, Severity, Source, with_edits, write_scene};
 use hazuro_script::read_scene;
+
+use crate::checks::{PAD, found, mends};
 
 fn places(text: &str) -> Vec<String> {
     let found = read_scene(&Source::new("f", text)).expect_err("a bad scene");
@@ -88,4 +90,40 @@ fn the_demo_is_written_as_it_was_read() {
         assert!(text.contains(line), "{line} in\n{text}");
     }
     assert_eq!(read_scene(&Source::new("../../demo/tidemill/again.toml", text)).unwrap(), scene);
+}
+
+#[test]
+fn what_is_written_and_never_asked_for() {
+    let raise = "[[reaction]]\non = { exit = \"pad\" }\ndo = [{ flag = \"door_opn\" }]\n";
+    let ask = "[scene]\nflags = { door_open = false }\n[[reaction]]\non = { enter = \"pad\" }\nif = \"flag.door_open\"\ndo = [{ cue = \"in\" }]\n";
+    let scene = format!("{PAD}{raise}{ask}");
+    let findings = found(&scene);
+    assert_eq!(findings.iter().map(Finding::code).collect::<Vec<_>>(), ["never-written"]);
+    assert_eq!(findings[0].help(), Some("did you mean `door_opn`?"));
+    let mended = with_edits(findings[0].at_text().unwrap().0.text(), &findings[0].edits());
+    assert!(mended.contains("if = \"flag.door_opn\""), "{mended}");
+    assert!(found(&scene.replace("flag.door_open", "flag.door_opn")).is_empty());
+    // What nobody writes may be the host's, and what is far from it, too.
+    let other = scene.replace("door_opn", "lamp");
+    assert!(found(&other).is_empty(), "{:?}", found(&other));
+}
+
+#[test]
+fn what_ends_elsewhere_or_where_nothing_can_be_told() {
+    let second = PAD.replace("\"pad\"", "\"mat\"").replace("[5, 1, 0]", "[9, 1, 0]");
+    let until = "[[reaction]]\non = { enter = \"pad\" }\nevery = 1\nuntil = { exit = \"mat\" }\ndo = [{ cue = \"tick\" }]\n";
+    let scene = format!("{PAD}{second}{until}");
+    mends("ends-elsewhere", "{ exit", &scene, &[("exit = \"mat\"", "exit = \"pad\"")]);
+    let inside = PAD.replace("[2, 2, 2]", "[2, 2, 2], inside_every = 0.5");
+    mends("unheard-inside", "0.5", &inside, &[(", inside_every = 0.5", "")]);
+    let same = PAD.replace("\"pad\"", "\"mat\"");
+    let both = "[[reaction]]\non = { enter = [\"pad\", \"mat\"] }\ndo = [{ cue = \"in\" }]\n";
+    mends(
+        "same-spot",
+        "[5, 1, 0]",
+        &format!("{PAD}{same}{both}"),
+        &[("enter = [\"pad\", \"mat\"]", "enter = \"pad\"")],
+    );
+    let ray = "\n[[entity]]\nname = \"crate\"\nat = [0, 5, 0]\nbody = { box = [1, 2, 1] }\nprobe = { to = [0, -1, 0] }\n[[entity]]\nname = \"floor\"\nsolid = { box = [9, 1, 9] }\n";
+    mends("ends-at-feet", "[0, -1, 0]", ray, &[("[0, -1, 0]", "[0, -1.1, 0]")]);
 }

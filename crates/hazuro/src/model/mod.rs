@@ -13,6 +13,7 @@ mod thing;
 mod walkers;
 
 use std::collections::{BTreeMap, BTreeSet, HashMap};
+use std::ops::Range;
 
 use smallvec::SmallVec;
 
@@ -66,6 +67,8 @@ pub struct Scene {
     pub(crate) entities: Vec<Entity>,
     /// How many of the entities are described; the rest are stock.
     pub(crate) described: usize,
+    /// Of each kind, the numbers of the entities of its stock.
+    pub(crate) stocks: Vec<Range<usize>>,
     pub(crate) reactions: Vec<Reaction>,
     pub(crate) effects: Vec<Effect>,
     pub(crate) texts: BTreeMap<String, Text>,
@@ -307,8 +310,7 @@ impl Scene {
 
     /// What of a kind is, or was, in stock, in order.
     pub(crate) fn stock(&self, kind: KindId) -> impl Iterator<Item = EntityId> {
-        let stock = self.ids().skip(self.described);
-        stock.filter(move |entity| self.thing(*entity).kind == Some(kind))
+        self.stocks[kind.0 as usize].clone().map(|index| self.numbering.entity(index))
     }
 
     /// Whether the entity is a player, by itself or by its kind.

@@ -163,7 +163,8 @@ impl Watch {
             let own = &known[on.index()];
             for &place in near {
                 let who = subjects[place];
-                if !scene.has_body(who) && !(region.solids && state.owner(scene, who).is_none()) {
+                let loose = || region.solids && state.owner(scene, who).is_none();
+                if !(scene.has_body(who) || loose()) {
                     continue;
                 }
                 let all = members(scene, detector, who);

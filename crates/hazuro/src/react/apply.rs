@@ -292,7 +292,7 @@ impl ActionContext<'_> {
             self.release(entity);
             self.drop_effects(entity);
         }
-        self.state.live_mut(what).removed = true;
+        self.state.take_out(self.scene, what);
         self.state.stirs.0 += 1;
         self.disturb(what, Cause::Remove);
     }
@@ -332,6 +332,9 @@ impl ActionContext<'_> {
         }
         let state = &mut *self.state;
         *state.live_mut(what) = State::at_start(self.scene, what);
+        if state.live(what).removed {
+            state.take_out(self.scene, what);
+        }
         state.own_values.remove(&what);
         state.effects.remove(&what);
         state.tags.remove(&what);

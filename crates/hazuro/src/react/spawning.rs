@@ -82,11 +82,10 @@ impl ActionContext<'_> {
         kind: crate::describe::KindId,
         place: Pose,
     ) -> Result<EntityId, Refusal> {
-        let mut stock = self.scene.stock(kind);
-        let next = stock.find(|entity| self.state.live(*entity).removed);
-        let what = next.ok_or_else(|| Refusal::OutOfStock(self.scene.stock(kind).count()))?;
+        let what = self.state.first_in_stock(self.scene, kind);
+        let what = what.ok_or_else(|| Refusal::OutOfStock(self.scene.stock(kind).count()))?;
         self.begin_anew(what);
-        self.state.live_mut(what).removed = false;
+        self.state.bring_into_play(self.scene, what);
         self.state.put(what, place);
         self.after.spawned = Some(what);
         self.disturb(what, Cause::Appear);

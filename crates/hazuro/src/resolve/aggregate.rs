@@ -1,11 +1,25 @@
 //! What can only be told of all entities together.
 
 use std::collections::{BTreeMap, BTreeSet};
+use std::ops::Range;
 
-use crate::describe::{Entity, EntityId, Fault, Field, MAX_DEPTH, Numbering, SceneBuilder, TagId};
+use crate::describe::{
+    Entity, EntityId, Fault, Field, Kind, MAX_DEPTH, Numbering, SceneBuilder, TagId,
+};
 use crate::model::{Scene, Thing};
 
 use super::resolver::Resolver;
+
+/// Of each kind, the numbers that the entities of its stock have, after all that are described.
+pub(crate) fn stocks(scene: &SceneBuilder, described: usize) -> Vec<Range<usize>> {
+    let mut first = described;
+    let stock = |kind: &Kind| {
+        let stock = first..first + kind.features.stock as usize;
+        first = stock.end;
+        stock
+    };
+    scene.kinds.iter().map(stock).collect()
+}
 
 /// Adds the stock of each kind to the entities. `false` if that is too much.
 pub(crate) fn stock(scene: &mut SceneBuilder) -> bool {

@@ -12,7 +12,7 @@ mod stats;
 
 use std::hash::{Hash, Hasher};
 
-use aggregate::{gathered, lowest, stock};
+use aggregate::{gathered, lowest, stock, stocks};
 pub(crate) use detectors::{Owner, Resolve};
 use reactions::Wiring;
 pub(crate) use resolver::Resolver;
@@ -41,6 +41,7 @@ impl SceneBuilder {
 fn resolve(mut scene: SceneBuilder) -> Result<Scene, SceneErrors> {
     let described = scene.entities.len();
     let fits = stock(&mut scene);
+    let stocks = stocks(&scene, described);
     let mut resolver = Resolver::new(&scene);
     if !fits {
         let total = scene.kinds.iter().map(|kind| f64::from(kind.features.stock)).sum();
@@ -95,6 +96,7 @@ fn resolve(mut scene: SceneBuilder) -> Result<Scene, SceneErrors> {
         kinds,
         entities,
         described,
+        stocks,
         reactions,
         effects,
         texts,

@@ -31,6 +31,7 @@ impl State {
             self.assert_place(scene, entity);
         }
         self.assert_relations(scene);
+        self.assert_stock(scene);
         self.assert_detected(scene);
         self.assert_values(scene);
         self.assert_plans(scene);
@@ -55,6 +56,13 @@ impl State {
         if is_carried {
             assert!(live.rides.is_some(), "`{name}` is carried by somebody");
             assert!(scene.thing(entity).carry.is_some(), "`{name}` can be carried");
+        }
+    }
+
+    fn assert_stock(&self, scene: &Scene) {
+        for (stock, first) in scene.stocks.iter().zip(&self.in_stock) {
+            let found = stock.clone().find(|index| self.live[*index].removed);
+            assert_eq!(*first, found.unwrap_or(stock.end), "the first in stock is known");
         }
     }
 

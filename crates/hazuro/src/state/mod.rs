@@ -15,6 +15,7 @@ mod place;
 mod runs;
 mod schedule;
 mod senses;
+mod stock;
 mod trips;
 mod values;
 
@@ -123,6 +124,9 @@ pub struct State {
     pub(crate) started: bool,
     pub(crate) causes: Causes,
     pub(crate) live: Vec<Live>,
+    /// Of each kind's stock, the number of the first entity that is out of the play; if none is, that
+    /// after the last.
+    pub(crate) in_stock: Vec<usize>,
     pub(crate) occupancies: BTreeMap<(EntityId, Detector), Occupancy>,
     /// Of a detector, by subject; and of all subjects together.
     pub(crate) detector_usage: BTreeMap<(EntityId, Detector, Option<EntityId>), Usage>,
@@ -188,6 +192,7 @@ impl State {
             scene: scene.mark(),
             causes: Causes::of(scene),
             live: scene.ids().map(|entity| Self::at_start(scene, entity)).collect(),
+            in_stock: scene.stocks.iter().map(|stock| stock.start).collect(),
             values: Values { counts: scene.counts().clone(), flags: scene.flags().clone() },
             usage: vec![Usage::default(); scene.reactions().len()],
             chance: Chance::new(scene.seed()),
