@@ -1,7 +1,7 @@
 //! Edits of files against the same change of the tree that the file stands for.
 
 use hazuro::scene::Field;
-use hazuro_format::{Edit, Editor, Source, Spans, with_edits};
+use hazuro_format::{Edit, Editor, Format, Source, Spans, with_edits};
 use serde_json::{Value, json};
 
 /// All fields of a tree but the whole.
@@ -30,9 +30,9 @@ fn pointer(field: &Field) -> String {
 }
 
 fn tree(source: &Source, text: &str) -> Value {
-    let read = match source.name().ends_with(".json") {
-        true => serde_json::from_str(text).map_err(|error| error.to_string()),
-        false => toml::from_str(text).map_err(|error| error.to_string()),
+    let read = match source.format() {
+        Format::Json => serde_json::from_str(text).map_err(|error| error.to_string()),
+        Format::Toml => toml::from_str(text).map_err(|error| error.to_string()),
     };
     read.unwrap_or_else(|error| panic!("{error}\n{text}"))
 }

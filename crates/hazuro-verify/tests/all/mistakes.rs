@@ -123,8 +123,7 @@ fn after_edits(case: &Case) -> Option<Vec<String>> {
     let mut made = 0;
     loop {
         let findings = match read(&texts) {
-            Ok((_, findings)) => findings,
-            Err(findings) => findings,
+            Ok((_, findings)) | Err(findings) => findings,
         };
         let unexpected = |it: &&Finding| !case.check.iter().any(|code| code == it.code());
         let edits = findings.iter().filter(unexpected).map(Finding::edits);
