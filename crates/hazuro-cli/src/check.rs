@@ -84,7 +84,9 @@ fn print(by_file: &[(PathBuf, Vec<Finding>)]) -> Ending {
         say!("{}: {}", path.display(), summary(findings));
     }
     let all: Vec<Finding> = by_file.iter().flat_map(|(_, findings)| findings.clone()).collect();
-    match all.iter().filter(|finding| !finding.edits().is_empty()).count() {
+    // What is wrong with a scene is found again with each of its playtests.
+    let cured = all.iter().filter(|finding| !finding.edits().is_empty());
+    match cured.map(Finding::line).collect::<BTreeSet<String>>().len() {
         0 => {}
         1 => say!("1 of them has a cure that is an edit: --apply makes it"),
         cures => say!("{cures} of them have a cure that is an edit: --apply makes them"),
