@@ -24,6 +24,7 @@ mod detector;
 #[cfg(feature = "draw")]
 mod draw;
 mod edit;
+mod editor;
 mod finding;
 mod keys;
 mod language;
@@ -42,7 +43,8 @@ mod write;
 
 pub use access::{FileAccess, folder_of, path_from};
 pub use cure::{Cure, cure_of};
-pub use edit::{Edit, Editor, with_edits};
+pub use edit::{Edit, with_edits};
+pub use editor::Editor;
 pub use finding::{Finding, Severity};
 pub use keys::literal::Literal;
 pub use keys::scene::scene_schema;

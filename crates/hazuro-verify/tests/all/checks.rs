@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use hazuro_format::{Finding, Severity, Source, with_edits, write_scene};
 use hazuro_script::read_scene;
-use hazuro_verify::{check_playtest, check_scene, findings_json, findings_sarif, read_playtest};
+use hazuro_verify::{check_playtest, check_scene, findings_json, read_playtest};
 
 /// A player who walks, and a dog.
 const FOLK: &str = r#"
@@ -411,35 +411,6 @@ fn playtests_that_end_too_early() {
         check_playtest(&playtest(2.0)).iter().filter_map(Finding::place).collect();
     assert_eq!(places, ["yard.playtest.toml:3:9", "yard.playtest.toml:4:11"]);
     assert_eq!(check_playtest(&playtest(2.5)).len(), 1);
-}
-
-#[test]
-fn findings_for_other_programs() {
-    let findings = found(&PAD.replace("admit = { players = true }", "enabled = false"));
-    let told = findings_json(&findings);
-    assert_eq!(told[0]["code"], "off-for-good");
-    assert_eq!((&told[0]["line"], &told[0]["column"]), (&17.into(), &11.into()));
-    let sarif = findings_sarif(&findings);
-    assert_eq!(sarif["version"], "2.1.0");
-    let run = &sarif["runs"][0];
-    assert_eq!(run["tool"]["driver"]["rules"][0]["id"], "off-for-good");
-    let result = &run["results"][0];
-    assert_eq!((&result["level"], &result["ruleIndex"]), (&"warning".into(), &0.into()));
-    let place = &result["locations"][0]["physicalLocation"];
-    assert_eq!(place["artifactLocation"]["uri"], "yard.scene.toml");
-    let region = [("startLine", 17), ("startColumn", 11), ("endLine", 17), ("endColumn", 16)];
-    for (key, value) in region {
-        assert_eq!(place["region"][key], value, "{key}");
-    }
-    assert!(result["message"]["text"].as_str().unwrap().contains("nothing switches it on. let it"));
-    let changed = &result["fixes"][0]["artifactChanges"][0];
-    let replaced = &changed["replacements"][0];
-    assert_eq!(changed["artifactLocation"]["uri"], "yard.scene.toml");
-    assert_eq!(replaced["deletedRegion"], place["region"]);
-    assert_eq!(replaced["insertedContent"]["text"], "true");
-    let edit = &told[0]["edits"][0];
-    assert_eq!((&edit["old"], &edit["new"]), (&"false".into(), &"true".into()));
-    assert_eq!(findings_sarif(&[])["runs"][0]["results"].as_array().unwrap().len(), 0);
 }
 
 #[test]

@@ -2,6 +2,7 @@
 
 use hazuro_format::{Finding, Severity, Source, with_edits, write_scene};
 use hazuro_script::read_scene;
+use hazuro_verify::{findings_json, findings_sarif};
 
 use crate::checks::{PAD, found, mends};
 
@@ -126,4 +127,33 @@ fn what_ends_elsewhere_or_where_nothing_can_be_told() {
     );
     let ray = "\n[[entity]]\nname = \"crate\"\nat = [0, 5, 0]\nbody = { box = [1, 2, 1] }\nprobe = { to = [0, -1, 0] }\n[[entity]]\nname = \"floor\"\nsolid = { box = [9, 1, 9] }\n";
     mends("ends-at-feet", "[0, -1, 0]", ray, &[("[0, -1, 0]", "[0, -1.1, 0]")]);
+}
+
+#[test]
+fn findings_for_other_programs() {
+    let findings = found(&PAD.replace("admit = { players = true }", "enabled = false"));
+    let told = findings_json(&findings);
+    assert_eq!(told[0]["code"], "off-for-good");
+    assert_eq!((&told[0]["line"], &told[0]["column"]), (&17.into(), &11.into()));
+    let sarif = findings_sarif(&findings);
+    assert_eq!(sarif["version"], "2.1.0");
+    let run = &sarif["runs"][0];
+    assert_eq!(run["tool"]["driver"]["rules"][0]["id"], "off-for-good");
+    let result = &run["results"][0];
+    assert_eq!((&result["level"], &result["ruleIndex"]), (&"warning".into(), &0.into()));
+    let place = &result["locations"][0]["physicalLocation"];
+    assert_eq!(place["artifactLocation"]["uri"], "yard.scene.toml");
+    let region = [("startLine", 17), ("startColumn", 11), ("endLine", 17), ("endColumn", 16)];
+    for (key, value) in region {
+        assert_eq!(place["region"][key], value, "{key}");
+    }
+    assert!(result["message"]["text"].as_str().unwrap().contains("nothing switches it on. let it"));
+    let changed = &result["fixes"][0]["artifactChanges"][0];
+    let replaced = &changed["replacements"][0];
+    assert_eq!(changed["artifactLocation"]["uri"], "yard.scene.toml");
+    assert_eq!(replaced["deletedRegion"], place["region"]);
+    assert_eq!(replaced["insertedContent"]["text"], "true");
+    let edit = &told[0]["edits"][0];
+    assert_eq!((&edit["old"], &edit["new"]), (&"false".into(), &"true".into()));
+    assert_eq!(findings_sarif(&[])["runs"][0]["results"].as_array().unwrap().len(), 0);
 }

@@ -13,8 +13,8 @@ use crate::state::{Cause, State, WHOLE};
 use crate::why::Unwitnessed;
 
 use super::clearance::{MARGIN, Step};
-use super::pending::{Pair, Pending};
-use super::watch::{Mark, Near, REGIONS, Watch, course, prompt_bounds};
+use super::pending::{Pair, Pending, REGIONS};
+use super::watch::{Mark, Near, Watch, course, prompt_bounds};
 
 impl Watch {
     /// Works out how far ahead an entity can be followed and writes down what it sweeps. Gives its

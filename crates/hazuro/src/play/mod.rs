@@ -12,6 +12,7 @@ mod handler;
 mod hearing;
 mod instant;
 mod intents;
+mod listening;
 mod looking;
 mod offer;
 mod pending;

@@ -8,6 +8,9 @@ use crate::describe::{Detector, EntityId};
 use crate::detect::Crossing;
 use crate::state::{Cause, State};
 
+/// The detectors that look ahead along paths.
+pub(super) const REGIONS: [Detector; 2] = [Detector::Zone, Detector::Touch];
+
 /// A detector and a subject.
 pub(super) type Pair = (EntityId, Detector, EntityId);
 

@@ -9,7 +9,7 @@ use crate::record::{By, Problem};
 use crate::state::{Cause, Event, Origin, Scheduled, Stay, WHOLE};
 use crate::why::Witness;
 
-use super::{Play, watch::REGIONS};
+use super::{Play, pending::REGIONS};
 
 impl Play {
     /// A subject begins or ceases to be detected: writes that down, and tells of it unless its

@@ -45,9 +45,6 @@ type Find<'a> = &'a dyn Fn(&Thing, &Path) -> Option<Found>;
 /// A detector and a subject, one of which is near the other.
 pub(super) type Near = (EntityId, Detector);
 
-/// The detectors that look ahead along paths.
-pub(super) const REGIONS: [Detector; 2] = [Detector::Zone, Detector::Touch];
-
 /// What watches over a play.
 #[derive(Debug, Default)]
 pub(super) struct Watch {
@@ -140,6 +137,10 @@ impl Watch {
             // Who stands still is looked at from one side only: by the bodies.
             let looks_itself =
                 |thing: &Thing| thing.region(Detector::Touch).is_some_and(|touch| touch.solids);
+            // What is out of the play is looked at when it comes in.
+            if state.live(entity).removed {
+                continue;
+            }
             if scene.has_body(entity) || moving(&entity) || looks_itself(scene.thing(entity)) {
                 self.look(scene, state, entity, cause);
             }

@@ -1,0 +1,86 @@
+//! What it costs to bring things out of a stock and to take them back: with nearly nothing out, and
+//! with four fifths of the stock out; and how long a play with a large stock takes to begin.
+//!
+//! `cargo bench -p hazuro --bench stock`. The yardsticks are the same with little out, and the same
+//! scene without a stock.
+
+mod common;
+
+use std::sync::Arc;
+use std::time::Instant;
+
+use common::{seconds_of, shown};
+use hazuro::geometry::Shape;
+use hazuro::scene::{Action, Body, Entity, Kind, Zone};
+use hazuro::{EntityId, Play, Scene};
+
+/// So many are brought out and taken back each tick.
+const EACH: usize = 500;
+
+fn scene(zones: usize, stock: u32) -> Arc<Scene> {
+    let leaf = Kind::new("leaf").body(Body::new(Shape::Sphere { radius: 0.1 })).stock(stock);
+    let mut scene = Scene::builder("Bench").kind(leaf);
+    for place in 0..100 {
+        let at = [f64::from(place) * 3.0, 0.0, 20.0];
+        scene = scene.entity(Entity::new(format!("place{place}")).at(at));
+    }
+    for zone in 0..zones {
+        let at = [(zone % 50) as f64 * 4.0, 0.0, -((zone / 50) as f64) * 4.0 - 4.0];
+        let zone = Entity::new(format!("zone{zone}")).at(at);
+        scene = scene.entity(zone.zone(Zone::new(Shape::Box { size: [2.0; 3] })));
+    }
+    Arc::new(scene.build().expect("a good scene"))
+}
+
+/// Seconds for one brought out and one taken back, with so many out all the time.
+fn spawning(stock: u32, out: usize) -> f64 {
+    let mut play = Play::new(scene(0, stock));
+    let places: Vec<EntityId> = (0..100)
+        .map(|place| play.scene().find(&format!("place{place}")).expect("a place"))
+        .collect();
+    let first = play.scene().described().count();
+    let leaves: Vec<EntityId> = play.scene().ids().skip(first).collect();
+    let bring = |play: &mut Play, number: usize| {
+        let at = play.scene().name(places[number % 100]).to_owned();
+        play.act(Action::spawn("leaf", at)).expect("a kind");
+    };
+    for number in 0..out {
+        bring(&mut play, number);
+    }
+    play.step();
+    let (mut spent, mut ticks) = (0.0, 0);
+    for tick in 0..20 {
+        // Those that go are all over the stock.
+        let gone: Vec<EntityId> =
+            (0..EACH).map(|index| leaves[(index * 97 + tick * 31) % out]).collect();
+        let start = Instant::now();
+        for leaf in &gone {
+            play.remove(*leaf).expect("it is there");
+        }
+        for number in 0..EACH {
+            bring(&mut play, number);
+        }
+        play.step();
+        spent += start.elapsed().as_secs_f64();
+        ticks += 1;
+    }
+    spent / f64::from(ticks) / EACH as f64
+}
+
+fn main() {
+    let (few, many) = (spawning(50_000, 1_000), spawning(50_000, 40_000));
+    println!("| out of 50,000 | one out and one back | times |");
+    println!("|---|---|---|");
+    println!("| 1,000 | {} | |", shown(few));
+    println!("| 40,000 | {} | {:.2}× |", shown(many), many / few);
+    println!("| a play of 500 zones | begins in | goes back in |");
+    println!("|---|---|---|");
+    for stock in [0, 16_000] {
+        let scene = scene(500, stock);
+        let begins = seconds_of(|| drop(Play::new(scene.clone())));
+        let mut play = Play::new(scene);
+        let state = play.state().clone();
+        let back = seconds_of(|| play.restore(state.clone()).expect("its own state"));
+        println!("| and a stock of {stock} | {} | {} |", shown(begins), shown(back));
+    }
+}
