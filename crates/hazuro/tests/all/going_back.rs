@@ -163,3 +163,24 @@ fn hands_tell_what_they_hold() {
     assert_eq!(play.in_hands("miller").unwrap(), [sack]);
     assert!(play.in_hands("milner").is_err());
 }
+
+#[test]
+fn what_was_just_taken_out_is_told_to_have_left_after_going_back_too() {
+    for who in ["ball", "slot"] {
+        let scene = Scene::builder("Yard")
+            .entity(Entity::new("ball").body(ball(0.3)))
+            .entity(Entity::new("slot").zone(cube(2.0)))
+            .build()
+            .unwrap();
+        let mut play = Play::new(scene);
+        play.advance(Time::from_secs(1.0));
+        play.act(Action::remove(who)).unwrap();
+        // Its leaving is seen, and not yet told.
+        let state = play.state().clone();
+        play.restore(state).unwrap();
+        let left = play.advance(Time::from_secs(2.0)).iter().filter_map(Entry::event);
+        let left: Vec<(EventKind, Time)> = left.map(|event| (event.kind, event.time)).collect();
+        assert_eq!(left, [(EventKind::Exit, Time::from_secs(1.0))], "{who}");
+        play.state().assert_consistent(play.scene());
+    }
+}
