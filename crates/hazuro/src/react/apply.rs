@@ -319,6 +319,13 @@ impl ActionContext<'_> {
                 self.disturb(what, Cause::Enable);
             }
         }
+        // What was only attached is below it no longer.
+        for &entity in &family {
+            if !self.state.lineage(self.scene, entity).any(|up| up == what) {
+                let stocked = self.scene.thing(entity).stocked;
+                self.disturb(entity, if stocked { Cause::Remove } else { Cause::Enable });
+            }
+        }
     }
 
     /// Makes an entity what and where it was at the start.

@@ -5,9 +5,10 @@ use crate::support;
 use hazuro::geometry::{Pose, Shape};
 use hazuro::glam::{DQuat, DVec3};
 use hazuro::scene::{
-    Action, Alter, Effect, Entity, Facts, Needs, Prompt, Reaction, Stat, Touch, Trigger,
+    Action, Alter, Effect, Entity, EventKind, Facts, Kind, Needs, Prompt, Reaction, Stat, Touch,
+    Trigger,
 };
-use hazuro::{Happening, Input, Play, Scene, Time};
+use hazuro::{Cause, Entry, Happening, Input, Play, Scene, Time};
 use proptest::prelude::*;
 use support::{any_place, ball, cube, events, play_until, words, yard};
 
@@ -224,4 +225,25 @@ fn prompts_need_stats_and_counts_of_whoever_uses_them() {
     assert_eq!(press(1.0), Some(("refused", Some("keys".into()))));
     assert_eq!(press(2.0), Some(("refused", Some("might".into()))));
     assert_eq!(press(3.0), Some(("accept", None)));
+}
+
+#[test]
+fn what_was_attached_leaves_when_a_reset_puts_it_back_into_stock() {
+    let scene = Scene::builder("Yard")
+        .kind(Kind::new("leaf").body(ball(0.3)).stock(1))
+        .entity(Entity::new("slot").zone(cube(2.0)))
+        .entity(Entity::new("cart").at([9.0, 0.0, 0.0]))
+        .build()
+        .unwrap();
+    let mut play = Play::new(scene);
+    play.act(Action::spawn("leaf", "slot")).unwrap();
+    play.act(Action::attach("leaf#1", "cart")).unwrap();
+    play.advance(Time::from_secs(1.0));
+    let leaf = play.scene().entity_id("leaf#1").unwrap();
+    assert_eq!(play.occupants("slot").unwrap(), [leaf]);
+    play.act(Action::reset("cart")).unwrap();
+    let left = play.advance(Time::from_secs(2.0)).iter().filter_map(Entry::event);
+    let left: Vec<_> = left.map(|event| (event.kind, event.who, event.cause)).collect();
+    assert_eq!(left, [(EventKind::Exit, Some(leaf), Some(Cause::Remove))]);
+    play.state().assert_consistent(play.scene());
 }
