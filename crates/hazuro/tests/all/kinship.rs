@@ -100,7 +100,7 @@ proptest! {
             }
             for event in events(&play_until(&mut play, (step + 1) as f64 * 0.01)) {
                 if let Some(who) = event.who {
-                    prop_assert_eq!(inside[who.index()], event.kind == hazuro::scene::EventKind::Exit);
+                    prop_assert_eq!(inside[who.index()], event.kind == EventKind::Exit);
                     inside[who.index()] = !inside[who.index()];
                 }
             }
