@@ -46,7 +46,7 @@ fn why_tells_the_gates_the_miss_and_the_cure() {
         "  2.400000 miller, cause move, part body",
         "    reaction 1 (on first enter sluice_pad) reacts",
         "      → move leaf_left to left_open over 0.8 s",
-        "    ✗ reaction 1 (on first enter sluice_pad): nobody else is inside: 2 inside",
+        "    ✗ reaction 1 (on first enter sluice_pad): nobody else is inside: `miller` is inside",
     ] {
         assert!(told.contains(line), "{line} in\n{told}");
     }
