@@ -13,11 +13,11 @@ use crate::write::write_text;
 type Change = BTreeMap<String, (String, String)>;
 
 /// Makes one cure after the other until no finding has one. `look` reads and checks the files again.
-/// How many were made, and what is left.
+/// How many were made.
 ///
 /// # Errors
 /// If a file cannot be written.
-pub fn apply(look: impl Fn() -> Vec<Finding>) -> Result<(usize, Vec<Finding>), Finding> {
+pub fn apply(look: impl Fn() -> Vec<Finding>) -> Result<usize, Finding> {
     let mut findings = look();
     let (mut made, mut tried) = (0, BTreeSet::new());
     while let Some(finding) = findings
@@ -37,7 +37,7 @@ pub fn apply(look: impl Fn() -> Vec<Finding>) -> Result<(usize, Vec<Finding>), F
             say!("  not changed: the cure that was tried does not cure it\n");
         }
     }
-    Ok((made, findings))
+    Ok(made)
 }
 
 /// What tells a finding from others, wherever its line has gone.

@@ -36,7 +36,7 @@ pub fn check_and_apply(paths: &[PathBuf], access: &FileAccess) -> Ending {
         Err(finding) => vec![finding],
     };
     let made = match apply(look) {
-        Ok((made, _)) => made,
+        Ok(made) => made,
         Err(finding) => return report(&[finding]),
     };
     let ending = match findings(paths, access) {

@@ -56,13 +56,6 @@ impl Edit {
         &self.new
     }
 
-    /// Whether the two change the same piece of the same text.
-    pub fn overlaps(&self, other: &Self) -> bool {
-        let (one, two) = (&self.range, &other.range);
-        self.source.name() == other.source.name()
-            && (one.start < two.end && two.start < one.end || one.start == two.start)
-    }
-
     /// Writes `right` where the word `wrong` stands among some bytes; none if it stands there more
     /// than once or not as it is, or if `right` would have to be quoted.
     pub fn word(source: &Source, within: Range<usize>, wrong: &str, right: &str) -> Option<Self> {

@@ -132,19 +132,17 @@ fn may_be_playtest(source: &Source) -> bool {
     if source.format() != Format::Toml {
         return true;
     }
-    let begins = |line: &str| KEYS.iter().any(|key| line.starts_with(key));
-    let mut lines = source.text().lines().map(str::trim_start);
-    // Before the first header stand the keys of the whole; of headers, these are of playtests only.
-    let above = lines.by_ref().take_while(|line| !line.starts_with('['));
-    if above.into_iter().any(|line| begins(line.trim_start_matches(['"', '\'']))) {
-        return true;
-    }
+    // Before the first header stand the keys of the whole; of headers, those of the last two.
+    let (mut above, mut known) = (true, &KEYS[..]);
     source.text().lines().any(|line| {
         let line = line.trim_start();
-        line.starts_with('[') && {
-            let key = line.trim_start_matches(['[', '"', '\'', ' ']);
-            key.starts_with("tape") || key.starts_with("expect")
+        if line.starts_with('[') {
+            (above, known) = (false, &KEYS[2..]);
+        } else if !above {
+            return false;
         }
+        let key = line.trim_start_matches(['[', '"', '\'', ' ']);
+        known.iter().any(|known| key.starts_with(known))
     })
 }
 

@@ -222,13 +222,10 @@ impl World {
 
 /// What finds the zones that somebody touches.
 pub trait Yardstick {
-    fn pairs(&self, world: &World, walker: u32, pose: (DVec3, f64), found: &mut Vec<(u32, u32)>);
-}
+    /// Calls `visit` with those zones that may be touched from somewhere.
+    fn near(&self, world: &World, at: DVec3, visit: impl FnMut(u32));
 
-/// Every zone.
-pub struct Brute;
-
-impl Yardstick for Brute {
+    /// Adds the zones that a walker touches.
     fn pairs(
         &self,
         world: &World,
@@ -236,11 +233,20 @@ impl Yardstick for Brute {
         (at, yaw): (DVec3, f64),
         found: &mut Vec<(u32, u32)>,
     ) {
-        for (index, zone) in world.zones.iter().enumerate() {
-            if world.figure.touches(zone, at, yaw) {
-                found.push((index as u32, walker));
+        self.near(world, at, |zone| {
+            if world.figure.touches(&world.zones[zone as usize], at, yaw) {
+                found.push((zone, walker));
             }
-        }
+        });
+    }
+}
+
+/// Every zone.
+pub struct Brute;
+
+impl Yardstick for Brute {
+    fn near(&self, world: &World, _: DVec3, visit: impl FnMut(u32)) {
+        (0..world.zones.len() as u32).for_each(visit);
     }
 }
 
@@ -277,39 +283,18 @@ impl Grid {
 }
 
 impl Yardstick for Grid {
-    fn pairs(
-        &self,
-        world: &World,
-        walker: u32,
-        (at, yaw): (DVec3, f64),
-        found: &mut Vec<(u32, u32)>,
-    ) {
-        for cell in self.cells_of(at - WIDE, at + WIDE) {
-            for zone in &self.cells[cell] {
-                if world.figure.touches(&world.zones[*zone as usize], at, yaw) {
-                    found.push((*zone, walker));
-                }
-            }
-        }
+    fn near(&self, _: &World, at: DVec3, visit: impl FnMut(u32)) {
+        let cells = self.cells_of(at - WIDE, at + WIDE);
+        cells.flat_map(|cell| &self.cells[cell]).copied().for_each(visit);
     }
 }
 
 pub type Boxed = GeomWithData<Rectangle<[f64; 3]>, u32>;
 
 impl Yardstick for RTree<Boxed> {
-    fn pairs(
-        &self,
-        world: &World,
-        walker: u32,
-        (at, yaw): (DVec3, f64),
-        found: &mut Vec<(u32, u32)>,
-    ) {
+    fn near(&self, _: &World, at: DVec3, visit: impl FnMut(u32)) {
         let envelope = AABB::from_corners((at - REACH).to_array(), (at + REACH).to_array());
-        for zone in self.locate_in_envelope_intersecting(envelope) {
-            if world.figure.touches(&world.zones[zone.data as usize], at, yaw) {
-                found.push((zone.data, walker));
-            }
-        }
+        self.locate_in_envelope_intersecting(envelope).map(|zone| zone.data).for_each(visit);
     }
 }
 

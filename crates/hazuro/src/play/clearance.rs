@@ -1,8 +1,8 @@
 //! Bodies that are moved by small steps, as by a host that says each tick where they are.
 //!
 //! Such a body knows the zones around it and how far it must at least walk before it can cross the
-//! boundary of each. A turn counts as far as it carries any point of the body. A step that is shorter than all of these is not looked at; another is looked
-//! at only where it may reach.
+//! boundary of each. A turn counts as far as it carries any point of the body. A step that is shorter
+//! than all of these is not looked at; another is looked at only where it may reach.
 
 use glam::DQuat;
 use smallvec::SmallVec;

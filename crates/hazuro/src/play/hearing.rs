@@ -14,8 +14,9 @@ use super::pending::REGIONS;
 /// A hair that is left for what sweeps reckon otherwise, in metres.
 pub(super) const HAIR: f64 = 1e-3;
 
-/// Of how many pairs it is kept when they may be of interest again. Beyond, they are all tried.
-const MOST_PAIRS: usize = 1 << 22;
+/// Of how many pairs it is kept when they may be of interest again: it is begun anew in each run, which
+/// may be a tick. Beyond, all pairs are tried.
+const MOST_PAIRS: usize = 1 << 18;
 
 /// What has been heard in one run of a play.
 #[derive(Debug, Default)]

@@ -24,7 +24,7 @@ use crate::state::{Cause, State};
 
 use super::clearance::Clearances;
 use super::hearing::Hearing;
-use super::pending::{Insides, Pair, Pending, Pendings, REGIONS};
+use super::pending::{Insides, Pair, Pending, Pendings};
 use super::rounds::Rounds;
 
 /// What is known about an entity that detects or is detected.
@@ -137,13 +137,8 @@ impl Watch {
             // Who stands still is looked at from one side only: by the bodies.
             let looks_itself =
                 |thing: &Thing| thing.region(Detector::Touch).is_some_and(|touch| touch.solids);
-            // What is out of the play is looked at when it comes in, unless it still knows somebody, or
-            // is known, to whom that has not been told yet.
-            let is_known = || {
-                self.inside.of_subject(entity).next().is_some()
-                    || REGIONS.iter().any(|detector| !state.known(entity, *detector).is_empty())
-            };
-            if state.live(entity).removed && !is_known() {
+            // What is out of the play is detected by nobody, and looked at when it comes in.
+            if state.live(entity).removed {
                 continue;
             }
             if scene.has_body(entity) || moving(&entity) || looks_itself(scene.thing(entity)) {

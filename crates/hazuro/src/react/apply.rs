@@ -310,20 +310,21 @@ impl ActionContext<'_> {
             self.begin_anew(entity);
         }
         let after: Vec<_> = family.iter().map(|it| switches(self.state, it)).collect();
-        if self.scene.thing(what).stocked {
-            self.disturb(what, Cause::Remove);
-        } else {
-            // Put where it was, and switched as it was.
-            self.disturb(what, Cause::Teleport);
-            if before != after {
-                self.disturb(what, Cause::Enable);
-            }
-        }
         // What was only attached is below it no longer.
-        for &entity in &family {
-            if !self.state.lineage(self.scene, entity).any(|up| up == what) {
-                let stocked = self.scene.thing(entity).stocked;
-                self.disturb(entity, if stocked { Cause::Remove } else { Cause::Enable });
+        let below = |entity: EntityId| {
+            let parent = self.state.parent(self.scene, entity);
+            entity != what && parent.is_some_and(|parent| family.contains(&parent))
+        };
+        let roots: Vec<EntityId> = family.iter().copied().filter(|it| !below(*it)).collect();
+        for root in roots {
+            if self.scene.thing(root).stocked {
+                self.disturb(root, Cause::Remove);
+            } else {
+                // Put where it was, and switched as it was.
+                self.disturb(root, Cause::Teleport);
+                if before != after {
+                    self.disturb(root, Cause::Enable);
+                }
             }
         }
     }
