@@ -4,7 +4,7 @@ use std::fmt::Write;
 use std::path::{Path, PathBuf};
 
 use hazuro_format::{FileAccess, Finding, Severity, path_from};
-use hazuro_verify::{MatrixRow, Scouted, Scouting, load_with, scout as try_all};
+use hazuro_verify::{MatrixRow, Scouted, Scouting, Untried, load_with, scout as try_all};
 use indicatif::{ProgressBar, ProgressStyle};
 
 use crate::interrupt::Interrupt;
@@ -73,12 +73,30 @@ fn print(scene: &hazuro::Scene, scouted: &Scouted, written: bool) {
         say!("");
         say!("  --out FOLDER writes a playtest that shows each");
     }
+    if !scouted.untried.is_empty() {
+        say!("");
+        say!("not tried:");
+    }
+    for Untried { why, what } in &scouted.untried {
+        say!("  {}", some_of(what));
+        say!("    {why}");
+    }
     let number = scouted.suspicions.len();
     let plural = if number == 1 { "" } else { "s" };
     let cut = if scouted.cut_short { "; cut short" } else { "" };
     let Scouted { visits, seconds, .. } = scouted;
     say!("");
     say!("{number} finding{plural} in {visits} visits, {seconds:.0} s played{cut}");
+}
+
+/// The most names in one list.
+const SOME: usize = 8;
+
+/// Names in a row; of many only the first.
+fn some_of(names: &[String]) -> String {
+    let (first, rest) = names.split_at(names.len().min(SOME));
+    let more = if rest.is_empty() { String::new() } else { format!(" and {} more", rest.len()) };
+    format!("{}{more}", first.join(", "))
 }
 
 /// The table of who sets off what. A column for each subject that sets off anything.

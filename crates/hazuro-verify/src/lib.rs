@@ -39,7 +39,7 @@ pub use check::{check_playtest, check_scene, check_scene_with, findings_json, fi
 pub use coverage::{CoverageTable, DetectorRow, ReactionRow, Share, Total};
 pub use load::{Loaded, load, load_scene, load_with};
 pub use playtest::{Playtest, is_playtest, playtest_schema, read_playtest, write_playtest};
-pub use scout::{MatrixRow, Scouted, Scouting, Suspicion, scout};
+pub use scout::{MatrixRow, Scouted, Scouting, Suspicion, Untried, scout};
 pub use testing::{
     Changed, Difference, Fragile, Jittered, Outcome, Report, Run, Watched, differences,
     differences_of_logs, jitter, junit, play_watching, run_playtest, run_playtest_as,

@@ -3,7 +3,7 @@
 use std::collections::BTreeSet;
 
 use hazuro::scene::{Action, Detector, EventKind, ReactionId};
-use hazuro::{By, Happening, Problem, Scene};
+use hazuro::{By, Entry, Event, Happening, Problem, Scene};
 
 use super::seen::{Scouting, Seen};
 use super::subjects::Subject;
@@ -35,8 +35,8 @@ pub(super) struct Notes<'a> {
     /// Detectors and whether any visit of anybody admitted set them off.
     silent: Vec<(Suspicion, bool)>,
     acted: BTreeSet<ReactionId>,
-    /// Reactions that were stopped, and what shows it.
-    idle: Vec<(ReactionId, Suspicion)>,
+    /// Reactions that were stopped, by which visit, and what shows it.
+    idle: Vec<(ReactionId, Visit, Suspicion)>,
 }
 
 impl<'a> Notes<'a> {
@@ -57,7 +57,7 @@ impl<'a> Notes<'a> {
                 self.found.push(suspicion.clone());
             }
         }
-        for (reaction, suspicion) in std::mem::take(&mut self.idle) {
+        for (reaction, _, suspicion) in std::mem::take(&mut self.idle) {
             if self.acted.insert(reaction) {
                 self.found.push(suspicion);
             }
@@ -93,14 +93,14 @@ impl<'a> Notes<'a> {
     }
 
     /// Notes how the visits of one subject to one detector ended.
-    pub fn pair(&mut self, subject: &Subject, admitted: bool, visits: &[Visit], seen: &[Seen]) {
-        let Some(first) = visits.first() else { return };
+    pub fn pair(&mut self, subject: &Subject, admitted: bool, tried: &[(&Visit, Seen)]) {
+        let Some((first, first_seen)) = tried.first() else { return };
         let (on, who) = (self.scene.name(first.on), self.scene.name(subject.who));
-        let event = first.event(self.scene);
+        let event = first.event;
         let expectation = |often: &str| {
             format!("  {{ event = {:?}, on = {on:?}, who = {who:?}{often} }},\n", event.word())
         };
-        for (visit, seen) in visits.iter().zip(seen) {
+        for (visit, seen) in tried {
             self.problems(visit, seen);
             self.acts(visit, seen);
             self.idlers(visit, seen);
@@ -109,17 +109,16 @@ impl<'a> Notes<'a> {
             return;
         }
         let fired = |manner: Manner| {
-            visits
+            tried
                 .iter()
-                .zip(seen)
                 .filter(move |(visit, _)| visit.manner == manner)
-                .map(|(visit, seen)| (visit, seen, visit.fired(&seen.entries)))
+                .map(|(visit, seen)| (*visit, seen, visit.fired(&seen.entries)))
                 .collect::<Vec<_>>()
         };
         let sides = fired(Manner::Side);
-        let any = visits.iter().zip(seen).any(|(visit, it)| visit.fired(&it.entries) > 0);
+        let any = tried.iter().any(|(visit, it)| visit.fired(&it.entries) > 0);
         if !any {
-            let gate = why_not(self.scene, first, &seen[0]);
+            let gate = why_not(first, first_seen);
             let message = format!("`{who}` never sets off `{on}` ({}): {gate}", first.detector);
             let cure = format!("see `hazuro why` of this playtest, `{event}`, `{on}` and `{who}`");
             let suspicion = self.suspicion("never-fires", first, (message, cure), &expectation(""));
@@ -132,7 +131,7 @@ impl<'a> Notes<'a> {
         self.silent.push((Suspicion { code, message, cure, name, playtest: String::new() }, true));
         let dumb: Vec<_> = sides.iter().filter(|(.., times)| *times == 0).collect();
         if let (Some((visit, seen, _)), true) = (dumb.first(), dumb.len() < sides.len()) {
-            let gate = why_not(self.scene, visit, seen);
+            let gate = why_not(visit, seen);
             let message =
                 format!("`{who}` sets off `{on}` in some ways, but not {}: {gate}", visit.how);
             let cure = "see whether that is meant".to_owned();
@@ -160,7 +159,7 @@ impl<'a> Notes<'a> {
             && let Some((visit, seen, _)) = walks.first()
             && walks.iter().all(|(.., times)| *times == 0)
         {
-            let gate = why_not(self.scene, visit, seen);
+            let gate = why_not(visit, seen);
             let message = format!("`{who}` does not get into `{on}` on foot: {gate}");
             let cure = "bring it down to where one walks, or clear the way".to_owned();
             self.note("not-on-foot", on, visit, (message, cure), &expectation(""));
@@ -183,7 +182,7 @@ impl<'a> Notes<'a> {
         if *times == 1 && both_ways && !limited && !is_moved(visit, seen) {
             let message = format!("`{who}` sets off `{on}` the first time only");
             let cure = "see what switches it off: a reaction of its own?".to_owned();
-            let event = visit.event(self.scene).word();
+            let event = visit.event.word();
             let expect =
                 format!("  {{ event = {event:?}, on = {on:?}, who = {who:?}, times = 2 }},\n");
             self.note("only-once", on, visit, (message, cure), &expect);
@@ -193,6 +192,18 @@ impl<'a> Notes<'a> {
     /// Notes how visits that were combined ended.
     pub fn combined(&mut self, visit: &Visit, seen: &Seen) {
         self.problems(visit, seen);
+        self.acted(seen);
+    }
+
+    /// The reactions that were set off and have not acted, each with a visit that set it off.
+    pub fn idle(&self) -> Vec<(ReactionId, Visit)> {
+        let idle = self.idle.iter().filter(|(reaction, ..)| !self.acted.contains(reaction));
+        idle.map(|(reaction, visit, _)| (*reaction, visit.clone())).collect()
+    }
+
+    /// Whether a reaction has acted.
+    pub fn has_acted(&self, reaction: ReactionId) -> bool {
+        self.acted.contains(&reaction)
     }
 
     /// Circles, scripts that fail, actions that cannot be done.
@@ -225,15 +236,20 @@ impl<'a> Notes<'a> {
         }
     }
 
+    /// Which reactions did something.
+    fn acted(&mut self, seen: &Seen) {
+        self.acted.extend(seen.entries.iter().filter_map(|entry| match &entry.what {
+            Happening::Did { by: By::Reaction(reaction), .. }
+            | Happening::Said { by: By::Reaction(reaction), .. } => Some(*reaction),
+            _ => None,
+        }));
+    }
+
     /// Reactions that act several times in one visit.
     fn acts(&mut self, visit: &Visit, seen: &Seen) {
+        self.acted(seen);
         let mut times = std::collections::BTreeMap::<ReactionId, usize>::new();
         for entry in &seen.entries {
-            if let Happening::Did { by: By::Reaction(reaction), .. }
-            | Happening::Said { by: By::Reaction(reaction), .. } = &entry.what
-            {
-                self.acted.insert(*reaction);
-            }
             let Happening::Event(event) = &entry.what else { continue };
             // A stay or a drag is many events by its nature, and whoever waits for each means that.
             let many = matches!(event.kind, EventKind::Inside | EventKind::Drag);
@@ -275,23 +291,27 @@ impl<'a> Notes<'a> {
 
     /// Reactions that are set off and never act.
     fn idlers(&mut self, visit: &Visit, seen: &Seen) {
-        for event in visit.events(&seen.entries) {
+        let its = |event: &&Event| event.on == Some(visit.on) && event.who == Some(visit.who);
+        for event in seen.entries.iter().filter_map(Entry::event).filter(its) {
             for reaction in self.scene.reaction_ids() {
                 let spec = self.scene.reaction(reaction);
                 let waits = spec.triggers().iter().any(|trigger| {
                     matches!(trigger, hazuro::scene::Trigger::Detected { event: kind, on, .. }
                         if *kind == event.kind && crate::why::selects(self.scene, on, visit.on))
                 });
-                let known = self.idle.iter().any(|(other, _)| *other == reaction);
+                let known = self.idle.iter().any(|(other, ..)| *other == reaction);
                 let Some(condition) = spec.condition().filter(|_| waits && !known) else {
                     continue;
                 };
                 let by = By::Reaction(reaction).describe(self.scene);
-                let message =
-                    format!("{by} never acts: `{}` never holds in any visit", condition.text());
+                let message = format!(
+                    "{by} never acts: `{}` holds in no visit, nor after other visits, nor with \
+                     others inside",
+                    condition.text()
+                );
                 let cure = "see whether something makes it hold; `hazuro why` has the values";
                 let suspicion = self.suspicion("never-acts", visit, (message, cure.to_owned()), "");
-                self.idle.push((reaction, suspicion));
+                self.idle.push((reaction, visit.clone(), suspicion));
             }
         }
     }
@@ -317,9 +337,8 @@ fn is_moved(visit: &Visit, seen: &Seen) -> bool {
 }
 
 /// The first gate that stopped a visit, in words.
-fn why_not(scene: &Scene, visit: &Visit, seen: &Seen) -> String {
-    let event = visit.event(scene);
-    let question = Question { who: Some(visit.who), ..Question::about(event, visit.on) };
+fn why_not(visit: &Visit, seen: &Seen) -> String {
+    let question = Question { who: Some(visit.who), ..Question::about(visit.event, visit.on) };
     let answer = explain(&seen.playtest, &question);
     let miss = answer.nearest().and_then(|candidate| candidate.miss.as_ref());
     match miss {

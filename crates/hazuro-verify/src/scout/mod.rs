@@ -1,9 +1,12 @@
 //! Trying every detector with every sort of subject, without a playtest.
 
+mod combined;
 mod findings;
+mod presses;
 mod seen;
 mod spots;
 mod subjects;
+mod untried;
 mod visits;
 
 use std::sync::Arc;
@@ -20,7 +23,8 @@ pub use findings::Suspicion;
 pub use seen::Scouting;
 use seen::Seen;
 use subjects::Subject;
-use visits::Visit;
+pub use untried::Untried;
+use visits::{Manner, Visit};
 
 /// What scouting has found.
 #[derive(Clone, Debug)]
@@ -31,6 +35,8 @@ pub struct Scouted {
     pub rows: Vec<MatrixRow>,
     /// What is suspicious, in the order of the scene.
     pub suspicions: Vec<Suspicion>,
+    /// What was not tried, and why.
+    pub untried: Vec<Untried>,
     /// How many visits were tried.
     pub visits: usize,
     /// Whether it was stopped before all were tried.
@@ -68,17 +74,25 @@ pub fn scout(
         }
     }
     let each = planned.iter().flat_map(|plan| &plan.pairs).map(|(_, _, visits)| visits.len());
-    let combined = (scouting.minutes * 60.0 / COMBINED).ceil() as usize;
-    let all = each.sum::<usize>() + combined;
+    let by_chance = (scouting.minutes * 60.0 / COMBINED).ceil() as usize;
+    let mut all = each.sum::<usize>() + by_chance;
     let mut notes = Notes::new(scene, scouting);
     let mut rows = Vec::new();
+    // Of each detector and sort of subject, one visit for each event that it sets off.
+    let mut plain: Vec<&Visit> = Vec::new();
     let mut goes_on = true;
     for plan in &planned {
         let mut cells = vec![""; subjects.len()];
         for (subject, admitted, visits) in &plan.pairs {
-            let mut seen = Vec::new();
+            let mut tried: Vec<(&Visit, Seen)> = Vec::new();
             for visit in visits {
-                seen.push(scout.run(visit));
+                // Once somebody has got there on foot, one gets there on foot.
+                let fired = |(it, seen): &(&Visit, Seen)| it.fired(&seen.entries) > 0;
+                let on_foot = visit.manner == Manner::OnFoot;
+                if on_foot && tried.iter().any(|it| it.0.manner == Manner::OnFoot && fired(it)) {
+                    continue;
+                }
+                tried.push((visit, scout.run(visit)));
                 goes_on = progress(scout.visits, all);
                 if !goes_on {
                     break;
@@ -89,15 +103,19 @@ pub fn scout(
                 cells[*subject] = "?";
                 break;
             }
-            let fired =
-                visits.iter().zip(&seen).filter(|(visit, it)| visit.fired(&it.entries) > 0).count();
-            cells[*subject] = match fired {
+            let fired = tried.iter().filter(|(visit, it)| visit.fired(&it.entries) > 0);
+            let fired: Vec<&Visit> = fired.map(|(visit, _)| *visit).collect();
+            let is_first = |(at, it): &(usize, &&Visit)| {
+                !fired[..*at].iter().any(|before| before.event == it.event)
+            };
+            plain.extend(fired.iter().enumerate().filter(is_first).map(|(_, visit)| *visit));
+            cells[*subject] = match fired.len() {
                 0 if *admitted => "no",
                 0 => "",
-                some if some < visits.len() => "some",
+                some if some < tried.len() => "some",
                 _ => "yes",
             };
-            notes.pair(&subjects[*subject], *admitted, visits, &seen);
+            notes.pair(&subjects[*subject], *admitted, &tried);
         }
         rows.push(MatrixRow {
             on: scene.name(plan.on).into(),
@@ -108,11 +126,25 @@ pub fn scout(
             break;
         }
     }
+    for (reaction, visit) in if goes_on { notes.idle() } else { Vec::new() } {
+        let more = combined::more_of(scene, &visit, &plain);
+        all += more.len();
+        for visit in more {
+            notes.combined(&visit, &scout.run(&visit));
+            goes_on = progress(scout.visits, all);
+            if !goes_on || notes.has_acted(reaction) {
+                break;
+            }
+        }
+        if !goes_on {
+            break;
+        }
+    }
     let mut chance = Chance::new(scouting.seed);
     let pool: Vec<&Visit> =
         planned.iter().flat_map(|plan| &plan.pairs).flat_map(|(.., visits)| visits).collect();
-    for _ in 0..if goes_on { combined } else { 0 } {
-        let Some(visit) = visits::combine(&pool, &mut chance) else { break };
+    for _ in 0..if goes_on { by_chance } else { 0 } {
+        let Some(visit) = combined::combine(&pool, &mut chance) else { break };
         let seen = scout.run(&visit);
         notes.combined(&visit, &seen);
         goes_on = progress(scout.visits, all);
@@ -120,11 +152,13 @@ pub fn scout(
             break;
         }
     }
+    let untried = untried::of(scene, &subjects, &planned);
     let Scout { visits, nanos, .. } = scout;
     Scouted {
         subjects: subjects.into_iter().map(|subject| subject.label).collect(),
         rows,
         suspicions: notes.settle(),
+        untried,
         visits,
         cut_short: !goes_on,
         seconds: nanos as f64 / 1e9,
@@ -139,6 +173,13 @@ struct Plan {
     on: EntityId,
     detector: Detector,
     pairs: Vec<(usize, bool, Vec<Visit>)>,
+}
+
+impl Plan {
+    /// Whether it is for a detector that nobody visits.
+    fn is_empty_of(&self, (on, detector): (EntityId, Detector)) -> bool {
+        self.on == on && self.detector == detector && self.pairs.is_empty()
+    }
 }
 
 struct Scout<'a> {

@@ -12,16 +12,19 @@ pub(super) struct Subject {
     pub label: String,
 }
 
-/// One of each sort of body, in the scene's order. Two are of one sort if no rule can tell them
-/// apart but by name.
+/// Whether somebody may be sent: a body, or a player who points without one. What is carried along
+/// goes where its carrier goes.
+pub(super) fn is_sent(scene: &Scene, who: EntityId) -> bool {
+    let points = scene.is_player(who) && scene.camera_of(who).is_some();
+    (scene.has_body(who) || points) && scene.parent(who).is_none() && scene.starts_enabled(who)
+}
+
+/// One of each sort, in the scene's order. Two are of one sort if no rule can tell them apart but
+/// by name.
 pub(super) fn of(scene: &Scene) -> Vec<Subject> {
     let mut seen = HashSet::new();
     let mut subjects = Vec::new();
-    for who in scene.described().filter(|who| scene.has_body(*who)) {
-        // What is carried along goes where its carrier goes.
-        if scene.parent(who).is_some() || !scene.starts_enabled(who) {
-            continue;
-        }
+    for who in scene.described().filter(|who| is_sent(scene, *who)) {
         let kind = scene.kind_of(who).map(Kind::name);
         let tags: Vec<&str> = scene.tags_of(who).collect();
         let own = scene.entity(who).own_body().is_some() && kind.is_some();

@@ -2,9 +2,10 @@
 
 use hazuro::glam::DVec3;
 use hazuro::scene::{Action, Detector, EventKind, Scope, Switch, Trigger};
-use hazuro::{Chance, EntityId, Entry, Event, Play, Scene};
+use hazuro::{EntityId, Entry, Event, Play, Scene};
 use hazuro_script::Scripts;
 
+use super::presses::{beside, pointing};
 use super::spots::{SIDES, bounds, ground, place, size};
 use crate::check::can_be_switched_on;
 
@@ -27,6 +28,8 @@ pub(super) struct Visit {
     pub seconds: f64,
     /// How often it is to be detected.
     pub times: usize,
+    /// The event that tells of it.
+    pub event: EventKind,
 }
 
 /// What a visit is to show.
@@ -62,8 +65,18 @@ pub(super) fn suits(scene: &Scene, (on, detector): (EntityId, Detector), who: En
         return false;
     }
     let Scope { among, players, .. } = scene.scope_of(on, detector).unwrap_or_default();
+    let comes = among.bodies && scene.has_body(who);
     let points = !among.bodies && scene.camera_of(who).is_some();
-    if players { scene.is_player(who) && (among.bodies || points) } else { among.bodies }
+    if players { scene.is_player(who) && (comes || points) } else { comes }
+}
+
+/// The event that tells of a visit.
+pub(super) fn event(scene: &Scene, (on, detector): (EntityId, Detector)) -> EventKind {
+    match detector {
+        Detector::Pointer => EventKind::Click,
+        Detector::Prompt if scene.prompt_of(on).is_some_and(|it| it.quiet) => EventKind::Interact,
+        detector => detector.opens().unwrap_or(EventKind::Enter),
+    }
 }
 
 /// All ways in which a subject comes to a detector, the plainest first.
@@ -78,7 +91,8 @@ pub(super) fn of(
         Detector::Zone | Detector::Touch => through(scene, (on, detector), who),
         Detector::Probe => across(scene, on, who),
         Detector::Sight | Detector::Seeker => before(scene, (on, detector), who),
-        Detector::Prompt | Detector::Pointer => beside(scene, (on, detector), who),
+        Detector::Prompt => beside(scene, on, who),
+        Detector::Pointer => pointing(scene, on, who),
         _ => Vec::new(),
     };
     let begin = |mut visit: Visit| {
@@ -117,7 +131,7 @@ fn cue_for(scene: &Scene, off: EntityId) -> Option<String> {
 }
 
 /// A line of a tape.
-fn line(scene: &Scene, at: f64, who: EntityId, does: &str) -> String {
+pub(super) fn line(scene: &Scene, at: f64, who: EntityId, does: &str) -> String {
     format!("{{ at = {}, who = {:?}, {does} }}", (at * 1e3).round() / 1e3, scene.name(who))
 }
 
@@ -139,6 +153,7 @@ fn through(
         tape,
         seconds,
         times,
+        event: event(scene, (on, detector)),
     };
     let at = |from: DVec3| place(centre + from - middle);
     let inside = at(DVec3::ZERO);
@@ -196,7 +211,14 @@ fn through(
     visits.push(visit("through, and back again", Manner::Twice, twice, 2.25, 2));
     if scene.walking_speed(who).is_some() {
         let play = Play::new(scene.clone());
-        for (side, way) in SIDES.into_iter().take(2) {
+        let mut sides = SIDES;
+        // From the nearer side first: that is where it will come from.
+        let begins = scene.pose(who).position;
+        sides.sort_by(|(_, one), (_, other)| {
+            let far = |way: DVec3| (centre + out(way)).distance(begins);
+            far(*one).total_cmp(&far(*other))
+        });
+        for (index, (side, way)) in sides.into_iter().enumerate() {
             let start = centre + out(way) + way * 0.8;
             let Some(start) = ground(&play, start, shape.max.y + 0.5) else { continue };
             let goal = DVec3 { y: start.y, ..centre };
@@ -205,9 +227,10 @@ fn through(
             let seconds = WALKING.max((goal - start).length() / 2.0);
             let how = format!("on foot from {side}");
             visits.push(visit(&how, Manner::OnFoot, tape.clone(), seconds, 1));
-            if scene.jump_height(who) > Some(0.0) && side == "west" {
+            if scene.jump_height(who) > Some(0.0) && index == 0 {
                 tape.push(line(scene, 0.4, who, "jump = true"));
-                visits.push(visit("at a jump from west", Manner::Other, tape, seconds, 1));
+                let how = format!("at a jump from {side}");
+                visits.push(visit(&how, Manner::Other, tape, seconds, 1));
             }
         }
     }
@@ -242,6 +265,7 @@ fn across(scene: &std::sync::Arc<Scene>, on: EntityId, who: EntityId) -> Vec<Vis
             tape,
             seconds: 2.1,
             times: 1,
+            event: EventKind::Hit,
         });
     }
     visits
@@ -280,95 +304,20 @@ fn before(
             tape,
             seconds: stay + 0.5,
             times: 1,
+            event: event(scene, (on, detector)),
         });
     }
     visits
 }
 
-/// Beside a prompt or before something to click, from each side, to use it.
-fn beside(
-    scene: &std::sync::Arc<Scene>,
-    (on, detector): (EntityId, Detector),
-    who: EntityId,
-) -> Vec<Visit> {
-    let play = Play::new(scene.clone());
-    let at = scene.pose(on).position;
-    let (_, half) = size(scene, who);
-    let prompt = scene.prompt_of(on).filter(|_| detector == Detector::Prompt);
-    let shape = bounds(scene, (on, detector));
-    let wide = ((shape.max - shape.min) / 2.0).with_y(0.0).length();
-    let far = match prompt {
-        Some(prompt) => wide + half.x + prompt.reach * 0.4,
-        None => wide + 2.5,
-    };
-    let hold = prompt.map_or(0.0, |prompt| prompt.hold);
-    let name = scene.name(on);
-    let mut visits = Vec::new();
-    for (side, way) in SIDES {
-        let Some(stand) = ground(&play, at + way * far, at.y + 0.5) else { continue };
-        // From far below nobody is expected to reach it.
-        if prompt.is_some_and(|it| at.y - stand.y > half.y * 2.0 + it.reach * 0.8) {
-            continue;
-        }
-        let does = match prompt {
-            Some(prompt) => format!("hold = {:?}, over = {}", prompt.key, hold + 0.2),
-            None => format!("click = {name:?}"),
-        };
-        let begin = vec![
-            line(scene, 0.0, who, &format!("place_at = {}", place(stand))),
-            line(scene, 0.1, who, &format!("face = {name:?}")),
-        ];
-        let mut once = begin.clone();
-        once.push(line(scene, 0.3, who, &does));
-        let visit = Visit {
-            on,
-            detector,
-            who,
-            how: format!("used from {side}"),
-            manner: Manner::Side,
-            tape: once,
-            seconds: hold + 0.8,
-            times: 1,
-        };
-        visits.push(visit);
-    }
-    visits
-}
-
-/// Several visits after one another, by chance.
-pub(super) fn combine(pool: &[&Visit], chance: &mut Chance) -> Option<Visit> {
-    let pick =
-        |chance: &mut Chance| pool.get((chance.next() * pool.len() as f64) as usize).copied();
-    let first = pick(chance)?.clone();
-    let mut whole = Visit { how: "several visits, one after another".into(), ..first };
-    whole.manner = Manner::Other;
-    for _ in 0..3 {
-        let next = pick(chance)?;
-        let later = next.tape.iter().map(|line| shifted(line, whole.seconds));
-        whole.tape.extend(later);
-        whole.seconds += next.seconds;
-    }
-    Some(whole)
-}
-
-/// A line of a tape, `seconds` later.
-fn shifted(line: &str, by: f64) -> String {
-    let Some((at, rest)) = line.trim_start_matches("{ at = ").split_once(", ") else {
-        return line.into();
-    };
-    let at = at.parse().unwrap_or(0.0) + by;
-    format!("{{ at = {}, {rest}", (at * 1e3).round() / 1e3)
-}
-
 impl Visit {
     /// The events that tell of it.
     pub fn events<'a>(&self, entries: &'a [Entry]) -> impl Iterator<Item = &'a Event> {
-        let (on, detector, who) = (self.on, self.detector, self.who);
+        let (on, detector, who, kind) = (self.on, self.detector, self.who, self.event);
         entries.iter().filter_map(Entry::event).filter(move |event| {
             let told = match detector {
                 Detector::Prompt => matches!(event.kind, EventKind::Offer | EventKind::Interact),
-                Detector::Pointer => event.kind == EventKind::Click,
-                _ => Some(event.kind) == detector.opens(),
+                _ => event.kind == kind,
             };
             told && event.on == Some(on) && event.who == Some(who)
         })
@@ -377,17 +326,6 @@ impl Visit {
     /// How often it was detected.
     pub fn fired(&self, entries: &[Entry]) -> usize {
         self.events(entries).count()
-    }
-
-    /// The event to ask about.
-    pub fn event(&self, scene: &Scene) -> EventKind {
-        match self.detector {
-            Detector::Pointer => EventKind::Click,
-            Detector::Prompt if scene.prompt_of(self.on).is_some_and(|it| it.quiet) => {
-                EventKind::Interact
-            }
-            detector => detector.opens().unwrap_or(EventKind::Enter),
-        }
     }
 
     /// The playtest, as a file; with what it is to show in its first line, and what is expected.

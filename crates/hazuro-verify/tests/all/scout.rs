@@ -180,3 +180,164 @@ fn the_same_seed_gives_the_same_findings() {
     assert_eq!((&once.rows, &once.suspicions), (&again.rows, &again.suspicions));
     assert!(codes(&once).contains(&("sluice_pad".into(), "circle")));
 }
+
+/// A scene of its own, scouted.
+fn scouted(text: &str) -> Scouted {
+    let (scene, scripts) = read_scene_with(&Source::new("yard.toml", text), &Source::read).unwrap();
+    scout(&scene.into(), &scripts, &Scouting::new("yard.toml"), &mut |done, all| {
+        assert!(done <= all);
+        true
+    })
+}
+
+/// Two people and three pads on a floor.
+const PADS: &str = r#"
+[scene]
+floor = 0
+counts = { rings = 0, inside = 0 }
+
+[kind.person]
+player = true
+body = { capsule = { radius = 0.3, height = 1.8 }, walk = 3 }
+
+[kind.pad]
+zone = { box = [2, 2, 2] }
+
+[[entity]]
+name = "ada"
+kind = "person"
+at = [-9, 0, 0]
+
+[[entity]]
+name = "joan"
+kind = "person"
+at = [-9, 0, 3]
+
+[[entity]]
+name = "bell_pad"
+kind = "pad"
+at = [0, 1, 0]
+
+[[entity]]
+name = "scale_pad"
+kind = "pad"
+at = [6, 1, 0]
+
+[[entity]]
+name = "gate_pad"
+kind = "pad"
+at = [12, 1, 0]
+
+[[reaction]]
+on = { enter = "bell_pad" }
+do = [{ count = "rings", add = 1 }, { flag = "rung", of = "gate_pad" }]
+
+[[reaction]]
+on = { enter = "scale_pad" }
+do = [{ count = "inside", add = 1 }]
+
+[[reaction]]
+on = { exit = "scale_pad" }
+do = [{ count = "inside", add = -1 }]
+"#;
+
+#[test]
+fn a_condition_is_tried_again_with_others_and_after_other_visits() {
+    let added = |condition: &str, on: &str| {
+        let reaction =
+            format!("\n[[reaction]]\non = {on}\nif = {condition:?}\ndo = [{{ cue = \"x\" }}]\n");
+        codes(&scouted(&format!("{PADS}{reaction}")))
+    };
+    // Needs five visits; two people at once; a visit to another pad before.
+    assert_eq!(added("count.rings == 5", "{ enter = \"bell_pad\" }"), []);
+    assert_eq!(added("count.inside == 2", "{ enter = \"scale_pad\" }"), []);
+    assert_eq!(added("on.flag.rung", "{ enter = \"gate_pad\" }"), []);
+    assert_eq!(added("count.inside == 1", "{ exit = \"scale_pad\" }"), []);
+    // Nobody ever brings about these.
+    let never = |on: &str| vec![(on.to_owned(), "never-acts")];
+    assert_eq!(added("count.rings < 0", "{ enter = \"bell_pad\" }"), never("bell_pad"));
+    assert_eq!(added("count.inside > 99", "{ exit = \"scale_pad\" }"), never("scale_pad"));
+}
+
+#[test]
+fn one_comes_on_foot_from_whichever_side_is_open() {
+    let wall = |name: &str, at: &str, size: &str| {
+        format!("\n[[entity]]\nname = \"{name}\"\nat = {at}\nsolid = {{ box = {size} }}\n")
+    };
+    let walls = [
+        wall("west", "[-1.6, 1.5, 0]", "[0.2, 3, 4.4]"),
+        wall("east", "[1.6, 1.5, 0]", "[0.2, 3, 4.4]"),
+        wall("south", "[0, 1.5, 2]", "[3.4, 3, 0.2]"),
+    ];
+    let niche = format!("{PADS}{}", walls.concat());
+    let codes_of = |text: &str| codes(&scouted(text));
+    assert!(!codes_of(&niche).iter().any(|(_, code)| *code == "not-on-foot"), "from the north");
+    let closed = format!("{niche}{}", wall("north", "[0, 1.5, -2]", "[3.4, 3, 0.2]"));
+    let shut = ("bell_pad".to_owned(), "not-on-foot");
+    assert!(codes_of(&closed).contains(&shut), "{:?}", codes_of(&closed));
+}
+
+#[test]
+fn a_player_without_a_body_points_in_each_way() {
+    let text = r#"
+[scene]
+counts = { looks = 0 }
+
+[[entity]]
+name = "eye"
+player = true
+camera = {}
+
+[[entity]]
+name = "lamp"
+at = [0, 0, -5]
+solid = { box = [1, 1, 1] }
+pointer = { drag = { axis = [1, 0, 0] } }
+
+[[reaction]]
+on = { drag = "lamp" }
+do = [{ count = "looks", add = 1 }]
+
+[[reaction]]
+on = { unhover = "lamp" }
+if = "count.looks > 0"
+do = [{ cue = "seen" }]
+"#;
+    let found = scouted(text);
+    assert_eq!(found.subjects, ["eye"]);
+    assert_eq!(found.rows[0].cells, ["yes"]);
+    assert_eq!(codes(&found), [], "once it was pulled, before it is left again");
+    let far = scouted(&text.replace("at = [0, 0, -5]", "at = [0, 0, -5000]"));
+    assert_eq!(codes(&far), [("lamp".to_owned(), "never-fires")]);
+}
+
+#[test]
+fn what_is_not_tried_is_named_with_its_reason() {
+    let text = PADS.to_owned()
+        + r#"
+[kind.crate]
+stock = 3
+body = { box = [1, 1, 1] }
+
+[[entity]]
+name = "basket"
+parent = "ada"
+body = { sphere = { radius = 0.2 } }
+carry = {}
+
+[[entity]]
+name = "bolt"
+pointer = {}
+solid = { box = [1, 1, 1] }
+"#;
+    let found = scouted(&text);
+    let why = |what: &str| {
+        let has = |it: &&hazuro_verify::Untried| it.what.iter().any(|it| it == what);
+        found.untried.iter().find(has).map(|it| it.why.as_str()).unwrap_or_default()
+    };
+    assert!(why("kind crate").starts_with("comes only by spawning"), "{:?}", found.untried);
+    assert!(why("basket").starts_with("goes where its carrier goes"));
+    assert!(why("carry basket").starts_with("was not grabbed"));
+    assert_eq!(why("pointer bolt"), "no player has a camera to point through");
+    assert_eq!(why("zone bell_pad"), "");
+}

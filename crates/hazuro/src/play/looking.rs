@@ -72,8 +72,10 @@ impl Watch {
         if scene.has_movers() {
             self.wake_neighbours(scene, state, entity);
         }
+        // What else has happened to it at this instant is yet to be told, wherever it is.
         let clearances = cause == Cause::Move
             && self.clearances.may(entity)
+            && self.other_reason(entity, state.now).is_none()
             && state.live(entity).rides.is_none()
             && (state.links.is_empty() || !state.links.contains_key(&entity));
         let step = if clearances { small_step(scene, state, entity) } else { None };
@@ -264,6 +266,11 @@ impl Watch {
         let mut near = std::mem::take(&mut clearance.near);
         for known in near.iter_mut().filter(|known| known.until <= walked + step.length) {
             let (on, detector) = known.on;
+            if self.other_reason(on, state.now).is_some() {
+                known.until = 0.0;
+                self.examine(scene, state, (on, detector, entity), Cause::Move);
+                continue;
+            }
             let index = match detector {
                 Detector::Zone => &self.indices.zones,
                 _ => &self.indices.touches,

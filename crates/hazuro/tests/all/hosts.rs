@@ -6,7 +6,8 @@ use crate::support;
 use hazuro::geometry::{Form, Pose, Posed, Shape, overlaps};
 use hazuro::glam::{DQuat, DVec3};
 use hazuro::scene::{
-    Action, Admit, Among, Body, Entity, Part, Probe, SceneBuilder, Seeker, Sight, Trigger, Zone,
+    Action, Admit, Among, Body, Condition, Entity, Part, Probe, SceneBuilder, Seeker, Sight,
+    Trigger, Zone,
 };
 use hazuro::{Filter, Input, Play, Scene, Time};
 use proptest::prelude::*;
@@ -349,4 +350,49 @@ fn a_scene_of_any_order_of_hosts_gives_the_same_story() {
     });
     assert_eq!(told[0], told[1]);
     assert_eq!(told[0].len(), 8, "four ducks come and go: {:?}", told[0]);
+}
+
+#[test]
+fn what_else_is_done_at_the_instant_of_a_small_step_is_told() {
+    let told = |done: [Action; 2], first: bool| {
+        let ball = Entity::new("ball").tags(["red"]).body(ball(0.5));
+        let open = Condition::new("flag.shut", |facts| !facts.flag("shut"));
+        let asks = matches!(done[0], Action::Flag { .. });
+        let admit = if asks { Admit::default().when(open) } else { Admit::tags(["red"]) };
+        let pad = Entity::new("pad").zone(cube(6.0)).admit(admit);
+        let scene = Scene::builder("Yard").entity(ball).entity(pad).build().unwrap();
+        let mut play = Play::new(scene);
+        let mut entries = Vec::new();
+        for tick in 1..40_u32 {
+            let asked = [(20, &done[0]), (30, &done[1])].into_iter().find(|(at, _)| *at == tick);
+            let act = |play: &mut Play| asked.map(|(_, action)| play.act(action.clone()));
+            if first {
+                act(&mut play);
+            }
+            // It stays where it is, or nearly so.
+            play.drive("ball", [f64::from(tick) * 0.001, 0.0, 0.0]).unwrap();
+            if !first {
+                act(&mut play);
+            }
+            entries.extend(play.step().to_vec());
+        }
+        let mut told = words(&play, &entries);
+        told.retain(|word| !word.starts_with("did"));
+        told
+    };
+    for (done, why) in [
+        ([Action::disable("pad"), Action::enable("pad")], ["disable", "enable"]),
+        ([Action::disable("ball"), Action::enable("ball")], ["disable", "enable"]),
+        ([Action::untag("ball", "red"), Action::tag("ball", "red")], ["admit", "admit"]),
+        ([Action::flag("shut", true), Action::flag("shut", false)], ["admit", "admit"]),
+        ([Action::detect("pad", false), Action::detect("pad", true)], ["disable", "enable"]),
+    ] {
+        let wanted = [
+            "enter pad ball move".to_owned(),
+            format!("exit pad ball {}", why[0]),
+            format!("enter pad ball {}", why[1]),
+        ];
+        assert_eq!(told(done.clone(), false), wanted, "after the step: {done:?}");
+        assert_eq!(told(done.clone(), true), wanted, "before the step: {done:?}");
+    }
 }
