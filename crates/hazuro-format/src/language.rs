@@ -19,7 +19,7 @@ use crate::spans::Spans;
 /// ```
 /// use hazuro::Scene;
 /// use hazuro::scene::{Condition, Facts, Score};
-/// use hazuro_format::{BadExpression, Finding, Known, Language, Source, read_scene_with};
+/// use hazuro_format::{BadExpression, Finding, Known, Language, Provided, Source, read_scene_with};
 ///
 /// /// Knows `day` and `night`: before noon, and after.
 /// struct Clock;
@@ -35,8 +35,8 @@ use crate::spans::Spans;
 ///     fn score(&self, _: &str, _: &Known) -> Result<Score, BadExpression> {
 ///         Err(BadExpression::new("a clock has no scores"))
 ///     }
-///     fn scripts(&mut self, _: Vec<Source>) -> Result<Vec<String>, Vec<Finding>> {
-///         Ok(Vec::new())
+///     fn scripts(&mut self, _: Vec<Source>) -> Result<Provided, Vec<Finding>> {
+///         Ok(Provided::default())
 ///     }
 ///     fn complete(&mut self, _: &Scene) -> Result<(), Vec<Finding>> {
 ///         Ok(())
@@ -61,17 +61,34 @@ pub trait Language {
     /// If it is none, or names something else.
     fn score(&self, text: &str, known: &Known) -> Result<Score, BadExpression>;
 
-    /// Takes the scripts of a scene that is about to be read: the functions that reactions may call.
+    /// Takes the scripts of a scene that is about to be read.
     ///
     /// # Errors
     /// Everything that is wrong with them: at least one finding.
-    fn scripts(&mut self, sources: Vec<Source>) -> Result<Vec<String>, Vec<Finding>>;
+    fn scripts(&mut self, sources: Vec<Source>) -> Result<Provided, Vec<Finding>>;
 
     /// Holds its scripts against the scene, once that is read.
     ///
     /// # Errors
     /// Everything in them that does not fit: at least one finding.
     fn complete(&mut self, scene: &Scene) -> Result<(), Vec<Finding>>;
+}
+
+/// What the scripts of a scene provide.
+///
+/// ```
+/// use hazuro_format::Provided;
+/// let ring = Provided { functions: vec!["ring".into()], ..Provided::default() };
+/// assert!(ring.counts.is_empty() && ring.flags.is_empty());
+/// ```
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Provided {
+    /// The functions that reactions may call.
+    pub functions: Vec<String>,
+    /// The counts that scripts change. They need not be declared; each starts at 0.
+    pub counts: BTreeSet<String>,
+    /// The flags that scripts set. They need not be declared; each starts lowered.
+    pub flags: BTreeSet<String>,
 }
 
 /// No language: conditions, scores and scripts are refused.
@@ -99,13 +116,13 @@ impl Language for NoLanguage {
         Err(BadExpression::new(NONE).with_help(NONE_HELP))
     }
 
-    fn scripts(&mut self, sources: Vec<Source>) -> Result<Vec<String>, Vec<Finding>> {
+    fn scripts(&mut self, sources: Vec<Source>) -> Result<Provided, Vec<Finding>> {
         let refused = |source: &Source| {
             let finding = Finding::new(Severity::Error, "no-language", NONE);
             finding.at(source, 0..0).with_help(NONE_HELP)
         };
         let findings: Vec<_> = sources.iter().map(refused).collect();
-        if findings.is_empty() { Ok(Vec::new()) } else { Err(findings) }
+        if findings.is_empty() { Ok(Provided::default()) } else { Err(findings) }
     }
 
     fn complete(&mut self, _: &Scene) -> Result<(), Vec<Finding>> {

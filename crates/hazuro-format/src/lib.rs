@@ -48,7 +48,7 @@ pub use editor::Editor;
 pub use finding::{Finding, Severity};
 pub use keys::literal::Literal;
 pub use keys::scene::scene_schema;
-pub use language::{BadExpression, Known, Language, NoLanguage};
+pub use language::{BadExpression, Known, Language, NoLanguage, Provided};
 pub use log::{Level, write_cut_short, write_log};
 pub use parse::parse;
 pub use read::{read_action, read_scene, read_scene_with, read_shape, read_triggers};

@@ -46,7 +46,7 @@ pub(crate) struct Registered {
 
 /// An entity, as a script holds it.
 #[derive(Clone, Copy, Debug, PartialEq)]
-struct Handle(EntityId);
+pub(crate) struct Handle(EntityId);
 
 /// An event, as a script sees it.
 #[derive(Clone, Debug)]

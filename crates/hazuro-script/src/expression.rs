@@ -232,6 +232,11 @@ fn unknown_property(asked: &Expr, rest: &Expr, known: &Known) -> Option<BadExpre
         Expr::Property(property, ..) => property.2.as_str(),
         _ => return None,
     };
+    Some(BadExpression { column, ..not_named(known, sorted, name)? })
+}
+
+/// What is wrong with the name of a count, flag or stat, if nothing in the scene names it.
+pub(crate) fn not_named(known: &Known, sorted: &str, name: &str) -> Option<BadExpression> {
     let (names, what) = sort(known, sorted)?;
     if names.contains(name) {
         return None;
@@ -246,7 +251,7 @@ fn unknown_property(asked: &Expr, rest: &Expr, known: &Known) -> Option<BadExpre
         _ => format!("give it to an entity: stats = {{ {name} = {{ start = 0 }} }}"),
     });
     let message = format!("there is no {what} named `{name}`");
-    Some(BadExpression { message, column, help: Some(help) })
+    Some(BadExpression { message, column: 0, help: Some(help) })
 }
 
 /// Help for a message about a variable that does not exist.

@@ -3,11 +3,12 @@
 use std::ops::Range;
 
 use hazuro::Scene;
-use hazuro_format::{Cure, Finding, Severity, Source, read_action};
+use hazuro_format::{Cure, Finding, Known, Provided, Severity, Source, read_action};
 use rhai::{AST, ASTNode, Dynamic, Expr, Position, Stmt};
 use serde_json::{Map, Value};
 
 use crate::engine::EVENT_FIELDS;
+use crate::expression::not_named;
 use crate::properties::PROPERTIES;
 
 /// The word at a place.
@@ -16,24 +17,66 @@ pub(crate) fn span(source: &Source, position: Position) -> Range<usize> {
     source.word_at(line, position.position().unwrap_or(1))
 }
 
-/// What is wrong with the names in a script.
-pub(crate) fn wrong(source: &Source, tree: &AST, scene: &Scene) -> Vec<Finding> {
+/// What is wrong with the names in a script, held against its scene and what that names.
+pub(crate) fn wrong(source: &Source, tree: &AST, (scene, known): (&Scene, &Known)) -> Vec<Finding> {
     let mut findings = Vec::new();
     each_node(tree, &mut |node| {
         if let ASTNode::Expr(Expr::Dot(pair, ..)) = node {
-            findings.extend(unknown_field(source, &pair.lhs, &pair.rhs));
+            findings.extend(unknown_field(source, (&pair.lhs, &pair.rhs), known));
         }
         match call(node) {
             Some(("entity", [Expr::StringConstant(entity, position)])) => {
-                if let Err(fault) = scene.entity_id(entity.as_str()) {
-                    findings.push(finding(source, *position, &fault));
-                }
+                findings.extend(no_entity(source, scene, (entity, *position)));
+            }
+            Some((sort @ ("count" | "flag"), [Expr::StringConstant(name, position)])) => {
+                findings.extend(unnamed(source, known, sort, (name, *position)));
             }
             Some(("act", [keys])) => findings.extend(bad_action(source, keys, scene)),
+            Some((question @ ("ray" | "sweep" | "overlap" | "nearest"), values)) => {
+                let plain = if question == "sweep" { 3 } else { 2 };
+                let places = values.iter().take(plain).filter_map(text_of);
+                findings.extend(places.filter_map(|place| no_entity(source, scene, place)));
+                for filter in values.iter().skip(plain) {
+                    findings.extend(bad_filter(source, filter, scene));
+                }
+            }
             _ => {}
         }
     });
     findings
+}
+
+/// The counts and flags that a script changes, as far as their names stand there.
+pub(crate) fn raised(tree: &AST, provided: &mut Provided) {
+    each_node(tree, &mut |node| match call(node) {
+        Some(("add" | "set", [Expr::StringConstant(name, _), _])) => {
+            provided.counts.insert(name.to_string());
+        }
+        Some(("flag", [Expr::StringConstant(name, _), _])) => {
+            provided.flags.insert(name.to_string());
+        }
+        Some(("act", [keys])) => {
+            let Some((Value::Object(keys), _)) = value(keys) else { return };
+            let text = |key| keys.get(key).and_then(Value::as_str).map(ToOwned::to_owned);
+            provided.counts.extend(text("count"));
+            provided.flags.extend(text("flag"));
+        }
+        _ => {}
+    });
+}
+
+/// The cues that a script sends, as far as their names stand there.
+pub(crate) fn sent(tree: &AST) -> Vec<String> {
+    let mut sent = Vec::new();
+    each_node(tree, &mut |node| match call(node) {
+        Some(("cue", [Expr::StringConstant(name, _)])) => sent.push(name.to_string()),
+        Some(("act", [keys])) => {
+            let Some((Value::Object(keys), _)) = value(keys) else { return };
+            sent.extend(keys.get("cue").and_then(Value::as_str).map(ToOwned::to_owned));
+        }
+        _ => {}
+    });
+    sent
 }
 
 /// The keys of texts that a script says.
@@ -47,7 +90,7 @@ pub(crate) fn said(source: &Source, tree: &AST) -> Vec<(String, Range<usize>)> {
     said
 }
 
-fn each_node(tree: &AST, see: &mut dyn FnMut(&ASTNode<'_>)) {
+pub(crate) fn each_node(tree: &AST, see: &mut dyn FnMut(&ASTNode<'_>)) {
     tree.walk(&mut |nodes: &[ASTNode<'_>]| {
         nodes.last().into_iter().for_each(&mut *see);
         true
@@ -71,31 +114,144 @@ fn finding(source: &Source, position: Position, fault: &hazuro::scene::Fault) ->
     }
 }
 
-/// A field that no event has, or no entity.
-fn unknown_field(source: &Source, of: &Expr, asked: &Expr) -> Option<Finding> {
-    let Expr::Variable(variable, ..) = of else { return None };
-    if variable.1 != "event" {
-        return None;
-    }
-    let (first, rest) = match asked {
-        Expr::Dot(pair, ..) => (&pair.lhs, Some(&pair.rhs)),
-        other => (other, None),
-    };
-    let (field, position) = property(first)?;
-    if !EVENT_FIELDS.contains(&field) {
-        return Some(unknown(source, position, ("an event", field), &EVENT_FIELDS));
-    }
-    let (asked, position) = property(rest.filter(|_| ["who", "on", "was"].contains(&field))?)?;
-    let known = PROPERTIES.contains(&asked);
-    (!known).then(|| unknown(source, position, ("an entity", asked), &PROPERTIES))
+fn no_entity(
+    source: &Source,
+    scene: &Scene,
+    (name, position): (&str, Position),
+) -> Option<Finding> {
+    let fault = scene.entity_id(name).err()?;
+    Some(finding(source, position, &fault))
 }
 
-/// The property that is asked first.
-fn property(asked: &Expr) -> Option<(&str, Position)> {
-    match asked {
-        Expr::Property(property, position) => Some((property.2.as_str(), *position)),
-        Expr::Dot(pair, ..) | Expr::Index(pair, ..) => property(&pair.lhs),
+/// A count, flag or stat that nothing in the scene names.
+fn unnamed(
+    source: &Source,
+    known: &Known,
+    sort: &str,
+    (name, position): (&str, Position),
+) -> Option<Finding> {
+    let bad = not_named(known, sort, name)?;
+    let finding = Finding::new(Severity::Error, "unknown-name", bad.message);
+    let finding = finding.at(source, span(source, position));
+    Some(match bad.help {
+        Some(help) => finding.with_help(help),
+        None => finding,
+    })
+}
+
+/// What is wrong with the filter of a question, as far as it stands there.
+fn bad_filter(source: &Source, filter: &Expr, scene: &Scene) -> Vec<Finding> {
+    const KEYS: [&str; 4] = ["of", "layers", "tag", "without"];
+    const SORTS: [&str; 3] = ["solids", "bodies", "zones"];
+    let mut findings = Vec::new();
+    for (key, place, value) in entries(filter) {
+        if !KEYS.contains(&key.as_str()) {
+            findings.push(unknown(source, place, ("a question", &key), &KEYS));
+        }
+        for (text, place) in texts(&value, place) {
+            findings.extend(match key.as_str() {
+                "without" => no_entity(source, scene, (&text, place)),
+                "layers" => {
+                    let fault = scene.layers([text.as_str()]).err();
+                    fault.map(|fault| finding(source, place, &fault))
+                }
+                "of" if !SORTS.contains(&text.as_str()) => {
+                    Some(unknown(source, place, ("a question", &text), &SORTS))
+                }
+                _ => None,
+            });
+        }
+    }
+    findings
+}
+
+/// The keys of a table that stands there, each with its place, or that of the table, and its value.
+fn entries(table: &Expr) -> Vec<(String, Position, Expr)> {
+    match table {
+        Expr::Map(map, _) => {
+            let each = map.0.iter();
+            each.map(|(key, value)| (key.name.to_string(), key.pos, value.clone())).collect()
+        }
+        // What is all of one piece is put together when it is read.
+        Expr::DynamicConstant(constant, place) => {
+            let Some(map) = constant.read_lock::<rhai::Map>() else { return Vec::new() };
+            let value = |value: &Dynamic| Expr::DynamicConstant(Box::new(value.clone()), *place);
+            map.iter().map(|(key, it)| (key.to_string(), *place, value(it))).collect()
+        }
+        _ => Vec::new(),
+    }
+}
+
+/// The texts that stand there, one or a list.
+fn texts(value: &Expr, place: Position) -> Vec<(String, Position)> {
+    match value {
+        Expr::StringConstant(text, place) => vec![(text.to_string(), *place)],
+        Expr::Array(items, _) => items.iter().flat_map(|item| texts(item, place)).collect(),
+        Expr::DynamicConstant(constant, _) => match constant_value(constant) {
+            Some(Value::String(text)) => vec![(text, place)],
+            Some(Value::Array(items)) => {
+                let each = items.into_iter();
+                each.filter_map(|it| Some((it.as_str()?.to_owned(), place))).collect()
+            }
+            _ => Vec::new(),
+        },
+        _ => Vec::new(),
+    }
+}
+
+fn text_of(expression: &Expr) -> Option<(&str, Position)> {
+    match expression {
+        Expr::StringConstant(text, position) => Some((text.as_str(), *position)),
         _ => None,
+    }
+}
+
+/// What is asked of an event, or of an entity, that it has not, or that nothing names.
+fn unknown_field(source: &Source, (of, asked): (&Expr, &Expr), known: &Known) -> Option<Finding> {
+    let chain = chain(asked);
+    match of {
+        Expr::Variable(variable, ..) if variable.1 == "event" => {
+            let (field, position) = chain.first()?;
+            if !EVENT_FIELDS.contains(field) {
+                return Some(unknown(source, *position, ("an event", field), &EVENT_FIELDS));
+            }
+            let is_entity = ["who", "on", "was"].contains(field);
+            if is_entity { unknown_property(source, &chain[1..], known) } else { None }
+        }
+        Expr::FnCall(call, _) if call.name == "entity" => unknown_property(source, &chain, known),
+        _ => None,
+    }
+}
+
+/// What is asked of an entity that it has not, or that nothing names.
+fn unknown_property(source: &Source, chain: &[(&str, Position)], known: &Known) -> Option<Finding> {
+    let (asked, position) = chain.first()?;
+    if !PROPERTIES.contains(asked) {
+        return Some(unknown(source, *position, ("an entity", asked), &PROPERTIES));
+    }
+    unnamed(source, known, asked, *chain.get(1)?)
+}
+
+/// The properties that are asked one of another, from the first on.
+fn chain(asked: &Expr) -> Vec<(&str, Position)> {
+    match asked {
+        Expr::Property(property, position) => vec![(property.2.as_str(), *position)],
+        Expr::Dot(pair, ..) => {
+            let mut all = chain(&pair.lhs);
+            // Whatever is called or looked up in between ends what can be followed.
+            if all.len() == 1 {
+                all.extend(chain(&pair.rhs));
+            }
+            all
+        }
+        Expr::Index(pair, ..) => {
+            let mut all = chain(&pair.lhs);
+            if all.len() == 1 {
+                all.extend(text_of(&pair.rhs));
+            }
+            all
+        }
+        _ => Vec::new(),
     }
 }
 

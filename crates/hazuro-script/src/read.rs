@@ -4,7 +4,9 @@ use std::path::Path;
 
 use hazuro::Scene;
 use hazuro::scene::{Condition, Score};
-use hazuro_format::{BadExpression, FileAccess, Finding, Known, Language, Source, folder_of};
+use hazuro_format::{
+    BadExpression, FileAccess, Finding, Known, Language, Provided, Source, folder_of,
+};
 
 use crate::expression;
 use crate::script::{Script, Scripts, parse};
@@ -25,9 +27,13 @@ impl Language for Reading {
         expression::score(text, known)
     }
 
-    fn scripts(&mut self, sources: Vec<Source>) -> Result<Vec<String>, Vec<Finding>> {
+    fn scripts(&mut self, sources: Vec<Source>) -> Result<Provided, Vec<Finding>> {
         self.parsed = parse(sources)?;
-        Ok(self.parsed.iter().flat_map(Script::functions).collect())
+        let mut provided = Provided::default();
+        for script in &self.parsed {
+            script.provide(&mut provided);
+        }
+        Ok(provided)
     }
 
     fn complete(&mut self, scene: &Scene) -> Result<(), Vec<Finding>> {

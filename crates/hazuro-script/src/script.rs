@@ -7,9 +7,10 @@ use std::sync::Arc;
 
 use hazuro::scene::{Fault, Scene, Trigger};
 use hazuro::{Act, Event, Failure, Place, Play};
-use hazuro_format::{Cure, Finding, Severity, Source};
-use rhai::{AST, ASTNode, CallFnOptions, Dynamic, EvalAltResult, Expr, FnPtr, Position, Stmt};
+use hazuro_format::{Finding, Known, Provided, Severity, Source};
+use rhai::{AST, CallFnOptions, Dynamic, EvalAltResult, FnPtr, Position};
 
+use crate::calls;
 use crate::engine::{Happening, MAX_STEPS, Registered, engine, lent_to, registered_by};
 use crate::names::{self, span};
 
@@ -60,8 +61,9 @@ impl Scripts {
     /// Lets parsed scripts register their handlers.
     pub(crate) fn of(mut scripts: Vec<Script>, scene: &Scene) -> Result<Self, Vec<Finding>> {
         let mut findings = Vec::new();
+        let known = Known::of_scene(scene);
         for script in &mut scripts {
-            findings.extend(names::wrong(&script.source, &script.tree, scene));
+            findings.extend(names::wrong(&script.source, &script.tree, (scene, &known)));
             match registered_by(&script.tree) {
                 Ok(handlers) => script.handlers = handlers,
                 Err(error) => findings.push(located(&script.source, *error)),
@@ -123,6 +125,22 @@ impl Scripts {
         said
     }
 
+    /// The cues that scripts send, as far as their names stand there.
+    pub fn cues(&self) -> BTreeSet<String> {
+        self.0.iter().flat_map(|script| names::sent(&script.tree)).collect()
+    }
+
+    /// The cues that handlers of scripts wait for.
+    pub fn awaited_cues(&self) -> BTreeSet<String> {
+        let handlers = self.0.iter().flat_map(|script| &script.handlers);
+        let triggers = handlers.flat_map(|handler| &handler.triggers);
+        let cue = |trigger: &Trigger| match trigger {
+            Trigger::Cue(name) => Some(name.clone()),
+            _ => None,
+        };
+        triggers.filter_map(cue).collect()
+    }
+
     /// The text of a script by its file's name.
     pub fn source(&self, name: &str) -> Option<&Source> {
         self.0.iter().map(|script| &script.source).find(|source| source.name() == name)
@@ -143,7 +161,7 @@ pub(crate) fn parse(sources: Vec<Source>) -> Result<Vec<Script>, Vec<Finding>> {
                 continue;
             }
         };
-        findings.extend(unknown_calls(&source, &tree));
+        findings.extend(calls::wrong(&source, &tree));
         for name in functions_of(&tree) {
             if !seen.insert(name.clone()) {
                 let message = format!("there is already a function named `{name}`");
@@ -194,9 +212,10 @@ fn wrong_with(scene: &Scene, trigger: &Trigger) -> Option<Fault> {
 }
 
 impl Script {
-    /// The functions that can be called with an event.
-    pub(crate) fn functions(&self) -> Vec<String> {
-        functions_of(&self.tree)
+    /// Adds the functions that can be called with an event, and what it changes.
+    pub(crate) fn provide(&self, provided: &mut Provided) {
+        provided.functions.extend(functions_of(&self.tree));
+        names::raised(&self.tree, provided);
     }
 
     /// Runs one of its functions.
@@ -276,39 +295,4 @@ fn located(source: &Source, error: EvalAltResult) -> Finding {
 fn named_at(source: &Source, name: &str) -> Range<usize> {
     let found = source.text().rfind(&format!("fn {name}")).map_or(0, |at| at + 3);
     found..(found + name.len()).min(source.text().len())
-}
-
-/// The calls of functions that do not exist.
-fn unknown_calls(source: &Source, tree: &AST) -> Vec<Finding> {
-    let built_in = engine().collect_fn_metadata(
-        None,
-        |function| Some(function.metadata.name.to_string()),
-        true,
-    );
-    let mut known: BTreeSet<String> = built_in.into_iter().collect();
-    known.extend(tree.iter_functions().map(|function| function.name.to_owned()));
-    // What the language knows without any package.
-    known.extend(["call", "curry", "is_shared", "type_of", "Fn", "is_def_fn"].map(str::to_owned));
-    let mut findings = Vec::new();
-    tree.walk(&mut |nodes: &[ASTNode<'_>]| {
-        let Some(
-            ASTNode::Expr(Expr::FnCall(call, position) | Expr::MethodCall(call, position))
-            | ASTNode::Stmt(Stmt::FnCall(call, position)),
-        ) = nodes.last()
-        else {
-            return true;
-        };
-        let name = call.name.as_str();
-        if call.op_token.is_none() && !known.contains(name) {
-            let message = format!("there is no function named `{name}`");
-            let finding = Finding::new(Severity::Error, "unknown-name", message);
-            let finding = finding.at(source, span(source, *position));
-            let help = Cure::nearest(name, known.iter().map(String::as_str), || {
-                "docs/files.md lists what a script can call".into()
-            });
-            findings.push(finding.with_help(help));
-        }
-        true
-    });
-    findings
 }

@@ -358,6 +358,46 @@ fn what_is_wrong_with_a_script_is_found_when_it_is_loaded() {
         ("", "fn f() { act(#{ enable: \"paad\" }); }", "yard.rhai:1:14 there is no entity named"),
         ("", "fn f() { act(#{ enabel: \"pad\" }); }", "yard.rhai:1:14 there is no key `enabel`"),
         ("", "fn f(event) { act(#{ enabel: event.on }); }", "yard.rhai:1:19 there is no key"),
+        ("", "fn f() { count(\"rnigs\") }", "yard.rhai:1:16 there is no count named `rnigs`"),
+        ("", "fn f() { if flag(\"open\") { } }", "yard.rhai:1:18 there is no flag named `open`"),
+        (
+            "",
+            "fn f(event) { event.who.stat.helth }",
+            "yard.rhai:1:30 there is no stat named `helth`",
+        ),
+        ("", "fn f() { entity(\"pad\").count.x }", "yard.rhai:1:30 there is no count named `x`"),
+        ("", "fn f() { entity(\"pad\").hight }", "yard.rhai:1:24 an entity has no `hight`"),
+        ("", "fn f() { add(\"rings\") }", "yard.rhai:1:10 `add` takes 2 values, and here is 1"),
+        (
+            "",
+            "fn f() { g(1, 2) } fn g(a) { a }",
+            "yard.rhai:1:10 `g` takes 1 value, and here are 2",
+        ),
+        ("", "fn f() { flag() }", "yard.rhai:1:10 `flag` takes 1 or 2 values, and here are 0"),
+        (
+            "",
+            "fn f() { add(\"rings\", 1.5) }",
+            "yard.rhai:1:23 `add` takes a whole number here, not",
+        ),
+        ("", "fn f() { say(3) }", "yard.rhai:1:14 `say` takes a text here, not a whole number"),
+        ("", "fn f() { flag(\"a\", \"up\") }", "yard.rhai:1:20 `flag` takes true or false here"),
+        (
+            "",
+            "fn f() { ray([0,0,0], [1,0,0], #{ of: \"solid\" }) }",
+            "yard.rhai:1:32 a question has no `solid`",
+        ),
+        (
+            "",
+            "fn f(e) { overlap(#{}, e.at, #{ laeyrs: e.on }) }",
+            "yard.rhai:1:33 a question has no `laeyrs`",
+        ),
+        (
+            "",
+            "fn f() { nearest(\"pad\", 3, #{ without: \"paad\" }) }",
+            "yard.rhai:1:28 there is no",
+        ),
+        ("", "fn f() { nearest(\"pad\", 3, #{ layers: [\"x\"] }) }", "yard.rhai:1:28 "),
+        ("", "fn f() { ray(\"pad\", \"paad\") }", "yard.rhai:1:21 there is no entity named"),
         ("", "fn f() { entity(\"paad\") }", "yard.rhai:1:17 there is no entity named `paad`"),
         ("", "fn f() { sleep(1); }", "yard.rhai:1:10 there is no function named `sleep`"),
         (call, "fn ring() { }", "yard.scene.toml:34:16 there is no function named `rnig` to call"),
@@ -414,10 +454,16 @@ fn ask(event) {
 fn questions_that_make_no_sense_are_answered_in_words() {
     for (asked, expected) in [
         ("ray([0, 0], [0, 0, 1])", "a place is [x, y, z], or an entity"),
-        ("ray([0, 0, 0], \"paad\")", "no entity named `paad`"),
-        ("ray([0, 0, 0], [0, 0, 1], #{ layer: \"x\" })", "`layer` is none of of, layers"),
-        ("ray([0, 0, 0], [0, 0, 1], #{ of: \"walls\" })", "there are solids, bodies and zones"),
-        ("ray([0, 0, 0], [0, 0, 1], #{ layers: [\"x\"] })", "no layer named `x`"),
+        ("let to = \"paad\"; ray([0, 0, 0], to)", "no entity named `paad`"),
+        (
+            "let of = #{ layer: \"x\" }; ray([0, 0, 0], [0, 0, 1], of)",
+            "`layer` is none of of, layers",
+        ),
+        (
+            "let of = #{ of: \"walls\" }; ray([0, 0, 0], [0, 0, 1], of)",
+            "there are solids, bodies and zones",
+        ),
+        ("let of = #{ layers: [\"x\"] }; ray([0, 0, 0], [0, 0, 1], of)", "no layer named `x`"),
         ("overlap(#{ ball: 1 }, [0, 0, 0])", "there is no key `ball` here"),
         ("overlap(#{}, [0, 0, 0])", "a shape is wanted"),
         ("nearest([0, 0, 0], -1)", "a reach is a number from 0"),
@@ -452,4 +498,28 @@ fn what_a_script_does_says_its_line_and_what_it_prints_is_in_the_log() {
     let at = |line| Some(("yard.rhai".to_owned(), line));
     let expected = [("ball", at(2)), ("7", at(3)), ("off", at(7))];
     assert_eq!(told, expected.map(|(word, at)| (word.to_owned(), at)));
+}
+
+#[test]
+fn what_a_script_raises_need_not_be_declared() {
+    let scene = r#"
+[[reaction]]
+on = { enter = "pad" }
+if = "count.steps < 2 && !flag.shut"
+do = [{ call = "step" }]
+"#;
+    let script = r#"
+fn step() {
+    add("steps", 1);
+    if count("steps") == 2 { act(#{ flag: "shut" }); flag("told", true); }
+    let own = #{ count: #{ strange: 1 } };
+    add("strange", own.count.strange);
+    if flag("told") { print("told"); }
+}
+"#;
+    let mut play = load(scene, script).unwrap();
+    play_out(&mut play);
+    assert_eq!((play.count("steps"), play.facts().flag("shut")), (2, true));
+    let known = hazuro_format::Known::of_scene(play.scene());
+    assert!(known.counts.contains("steps") && known.flags.contains("told"));
 }

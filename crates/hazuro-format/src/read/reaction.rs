@@ -134,10 +134,10 @@ impl Reader<'_> {
             }
         };
         if let Action::Call(name) = &action
-            && !self.functions.contains(name)
+            && !self.provided.functions.contains(name)
         {
-            let known = self.functions.iter().map(String::as_str);
-            let help = Cure::nearest(name, known, || match self.functions.as_slice() {
+            let known = self.provided.functions.iter().map(String::as_str);
+            let help = Cure::nearest(name, known, || match self.provided.functions.as_slice() {
                 [] => "write it in a script: [scene] scripts = [\"...\"]".into(),
                 all => format!("there are {}", all.join(", ")),
             });

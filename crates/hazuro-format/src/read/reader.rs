@@ -6,7 +6,7 @@ use hazuro::scene::{Condition, Fault, Field, Score};
 
 use crate::cure::{Cure, cure_of};
 use crate::finding::{Finding, Severity};
-use crate::language::{BadExpression, Known, Language};
+use crate::language::{BadExpression, Known, Language, Provided};
 use crate::source::Source;
 use crate::spans::Spans;
 
@@ -18,8 +18,8 @@ pub(crate) struct Reader<'a> {
     language: &'a dyn Language,
     /// What conditions may name.
     known: Known,
-    /// The functions that may be called.
-    pub functions: Vec<String>,
+    /// What scripts provide.
+    pub provided: Provided,
 }
 
 impl<'a> Reader<'a> {
@@ -27,9 +27,9 @@ impl<'a> Reader<'a> {
         source: &'a Source,
         language: &'a dyn Language,
         known: Known,
-        functions: Vec<String>,
+        provided: Provided,
     ) -> Self {
-        Self { source, spans: OnceCell::new(), findings: Vec::new(), language, known, functions }
+        Self { source, spans: OnceCell::new(), findings: Vec::new(), language, known, provided }
     }
 
     fn spans(&self) -> Option<&Spans> {

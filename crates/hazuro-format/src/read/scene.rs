@@ -138,8 +138,11 @@ pub fn read_scene_with(
             Err(finding) => unread.push((index, finding)),
         }
     }
-    let functions = language.scripts(scripts)?;
-    let mut reader = Reader::new(source, &*language, known(&keys), functions);
+    let provided = language.scripts(scripts)?;
+    let mut known = known(&keys);
+    known.counts.extend(provided.counts.iter().cloned());
+    known.flags.extend(provided.flags.iter().cloned());
+    let mut reader = Reader::new(source, &*language, known, provided);
     for (index, finding) in unread {
         let field = Field::ROOT.key("scene").key("scripts").item(index);
         let usual = "`scripts` are paths from the folder of the scene";
@@ -214,6 +217,13 @@ impl Reader<'_> {
             Some(FloorKeys::There(false)) => builder.floor(Floor::Missing),
             Some(FloorKeys::Height(height)) => builder.floor(Floor::At(height)),
         };
+        // What a script changes is there from the start.
+        for name in &self.provided.counts {
+            builder = builder.count(name, 0);
+        }
+        for name in &self.provided.flags {
+            builder = builder.flag(name, false);
+        }
         for (name, value) in &head.counts {
             builder = builder.count(name, *value);
         }

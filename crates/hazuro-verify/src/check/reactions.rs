@@ -140,11 +140,13 @@ fn unsent(checker: &mut Checker<'_>, reaction: &Reaction, field: &Field) {
     for trigger in reaction.triggers().iter().chain(reaction.enders()) {
         let Trigger::Cue(name) = trigger else { continue };
         let all = || scene.reactions().iter().flat_map(Reaction::actions);
+        let (by_scripts, awaited) = (checker.scripts.cues(), checker.scripts.awaited_cues());
         let sent: BTreeSet<&str> = all()
             .filter_map(|(.., action)| match action {
                 Action::Cue(name) => Some(name.as_str()),
                 _ => None,
             })
+            .chain(by_scripts.iter().map(String::as_str))
             .collect();
         if sent.contains(name.as_str()) {
             continue;
@@ -158,6 +160,7 @@ fn unsent(checker: &mut Checker<'_>, reaction: &Reaction, field: &Field) {
                 Trigger::Cue(other) => Some(other.as_str()),
                 _ => None,
             })
+            .chain(awaited.iter().map(String::as_str))
             .collect();
         let unheard = sent.iter().copied().filter(|sent| !heard.contains(sent));
         if let Some(nearest) = nearest(name, unheard) {
