@@ -73,6 +73,16 @@ fn steady_ticks_allocate_nothing() {
     });
     assert_eq!(walking, (0, 0));
 
+    // A host lends its handlers data of its own.
+    let mut lent = vec![0_u8; 1000];
+    let (mut play, _) = field();
+    play.step_with(&mut lent);
+    let region = Region::new(ALLOCATOR);
+    for _ in 0..60 {
+        play.step_with(&mut lent);
+    }
+    assert_eq!((region.change().allocations, lent.len()), (0, 1000));
+
     // A test that counts nothing would pass, too.
     let counted = Region::new(ALLOCATOR);
     std::hint::black_box(vec![0_u8; 100]);

@@ -13,7 +13,8 @@ use crate::keys::one_or_many::{Names, OneOrMany};
 macro_rules! trigger_keys {
     ($($(#[$doc:meta])* $event:ident $key:ident of $detector:ident $($edge:ident)*;)*) => {
         /// The event a reaction waits for: one of the keys, with whose detector it is, a name,
-        /// `kind:...`, `tag:...` or a list of them; and `first` or `last` beside it.
+        /// `kind:...`, `tag:...`, `layer:...`, `*` for any, or a list of them; and `first` or
+        /// `last` beside it.
         #[derive(Clone, Debug, Default, Deserialize, Serialize, JsonSchema)]
         #[serde(deny_unknown_fields)]
         pub(crate) struct TriggerKeys {

@@ -111,16 +111,18 @@ pub(crate) struct EffectId(pub u32);
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub(crate) struct KindId(pub u32);
 
-/// One entity, all of a kind, or all with a tag.
+/// One entity, all of a kind, with a tag or in a layer, or all there are.
 ///
-/// Written `miller`, `kind:person` and `tag:player`.
+/// Written `miller`, `kind:person`, `tag:player`, `layer:water` and `*`.
 ///
 /// ```
 /// use hazuro::scene::Selector;
 /// assert_eq!(Selector::from("kind:person"), Selector::Kind("person".into()));
 /// assert_eq!(Selector::from("miller").to_string(), "miller");
+/// assert_eq!(Selector::from("*"), Selector::Any);
 /// ```
 #[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+#[non_exhaustive]
 pub enum Selector {
     /// The entity of this name.
     Entity(String),
@@ -128,6 +130,10 @@ pub enum Selector {
     Kind(String),
     /// All entities with this tag.
     Tag(String),
+    /// All entities in this layer.
+    Layer(String),
+    /// All entities.
+    Any,
 }
 
 impl From<&str> for Selector {
@@ -135,6 +141,8 @@ impl From<&str> for Selector {
         match text.split_once(':') {
             Some(("kind", name)) => Self::Kind(name.into()),
             Some(("tag", name)) => Self::Tag(name.into()),
+            Some(("layer", name)) => Self::Layer(name.into()),
+            None if text == "*" => Self::Any,
             _ => Self::Entity(text.into()),
         }
     }
@@ -152,6 +160,8 @@ impl fmt::Display for Selector {
             Self::Entity(name) => f.write_str(name),
             Self::Kind(name) => write!(f, "kind:{name}"),
             Self::Tag(name) => write!(f, "tag:{name}"),
+            Self::Layer(name) => write!(f, "layer:{name}"),
+            Self::Any => f.write_str("*"),
         }
     }
 }

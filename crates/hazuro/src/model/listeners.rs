@@ -54,6 +54,8 @@ pub(crate) struct Listeners<L> {
     by_detector: FastMap<(EventKind, EntityId), Vec<Listener<L>>>,
     /// Of those who wait for whatever has a tag, for detectors that get it later.
     by_tag: BTreeMap<(EventKind, TagId), Vec<Listener<L>>>,
+    /// Of those who wait for whatever detects.
+    of_any: FastMap<EventKind, Vec<Listener<L>>>,
     at_start: Vec<Listener<L>>,
     on_cue: BTreeMap<String, Vec<Listener<L>>>,
     /// Who would hear of what, and is replaced by whom.
@@ -65,6 +67,7 @@ impl<L> Default for Listeners<L> {
         Self {
             by_detector: FastMap::default(),
             by_tag: BTreeMap::new(),
+            of_any: FastMap::default(),
             at_start: Vec::new(),
             on_cue: BTreeMap::new(),
             replaced: BTreeMap::new(),
@@ -73,8 +76,8 @@ impl<L> Default for Listeners<L> {
 }
 
 impl<L: Copy + Ord> Listeners<L> {
-    /// Lets `listener` wait for `trigger`, whose detectors are `detectors`, with the numbers of
-    /// the stat and the tag it names.
+    /// Lets `listener` wait for `trigger`, whose detectors are `detectors`, or all if none are given
+    /// and it means any, with the numbers of the stat and the tag it names.
     pub fn add(
         &mut self,
         trigger: &Trigger,
@@ -93,6 +96,9 @@ impl<L: Copy + Ord> Listeners<L> {
             Trigger::Detected { event, on, .. } => {
                 let tag = tag.filter(|_| matches!(on, Selector::Tag(_)));
                 let listener = Listener { tag, ..listener };
+                if *on == Selector::Any && detectors.is_empty() {
+                    put(self.of_any.entry(*event).or_default(), listener);
+                }
                 for detector in detectors {
                     put(self.by_detector.entry((*event, *detector)).or_default(), listener);
                 }
@@ -107,6 +113,7 @@ impl<L: Copy + Ord> Listeners<L> {
     pub fn remove(&mut self, who: L) {
         let lists = self.by_detector.values_mut().chain(self.by_tag.values_mut());
         let lists = lists.chain([&mut self.at_start]).chain(self.on_cue.values_mut());
+        let lists = lists.chain(self.of_any.values_mut());
         lists.for_each(|list| list.retain(|listener| listener.order.1 != who));
     }
 
@@ -147,14 +154,12 @@ impl<L: Copy + Ord> Listeners<L> {
             _ => None,
         };
         let found = found.map_or(&[][..], Vec::as_slice);
-        let Some(tags) = call.tags else {
-            let found = found.iter().filter(|listener| listener.hears(call.stat, |_| true));
-            return found.copied().collect();
-        };
-        let has = |tag| tags.contains(&tag);
+        let of_any = self.of_any.get(&call.kind).map_or(&[][..], Vec::as_slice);
+        let has = |tag| call.tags.is_none_or(|tags| tags.contains(&tag));
+        let both = found.iter().chain(of_any);
         let mut all: Hearers<L> =
-            found.iter().filter(|listener| listener.hears(call.stat, has)).copied().collect();
-        for tag in tags {
+            both.filter(|listener| listener.hears(call.stat, has)).copied().collect();
+        for tag in call.tags.unwrap_or_default() {
             let more = self.by_tag.get(&(call.kind, *tag)).into_iter().flatten();
             all.extend(more.filter(|listener| listener.hears(call.stat, has)).copied());
         }

@@ -141,7 +141,7 @@ impl Scene {
     /// The entities meant by a selector, in order.
     ///
     /// # Errors
-    /// If the scene has no such entity, kind or tag; the error has the nearest name that exists.
+    /// If the scene has no such entity, kind, tag or layer; the error has the nearest name that exists.
     pub fn select(&self, selector: &Selector) -> Result<Vec<EntityId>, Fault> {
         match selector {
             Selector::Entity(name) => self.entity_id(name).map(|entity| vec![entity]),
@@ -153,6 +153,11 @@ impl Scene {
                 let tag = self.tag_id(name)?;
                 Ok(self.ids().filter(|entity| self.thing(*entity).tags.contains(&tag)).collect())
             }
+            Selector::Layer(name) => {
+                let layer = self.layers([name.as_str()])?;
+                Ok(self.ids().filter(|entity| self.layers_of(*entity).meet(layer)).collect())
+            }
+            Selector::Any => Ok(self.ids().collect()),
         }
     }
 }

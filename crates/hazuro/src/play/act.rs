@@ -14,6 +14,7 @@ use crate::state::{Event, Moment, State};
 
 use super::ending::stop;
 use super::handler::{Ended, HandlerId, Handlers, Outcome, Whose};
+use super::host::HostData;
 use super::say::fill;
 use super::watch::Watch;
 
@@ -31,6 +32,8 @@ pub(super) struct Runtime {
     pub entries: Vec<Entry>,
     pub after: SideEffects,
     pub language: String,
+    /// What the host has lent its handlers.
+    pub host: HostData,
 }
 
 impl Runtime {
@@ -180,13 +183,12 @@ impl Act<'_> {
     ///
     /// # Errors
     /// If the scene has no such entity, kind, tag or stat, or none of them has such a detector.
-    #[expect(clippy::needless_pass_by_value, reason = "a trigger is written where it is used")]
     pub fn on<O: Outcome>(
         &mut self,
         trigger: Trigger,
         handler: impl FnMut(&Event, &mut Act<'_>) -> O + Send + 'static,
     ) -> Result<HandlerId, Fault> {
-        self.runtime.handlers.add(self.scene, &trigger, boxed(handler))
+        self.runtime.handlers.add(self.scene, &[trigger], boxed(handler))
     }
 
     /// Takes a handler away, be it this one. `false` if it is gone already.

@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 use std::fmt;
 
-use crate::describe::{Detector, Fault, Selector, Trigger};
+use crate::describe::{Detector, EntityId, Fault, Selector, StatId, TagId, Trigger};
 use crate::model::{Call, Hearers, Listeners, Scene};
 use crate::record::Failure;
 
@@ -80,36 +80,19 @@ pub(super) enum Ended {
 }
 
 impl<R: ?Sized> Handlers<R> {
-    /// Adds a handler.
+    /// Adds a handler that waits for each of these.
     pub fn add(
         &mut self,
         scene: &Scene,
-        trigger: &Trigger,
+        triggers: &[Trigger],
         run: Box<R>,
     ) -> Result<HandlerId, Fault> {
-        let mut detectors = Vec::new();
-        let mut tag = None;
-        if let Some(selector) = trigger.detectors() {
-            detectors = scene.select(selector)?;
-            let event = trigger.event();
-            let detector = event.detector().ok_or(Fault::NeverDetected { event })?;
-            if let Selector::Tag(name) = selector {
-                tag = Some(scene.tag_id(name)?);
-            }
-            // What has such a detector may be given the tag later.
-            if !tag.is_some_and(|tag| scene.is_given(tag))
-                && !detectors.iter().any(|on| scene.has(*on, detector))
-            {
-                let name = selector.to_string();
-                return Err(Fault::NoDetector { event, detector, name, relative: None });
-            }
-        }
-        let stat = trigger.stat_name().map(|name| scene.stat_id(name)).transpose()?;
-        if stat.is_some() && trigger.event().detector() != Some(Detector::Stats) {
-            return Err(Fault::NoStat { event: trigger.event() });
-        }
+        let found: Vec<Found> =
+            triggers.iter().map(|trigger| found(scene, trigger)).collect::<Result<_, _>>()?;
         let number = self.all.len();
-        self.listeners.add(trigger, &detectors, (stat, tag), (0, number));
+        for (trigger, (detectors, names)) in triggers.iter().zip(found) {
+            self.listeners.add(trigger, &detectors, names, (0, number));
+        }
         self.all.push(Slot { run: Some(run), gone: false });
         Ok(HandlerId(number))
     }
@@ -138,6 +121,41 @@ impl<R: ?Sized> Handlers<R> {
             Whose::Routine(name) => self.routines.get_mut(name),
         }
     }
+}
+
+/// The detectors that a trigger means, and the stat and the tag that it names.
+type Found = (Vec<EntityId>, (Option<StatId>, Option<TagId>));
+
+/// What a trigger means in a scene.
+fn found(scene: &Scene, trigger: &Trigger) -> Result<Found, Fault> {
+    let mut detectors = Vec::new();
+    let mut tag = None;
+    if let Some(selector) = trigger.detectors() {
+        detectors = scene.select(selector)?;
+        let event = trigger.event();
+        let detector = event.detector().ok_or(Fault::NeverDetected { event })?;
+        if let Selector::Tag(name) = selector {
+            tag = Some(scene.tag_id(name)?);
+        }
+        // What has such a detector may be given the tag later.
+        if !tag.is_some_and(|tag| scene.is_given(tag))
+            && !detectors.iter().any(|on| scene.has(*on, detector))
+        {
+            let name = selector.to_string();
+            return Err(Fault::NoDetector { event, detector, name, relative: None });
+        }
+        match selector {
+            // They need not be listed one by one.
+            Selector::Any => detectors.clear(),
+            Selector::Layer(_) => detectors.retain(|on| scene.has(*on, detector)),
+            _ => {}
+        }
+    }
+    let stat = trigger.stat_name().map(|name| scene.stat_id(name)).transpose()?;
+    if stat.is_some() && trigger.event().detector() != Some(Detector::Stats) {
+        return Err(Fault::NoStat { event: trigger.event() });
+    }
+    Ok((detectors, (stat, tag)))
 }
 
 /// A handler by its number, or a routine by its name.

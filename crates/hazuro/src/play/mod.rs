@@ -10,6 +10,7 @@ mod door;
 mod ending;
 mod handler;
 mod hearing;
+mod host;
 mod instant;
 mod intents;
 mod listening;
@@ -152,13 +153,44 @@ impl Play {
     ///
     /// # Errors
     /// If the scene has no such entity, kind, tag or stat, or none of them has such a detector.
-    #[expect(clippy::needless_pass_by_value, reason = "a trigger is written where it is used")]
     pub fn on<O: Outcome>(
         &mut self,
         trigger: Trigger,
         handler: impl FnMut(&Event, &mut Act<'_>) -> O + Send + 'static,
     ) -> Result<HandlerId, Fault> {
-        self.runtime.handlers.add(&self.scene, &trigger, boxed(handler))
+        self.runtime.handlers.add(&self.scene, &[trigger], boxed(handler))
+    }
+
+    /// As [`on`](Self::on), for several triggers with one handler; once for an event that several
+    /// of them mean.
+    ///
+    /// ```
+    /// use hazuro::{Play, Scene, geometry::Shape};
+    /// use hazuro::scene::{Body, Entity, Selector, Trigger, Zone};
+    /// let scene = Scene::builder("Yard")
+    ///     .entity(Entity::new("ball").body(Body::new(Shape::Sphere { radius: 0.1 })))
+    ///     .entity(Entity::new("pad").zone(Zone::new(Shape::Box { size: [1.0; 3] })))
+    ///     .entity(Entity::new("hall").zone(Zone::new(Shape::Box { size: [9.0; 3] })))
+    ///     .build()?;
+    /// let mut play = Play::new(scene);
+    /// let any = [Trigger::enter(Selector::Any), Trigger::exit("pad")];
+    /// play.on_each(any, |event, act| act.add(event.kind.word(), 1))?;
+    /// play.step();
+    /// play.place("ball", [2.0, 0.0, 0.0])?;
+    /// play.step();
+    /// assert_eq!((play.count("enter"), play.count("exit")), (2, 1));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    ///
+    /// # Errors
+    /// As [`on`](Self::on), for the first of them that cannot be waited for; then none is.
+    pub fn on_each<O: Outcome>(
+        &mut self,
+        triggers: impl IntoIterator<Item = Trigger>,
+        handler: impl FnMut(&Event, &mut Act<'_>) -> O + Send + 'static,
+    ) -> Result<HandlerId, Fault> {
+        let triggers: Vec<Trigger> = triggers.into_iter().collect();
+        self.runtime.handlers.add(&self.scene, &triggers, boxed(handler))
     }
 
     /// Takes a handler away. `false` if it is gone already.

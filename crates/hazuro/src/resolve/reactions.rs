@@ -221,7 +221,10 @@ impl Resolver {
             self.error(field.clone(), Fault::NoEdge { event });
         }
         let reported = self.errors.len();
-        let meant = self.select(on, things, &field);
+        let mut meant = self.select(on, things, &field);
+        if matches!(on, Selector::Any | Selector::Layer(_)) {
+            meant.retain(|entity| things[entity.index()].has(detector));
+        }
         // A tag may be given to whatever has such a detector, later.
         let later = match on {
             Selector::Tag(name) => {
@@ -268,6 +271,16 @@ impl Resolver {
             Selector::Tag(name) => self.tag(name, field).map_or_else(Vec::new, |tag| {
                 all.filter(|entity| things[entity.index()].tags.contains(&tag)).collect()
             }),
+            Selector::Layer(name) => match self.layers.find(name) {
+                Ok(layer) => {
+                    all.filter(|entity| things[entity.index()].layers.meet(layer)).collect()
+                }
+                Err(fault) => {
+                    self.error(field.clone(), fault);
+                    Vec::new()
+                }
+            },
+            Selector::Any => all.collect(),
         }
     }
 

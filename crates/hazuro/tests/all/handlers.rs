@@ -4,8 +4,8 @@ use crate::support;
 
 use std::sync::mpsc;
 
-use hazuro::scene::{Action, Entity, Kind, Reaction, Trigger};
-use hazuro::{Entry, HandlerId, Happening, Play, Problem, Time};
+use hazuro::scene::{Action, Entity, Kind, Reaction, Selector, Trigger};
+use hazuro::{Act, Entry, Event, HandlerId, Happening, Play, Problem, Scene, Time};
 use support::{ball, cube, play_until, words, yard};
 
 /// Puts the ball into the pad and out again, so often.
@@ -69,7 +69,7 @@ fn handlers_come_and_go_while_they_run() {
 }
 
 /// Some other handler's number, to tell that numbers are not given twice.
-fn first_of(act: &mut hazuro::Act<'_>) -> HandlerId {
+fn first_of(act: &mut Act<'_>) -> HandlerId {
     act.on(Trigger::Start, |_, _| {}).unwrap()
 }
 
@@ -173,4 +173,95 @@ fn what_is_lent_is_all_there_is() {
     play.place("ball", [0.0; 3]).unwrap();
     let entries = play_until(&mut play, 1.0);
     assert_eq!((play.count("n"), problems(&entries)), (3, vec![]));
+}
+
+/// What a program keeps beside the play.
+#[derive(Debug, Default, PartialEq)]
+struct Game {
+    score: u32,
+    names: Vec<String>,
+}
+
+#[test]
+fn handlers_have_the_hosts_own_data_for_the_length_of_a_step() {
+    let mut play = Play::new(yard().build().unwrap());
+    let count = |event: &Event, act: &mut Act<'_>, game: &mut Game| {
+        game.score += 1;
+        game.names.push(act.scene().name(event.who.unwrap()).to_owned());
+    };
+    play.on_with(Trigger::enter("pad"), count).unwrap();
+    // A routine, and a plain handler, ask for it.
+    play.routine("bonus", |_, act| act.host::<Game>().map(|game| game.score += 10).ok_or("none"));
+    play.on(Trigger::exit("pad"), |_, act| act.run(Action::call("bonus"))).unwrap();
+    play.drive("ball", [9.0, 0.0, 0.0]).unwrap();
+    let mut game = Game { score: 100, names: Vec::new() };
+    let mut entries = Vec::new();
+    for _ in 0..4 {
+        entries.extend(play.step_with(&mut game).to_vec());
+    }
+    assert_eq!(game, Game { score: 111, names: vec!["ball".into()] });
+    assert!(!entries.iter().any(|entry| matches!(entry.what, Happening::Problem { .. })));
+    // Nothing of it stays with the play, and without it the handler says so.
+    assert_eq!(play.host::<Game>(), Some(&Game::default()));
+    assert_eq!(play.take_host::<Game>(), Some(Game::default()));
+    play.place("ball", [0.0, 0.0, 0.0]).unwrap();
+    let problems = problems(play.step());
+    let [Problem::Handler(failure)] = problems.as_slice() else { panic!("{problems:?}") };
+    assert!(failure.message.contains("Game` of the host"), "{failure:?}");
+    assert!(failure.message.contains("step_with"), "{failure:?}");
+}
+
+#[test]
+fn what_is_lent_comes_back_when_something_panics() {
+    let mut play = Play::new(yard().build().unwrap());
+    let fall = |_: &Event, _: &mut Act<'_>, game: &mut Game| {
+        game.score += 1;
+        assert!(game.score == 0, "over the weir");
+    };
+    play.on_with(Trigger::Start, fall).unwrap();
+    play.on_with(Trigger::Start, |_, _, game: &mut Game| game.score += 1).unwrap();
+    let mut game = Game { score: 5, names: Vec::new() };
+    let problems = problems(play.step_with(&mut game));
+    assert_eq!(problems.len(), 1, "{problems:?}");
+    assert_eq!(game.score, 7, "the other handler had it, too");
+    let fallen = std::panic::catch_unwind(std::panic::AssertUnwindSafe(|| {
+        play.lend_host(&mut game, |_| panic!("over the weir once more"));
+    }));
+    assert!(fallen.is_err());
+    assert_eq!(game.score, 7);
+    // Of another type there is another.
+    play.set_host(3_u8);
+    play.step_with(&mut game);
+    assert_eq!((play.host::<u8>(), play.host::<Game>()), (Some(&3), None));
+}
+
+#[test]
+fn one_handler_waits_for_any_detector_for_a_layer_and_for_several_events() {
+    let zone = |name: &str, layer: &str| Entity::new(name).zone(cube(2.0)).layers([layer]);
+    let scene = Scene::builder("Yard")
+        .entity(Entity::new("ball").body(ball(0.5)).layers(["wet", "dry"]).at([-9.0, 0.0, 0.0]))
+        .entity(zone("pond", "wet"))
+        .entity(zone("pad", "dry").at([5.0, 0.0, 0.0]));
+    let mut play = Play::new(scene.build().unwrap());
+    let heard = |name: &'static str| move |_: &Event, act: &mut Act<'_>| act.add(name, 1);
+    play.on(Trigger::enter(Selector::Any), heard("any")).unwrap();
+    play.on(Trigger::enter("layer:wet"), heard("wet")).unwrap();
+    let all = [Trigger::enter("*"), Trigger::enter("pad"), Trigger::exit("*")];
+    let each = play.on_each(all, heard("each")).unwrap();
+    play.drive("ball", [9.0, 0.0, 0.0]).unwrap();
+    play_until(&mut play, 0.1);
+    let counts = |play: &Play| ["any", "wet", "each"].map(|name| play.count(name));
+    assert_eq!(counts(&play), [2, 1, 4]);
+    assert!(play.off(each));
+    play.drive("ball", [-9.0, 0.0, 0.0]).unwrap();
+    play_until(&mut play, 0.2);
+    assert_eq!(counts(&play), [4, 2, 4]);
+    // Nothing here is touched, and there is no such layer.
+    assert!(play.on(Trigger::touch("*"), heard("none")).is_err());
+    assert!(play.on(Trigger::enter("layer:wte"), heard("none")).is_err());
+    let some = [Trigger::enter("pad"), Trigger::enter("paad")];
+    assert!(play.on_each(some, heard("some")).is_err());
+    play.drive("ball", [9.0, 0.0, 0.0]).unwrap();
+    play_until(&mut play, 0.3);
+    assert_eq!(play.count("some"), 0, "of several none waits if one cannot");
 }

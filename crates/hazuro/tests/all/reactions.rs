@@ -201,3 +201,16 @@ fn unknown_names_come_with_the_nearest() {
     assert_eq!((name.as_str(), nearest.as_deref()), ("bal", Some("ball")));
     assert!(play.on(Trigger::enter("ball"), |_, _| {}).is_err(), "a ball has no zone");
 }
+
+#[test]
+fn a_reaction_waits_for_any_detector_or_for_those_in_a_layer() {
+    let wet = Reaction::on(Trigger::enter("layer:wet")).then(Action::add("wet", 1));
+    let any = Reaction::on(Trigger::exit("*")).then(Action::add("any", 1));
+    let pond = Entity::new("pond").at([4.0, 0.0, 0.0]).zone(cube(2.0)).layers(["wet", "default"]);
+    let scene = yard().entity(pond).reaction(wet).reaction(any);
+    let mut play = Play::new(scene.build().unwrap());
+    drive(&mut play, &[9.0]);
+    assert_eq!((play.count("wet"), play.count("any")), (1, 2));
+    let unknown = yard().reaction(Reaction::on(Trigger::enter("layer:wte"))).build().unwrap_err();
+    assert!(unknown.to_string().contains("`wte`"), "{unknown}");
+}
