@@ -11,6 +11,7 @@
 /// assert_eq!(number, other.next());
 /// ```
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Chance(u64);
 
 impl Chance {

@@ -46,6 +46,8 @@ mod play;
 mod react;
 mod record;
 mod resolve;
+#[cfg(feature = "serde")]
+mod saving;
 pub mod scene;
 mod shown;
 mod space;
@@ -61,6 +63,8 @@ pub use play::{Act, HandlerId, Lent, Offer, Outcome, Play, Running};
 pub use record::{
     By, Entry, Expiry, Failure, Happening, Life, Place, Problem, Refusal, Step, Stopped, TakenBack,
 };
+#[cfg(feature = "serde")]
+pub use saving::LoadError;
 pub use scene::{EntityId, Scene};
 pub use shown::{number as shown_number, shown};
 pub use space::{Filter, Found, Hit, Space};

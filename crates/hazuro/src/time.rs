@@ -18,6 +18,7 @@ const NANOS_A_SECOND: u64 = 1_000_000_000;
 /// assert_eq!(noon.to_string(), "1.500000");
 /// ```
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Time(i64);
 
 impl Time {

@@ -25,6 +25,7 @@ use super::{EventKind, Grant, Lead, Move, RouteOrder, Teleport, Throw, Turn};
 ///
 /// [`EntityId`]: super::EntityId
 #[derive(Clone, Debug, PartialEq, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Action<T = String> {
     /// Move an entity to another's place or back home.
     Move(Move<T>),
@@ -197,6 +198,7 @@ pub enum Action<T = String> {
 /// assert_eq!(open, Action::solid("gate", false));
 /// ```
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Switch {
     /// Whether it is there at all: for detectors, for rays, as a subject.
     Enabled,
@@ -222,6 +224,7 @@ impl Switch {
 /// let rest = Action::stat("who", "strength", Change::Set(5.0));
 /// ```
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Change<N = i64> {
     /// Add this much, which may be negative.
     Add(N),
@@ -237,6 +240,7 @@ pub enum Change<N = i64> {
 /// assert_eq!(Action::wait_for("gate"), Action::Wait(Wait::Arrival("gate".into())));
 /// ```
 #[derive(Clone, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Wait<T = String> {
     /// So many seconds.
     Seconds(f64),

@@ -49,6 +49,7 @@ pub const STRENGTH: &str = "strength";
 /// # let _ = over_the_wall;
 /// ```
 #[derive(Clone, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Throw<T = String> {
     /// The thing to throw, or the holder that throws.
     pub what: T,

@@ -82,6 +82,7 @@ pub trait Facts {
 /// # Ok::<(), Box<dyn std::error::Error>>(())
 /// ```
 #[derive(Clone, Copy, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Ground {
     /// Whether it stands.
     pub grounded: bool,

@@ -431,6 +431,7 @@ impl Default for Camera {
 /// let bell = Entity::new("bell").limits(Limits { cooldown: 2.0, ..Limits::default() });
 /// ```
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Limits {
     /// The cooldown, in seconds after it began to detect a subject.
     pub cooldown: f64,

@@ -41,6 +41,7 @@ macro_rules! detectors {
         /// ```
         #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
         #[non_exhaustive]
+        #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
         pub enum Detector {
             /// Who is inside a shape.
             Zone,
@@ -198,6 +199,7 @@ macro_rules! event_kinds {
         /// What sort of thing was detected.
         #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
         #[non_exhaustive]
+        #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
         pub enum EventKind {
             /// The play began.
             Start,

@@ -12,6 +12,7 @@ use crate::motion::Easing;
 /// # let _ = lift;
 /// ```
 #[derive(Clone, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Move<T = String> {
     /// What moves.
     pub what: T,
@@ -25,6 +26,7 @@ pub struct Move<T = String> {
 
 /// Where a [`Move`] leads.
 #[derive(Clone, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Destination<T = String> {
     /// Where the entity was placed in the scene.
     Home,
@@ -45,6 +47,7 @@ pub enum Destination<T = String> {
 /// # let _ = (slowly, at_once);
 /// ```
 #[derive(Clone, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Turn<T = String> {
     /// What turns.
     pub what: T,
@@ -65,6 +68,7 @@ pub struct Turn<T = String> {
 /// assert_ne!(Pace::Over(2.0), Pace::Rate(2.0));
 /// ```
 #[derive(Clone, Copy, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Pace {
     /// So many seconds; 0 is at once.
     Over(f64),

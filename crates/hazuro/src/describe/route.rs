@@ -55,6 +55,7 @@ macro_rules! worded {
     ($(#[$about:meta])* $name:ident { $($(#[$doc:meta])* $kind:ident $word:literal,)* }) => {
         $(#[$about])*
         #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
+        #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
         pub enum $name { $($(#[$doc])* $kind,)* }
 
         impl $name {
@@ -129,6 +130,7 @@ worded! {
 /// # let _ = climb;
 /// ```
 #[derive(Clone, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Lead<T = String> {
     /// Who or what.
     pub what: T,

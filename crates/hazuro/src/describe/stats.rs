@@ -194,6 +194,7 @@ impl Effect {
 /// let sickle = Grant::default().tag("reaper");
 /// ```
 #[derive(Clone, Debug, Default, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Grant {
     /// Added to counts of the scene.
     pub counts: BTreeMap<String, i64>,

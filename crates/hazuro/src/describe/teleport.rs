@@ -15,6 +15,7 @@ use super::route::worded;
 /// ```
 #[derive(Clone, Debug, PartialEq, Hash)]
 #[expect(clippy::struct_excessive_bools, reason = "each is a choice of its own")]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Teleport<T = String> {
     /// Who or what.
     pub what: T,

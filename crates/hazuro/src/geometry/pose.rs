@@ -18,6 +18,7 @@ use glam::{DQuat, DVec2, DVec3};
 /// assert!(door.position.distance(DVec3::new(8.0, 0.0, 0.0)) < 1e-12);
 /// ```
 #[derive(Clone, Copy, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Pose {
     /// Metres from the origin of the frame it is given in.
     pub position: DVec3,

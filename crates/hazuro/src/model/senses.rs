@@ -37,6 +37,7 @@ crate::for_each_detector!(detectors);
 
 /// How often the detectors of an entity may act.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct LimitsSpec {
     pub cooldown: Time,
     pub shared: bool,

@@ -19,6 +19,7 @@ use thiserror::Error;
 /// # Ok::<(), hazuro::motion::EasingError>(())
 /// ```
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Easing {
     /// Progress equals time.
     #[default]
@@ -45,6 +46,7 @@ pub enum Easing {
 
 /// Where the jumps of [`Easing::Steps`] are.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum StepPosition {
     /// The first jump is at the start (`jump-start` or `start`).
     JumpStart,

@@ -39,6 +39,7 @@ const MAX_CHORDS: f64 = 10_000.0;
 /// assert_eq!(lift.pose(Time::from_secs(9.0)).position.y, 3.0);
 /// ```
 #[derive(Clone, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Travel {
     start: Time,
     end: Time,

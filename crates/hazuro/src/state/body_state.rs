@@ -14,6 +14,7 @@ use super::Target;
 
 /// What a body does by itself.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) enum Mode {
     /// Stands on something, or walks.
     #[default]
@@ -30,6 +31,7 @@ pub(crate) enum Mode {
 
 /// How a body that moves by itself gets along.
 #[derive(Clone, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct BodyState {
     pub mode: Mode,
     /// Whether it is yet to be found out what it does from here.
@@ -83,6 +85,7 @@ impl Hash for BodyState {
 
 /// Where somebody walks.
 #[derive(Clone, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct Order {
     /// The places, the next one first.
     pub to: VecDeque<Target>,

@@ -8,6 +8,7 @@ use super::{Cause, Origin, Scheduled, State};
 
 /// What last stirred an entity, of one sort; the higher number is the later.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct Stir {
     number: u64,
     origin: Origin,
@@ -15,6 +16,7 @@ pub(crate) struct Stir {
 
 /// What entries come of.
 #[derive(Clone, Debug, Default, PartialEq, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct Causes {
     /// What is going on now comes of this; between instants of nothing.
     pub now: Origin,
@@ -34,6 +36,23 @@ impl Causes {
     /// The entry that comes next, as an origin.
     pub fn next(&self) -> Origin {
         Origin::Entry(self.entries + 1)
+    }
+}
+
+#[cfg(feature = "serde")]
+impl Causes {
+    /// Whether they are of so many entities.
+    pub fn is_of(&self, entities: usize) -> bool {
+        self.last.len() == entities
+    }
+
+    /// Gives each entity another number, among so many.
+    pub fn renumber(&mut self, entities: usize, numbers: &[EntityId]) {
+        let mut last = vec![Default::default(); entities];
+        for (entity, stirs) in numbers.iter().zip(&self.last) {
+            last[entity.index()] = *stirs;
+        }
+        self.last = last;
     }
 }
 

@@ -13,6 +13,7 @@ use super::{Meeting, Reading};
 /// Why a subject began or ceased to be detected.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
 #[non_exhaustive]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Cause {
     /// The subject or the detector moved.
     Move,
@@ -81,6 +82,7 @@ impl fmt::Display for Cause {
 /// # Ok::<(), Box<dyn std::error::Error>>(())
 /// ```
 #[derive(Clone, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Event {
     /// When, exactly.
     pub time: Time,

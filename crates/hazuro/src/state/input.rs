@@ -25,6 +25,7 @@ use super::State;
 /// # Ok::<(), Box<dyn std::error::Error>>(())
 /// ```
 #[derive(Clone, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Input {
     /// Walk there at walking speed, as seen from above, around what is in the way. Who cannot walk
     /// stays.
@@ -232,6 +233,7 @@ impl Hash for Input {
 /// assert_eq!(Spot::from([640.0, 360.0]), Spot::Pixel(640.0, 360.0));
 /// ```
 #[derive(Clone, Copy, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Spot {
     /// A point of the screen, in pixels from the left and from the top.
     Pixel(f64, f64),
@@ -267,6 +269,7 @@ impl From<EntityId> for Spot {
 /// assert_eq!(Button::default(), Button::Stays);
 /// ```
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Button {
     /// Stays as it is.
     #[default]
@@ -286,6 +289,7 @@ pub enum Button {
 /// assert_eq!(Target::from([1.0, 0.0, 2.0]), Target::Place([1.0, 0.0, 2.0].into()));
 /// ```
 #[derive(Clone, Copy, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Target {
     /// Where an entity is when it is needed.
     Entity(EntityId),

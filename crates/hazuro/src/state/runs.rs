@@ -11,6 +11,7 @@ use super::{Event, Origin, State};
 
 /// A reaction that has not yet done everything.
 #[derive(Clone, Debug, PartialEq, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct Run {
     pub reaction: ReactionId,
     pub event: Box<Event>,
@@ -27,6 +28,7 @@ pub(crate) struct Run {
 
 /// A sequence that waits.
 #[derive(Clone, Debug, PartialEq, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct Thread {
     pub number: u64,
     pub sequence: u32,
@@ -37,6 +39,7 @@ pub(crate) struct Thread {
 
 /// An event that a reaction will come to later.
 #[derive(Clone, Debug, PartialEq, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct Queued {
     pub event: Box<Event>,
     pub turns: Option<u64>,

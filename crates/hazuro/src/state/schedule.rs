@@ -9,6 +9,7 @@ use super::{Input, Origin};
 
 /// Something that will happen.
 #[derive(Clone, Debug, PartialEq, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) enum Scheduled {
     Input(Input),
     /// A reaction begins, its `after` or `every` being over.
@@ -67,6 +68,7 @@ pub(crate) enum Scheduled {
 /// When something is due. In one instant inputs come before what is detected, and what was put
 /// off comes after it; otherwise in the order in which they were put here.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct Due {
     pub time: Time,
     pub after_detection: bool,
@@ -75,11 +77,13 @@ pub(crate) struct Due {
 
 /// All that will happen, in order.
 #[derive(Clone, Debug, Default, PartialEq, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct Schedule {
     /// Inputs that are due as soon as time goes on. Kept apart from the rest because a host may
     /// give thousands each tick.
     at_once: VecDeque<(u64, Input)>,
     /// Each with what it comes of.
+    #[cfg_attr(feature = "serde", serde(with = "crate::saving::pairs"))]
     items: BTreeMap<Due, (Origin, Scheduled)>,
     /// How many inputs have been given.
     inputs: u64,

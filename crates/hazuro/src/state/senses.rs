@@ -29,6 +29,7 @@ pub(crate) const WHOLE: u32 = u32::MAX;
 /// # Ok::<(), Box<dyn std::error::Error>>(())
 /// ```
 #[derive(Clone, Copy, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Meeting {
     /// Where, in metres.
     pub point: DVec3,
@@ -81,6 +82,7 @@ pub struct Sighting {
 
 /// How sure a watcher is of somebody.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct Awareness {
     /// From 0 to 1, when it was last looked at.
     pub level: f64,
@@ -111,6 +113,7 @@ impl Hash for Awareness {
 
 /// What a body's footing remembers.
 #[derive(Clone, Copy, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct Stand {
     pub ground: Ground,
     /// What its `land` named, while it stands.
@@ -133,6 +136,7 @@ impl Hash for Stand {
 
 /// A player's pointer.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct PointerState {
     /// Where on the screen, in pixels from the top left.
     pub at: (f64, f64),
@@ -145,6 +149,7 @@ pub(crate) struct PointerState {
 
 /// What is held with a pointer, and how.
 #[derive(Clone, Copy, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct DragState {
     pub what: EntityId,
     /// Where it was grabbed.
@@ -162,6 +167,7 @@ impl Hash for PointerState {
 
 /// A prompt whose key is held.
 #[derive(Clone, Copy, Debug, PartialEq, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct KeyHold {
     pub prompt: EntityId,
     pub since: Time,

@@ -11,6 +11,7 @@ use crate::motion::Easing;
 
 /// Where something is on its way.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) enum Phase {
     /// Going to `target`.
     Going,
@@ -24,6 +25,7 @@ pub(crate) enum Phase {
 
 /// A way from stop to stop.
 #[derive(Clone, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct Trip {
     /// None is where it was placed.
     pub stops: Vec<Option<EntityId>>,
@@ -94,6 +96,7 @@ impl Hash for Trip {
 
 /// Something that has stopped on its way since somebody is in the way.
 #[derive(Clone, Debug, PartialEq, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct HeldUp {
     /// Where it was going, in its carrier's frame.
     pub to: Pose,
@@ -104,6 +107,7 @@ pub(crate) struct HeldUp {
 
 /// What a spawner has brought out.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct Spawned {
     pub by: EntityId,
     pub since: Time,

@@ -12,6 +12,7 @@ use super::State;
 
 /// Counts and flags, of the scene or of an entity.
 #[derive(Clone, Debug, Default, PartialEq, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct Values {
     pub counts: BTreeMap<String, i64>,
     pub flags: BTreeMap<String, bool>,
@@ -19,6 +20,7 @@ pub(crate) struct Values {
 
 /// What a stat was at some time, without its effects, and how it has changed since.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct StatTrack {
     pub base: f64,
     pub since: Time,
@@ -39,6 +41,7 @@ impl Hash for StatTrack {
 
 /// An effect that somebody has.
 #[derive(Clone, Debug, PartialEq, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct Active {
     pub effect: EffectId,
     /// Tells it from others of its sort.
@@ -62,6 +65,7 @@ pub(crate) struct Active {
 /// # Ok::<(), Box<dyn std::error::Error>>(())
 /// ```
 #[derive(Clone, Copy, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Reading {
     /// Which stat.
     pub stat: StatId,

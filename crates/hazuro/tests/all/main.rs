@@ -25,6 +25,7 @@ mod pointers;
 mod prompts;
 mod questions;
 mod reactions;
+mod saving;
 mod scene;
 mod sense_oracles;
 mod senses;

@@ -210,6 +210,7 @@ fn a_reaction_waits_for_any_detector_or_for_those_in_a_layer() {
     let scene = yard().entity(pond).reaction(wet).reaction(any);
     let mut play = Play::new(scene.build().unwrap());
     drive(&mut play, &[9.0]);
+    play_until(&mut play, 2.0);
     assert_eq!((play.count("wet"), play.count("any")), (1, 2));
     let unknown = yard().reaction(Reaction::on(Trigger::enter("layer:wte"))).build().unwrap_err();
     assert!(unknown.to_string().contains("`wte`"), "{unknown}");

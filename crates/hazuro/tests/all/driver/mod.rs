@@ -5,7 +5,7 @@
 //! `HAZURO_SEQUENCES=10000 cargo test -p hazuro --test all driver` runs more than a usual test does.
 
 mod hostile;
-mod world;
+pub mod world;
 
 use std::collections::BTreeSet;
 use std::sync::Arc;
@@ -210,6 +210,9 @@ impl Driver {
             }
         };
         self.play.state().assert_consistent(&self.scene);
+        let mut loaded = Play::new(self.scene.clone());
+        assert_eq!(loaded.load(&self.play.save()), Ok(()));
+        assert_eq!(loaded.state(), self.play.state(), "what is loaded is what was saved");
         self.pair(&entries);
         self.number(&entries);
         for entry in &entries {

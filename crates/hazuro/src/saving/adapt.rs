@@ -1,0 +1,71 @@
+//! A state that was read, made to fit its scene.
+
+use crate::describe::EntityId;
+use crate::model::Scene;
+use crate::state::{State, Usage};
+
+use super::LoadError;
+use super::names::Numbers;
+
+/// Gives each thing its place in the scene; what was not saved begins as at the start.
+pub(super) fn adapt(
+    mut state: State,
+    numbers: &Numbers,
+    scene: &Scene,
+) -> Result<State, LoadError> {
+    let damaged = |text: &str| Err(LoadError::Damaged(text.into()));
+    if state.live.len() != numbers.entities.len() || !state.causes.is_of(numbers.entities.len()) {
+        return damaged("it has another number of entities than names");
+    }
+    if state.usage.len() != numbers.reactions.len() {
+        return damaged("it has another number of reactions than names");
+    }
+    state.scene = scene.mark();
+    let mut live: Vec<_> = scene.ids().map(|entity| State::at_start(scene, entity)).collect();
+    for (entity, saved) in numbers.entities.iter().zip(state.live) {
+        let place = &mut live[entity.index()];
+        if place.stance.is_some() != saved.stance.is_some() {
+            return Err(changed(scene, *entity));
+        }
+        *place = saved;
+    }
+    state.live = live;
+    state.causes.renumber(scene.len(), &numbers.entities);
+    let mut usage = vec![Usage::default(); scene.reactions().len()];
+    for (reaction, saved) in numbers.reactions.iter().zip(state.usage) {
+        usage[reaction.index()] = saved;
+    }
+    state.usage = usage;
+    let first_out = |stock: &std::ops::Range<usize>| {
+        stock.clone().find(|index| state.live[*index].removed).unwrap_or(stock.end)
+    };
+    state.in_stock = scene.stocks.iter().map(first_out).collect();
+    state.tags.values_mut().for_each(|tags| tags.sort_unstable());
+    state.occupancies.retain(|(on, detector), _| scene.has(*on, *detector));
+    state.stat_tracks.retain(|(entity, stat), _| scene.stat(*entity, *stat).is_some());
+    for run in state.runs.values() {
+        let wire = scene.wire(run.reaction);
+        let fits = run.threads.iter().all(|thread| {
+            let sequence = match (run.otherwise, thread.sequence as usize) {
+                (true, _) => Some(&wire.otherwise),
+                (false, number) => wire.sequences.get(number),
+            };
+            sequence.is_some_and(|sequence| thread.place as usize <= sequence.len())
+        });
+        if !fits {
+            let by = crate::By::Reaction(run.reaction).describe(scene);
+            return Err(LoadError::Changed(by));
+        }
+    }
+    for (entity, trip) in &state.trips {
+        let stops = trip.stops.len();
+        if trip.at >= stops || trip.target >= stops {
+            return Err(changed(scene, *entity));
+        }
+    }
+    Ok(state)
+}
+
+fn changed(scene: &Scene, entity: EntityId) -> LoadError {
+    LoadError::Changed(format!("`{}`", scene.name(entity)))
+}
