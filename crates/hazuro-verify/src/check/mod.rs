@@ -7,22 +7,21 @@ mod reach;
 mod reactions;
 mod repeats;
 mod senses;
+mod tape;
 mod texts;
 mod unheard;
 mod values;
 
 pub use formats::{findings_json, findings_sarif};
+pub use tape::check_playtest;
 
 use std::cell::OnceCell;
-use std::ops::Range;
 use std::sync::Arc;
 
 use hazuro::scene::{Field, Selector, Switch};
-use hazuro::{EntityId, Input, Play, Scene, Time};
+use hazuro::{EntityId, Play, Scene};
 use hazuro_format::{Cure, Edit, Editor, Finding, Severity, Source, Spans};
 use hazuro_script::Scripts;
-
-use crate::playtest::Playtest;
 
 /// Looks for detectors that nothing in the scene can set off, and for what is likely to act
 /// otherwise than meant. `source` is the text that the scene was read from. What the scene allows
@@ -46,60 +45,6 @@ pub fn check_scene_with(source: &Source, scene: &Arc<Scene>, scripts: &Scripts) 
     unheard::check(&mut checker);
     allow::settle(&mut checker);
     checker.findings()
-}
-
-/// Looks for what a playtest does or expects too late, or undoes itself.
-pub fn check_playtest(playtest: &Playtest) -> Vec<Finding> {
-    let mut findings = Vec::new();
-    let end = playtest.length();
-    let mut late: Vec<(Time, &Range<usize>, &str)> = Vec::new();
-    late.extend(playtest.done.iter().map(|(time, span)| (*time, span, "is done")));
-    late.extend(playtest.expectations.iter().filter_map(|expectation| {
-        Some((expectation.what.earliest()?, &expectation.span, "may happen"))
-    }));
-    late.retain(|(time, ..)| *time >= end);
-    // One second more than the latest of all, so that something can come of it.
-    let longer = late.iter().map(|(time, ..)| time.secs().floor() as i64 + 1).max();
-    let spans = longer.and_then(|_| Spans::of(playtest.source()));
-    let edit = spans.zip(longer).and_then(|(spans, longer)| {
-        let editor = Editor::new(playtest.source(), &spans);
-        editor.set(&Field::ROOT, "seconds", &longer.into())
-    });
-    for (_, span, what) in late {
-        let message = format!("the play is over at {end} s, before this {what}");
-        let help = "play longer: raise `seconds`";
-        let finding = Finding::new(Severity::Warning, "too-late", message).with_help(help);
-        let finding = finding.at(playtest.source(), span.clone());
-        findings.push(finding.with_edits(edit.clone().into_iter().collect()));
-    }
-    findings.extend(two_orders(playtest));
-    findings
-}
-
-/// Orders to go somewhere that another at the same moment undoes.
-fn two_orders(playtest: &Playtest) -> Vec<Finding> {
-    let goes = |input: &Input| match input {
-        Input::Walk { who, .. }
-        | Input::WalkAlong { who, .. }
-        | Input::Follow { who, .. }
-        | Input::Drive { who, .. } => Some(*who),
-        _ => None,
-    };
-    let mut findings = Vec::new();
-    for (index, (time, input)) in playtest.tape().iter().enumerate() {
-        let Some(who) = goes(input) else { continue };
-        let rest = playtest.tape()[index + 1..].iter().take_while(|(later, _)| later == time);
-        if !rest.clone().any(|(_, other)| goes(other) == Some(who)) {
-            continue;
-        }
-        let name = playtest.scene().name(who);
-        let message =
-            format!("`{name}` is sent elsewhere at the very same moment: only that counts");
-        let help = "let it be later, or take one of the two away";
-        let finding = Finding::new(Severity::Warning, "two-orders", message).with_help(help);
-        findings.push(finding.at(playtest.source(), playtest.inputs[index].clone()));
-    }
-    findings
 }
 
 /// Somebody who looks for what is suspicious.

@@ -2,7 +2,8 @@
 //! turned, scaled or replaced.
 
 use hazuro::geometry::Pose;
-use hazuro::scene::{Action, Clause};
+use hazuro::glam::DVec3;
+use hazuro::scene::{Action, Clause, Detector};
 use hazuro::why::{Chain, Evidence, Gate, Verdict};
 use hazuro::{EntityId, Entry, Happening, Time};
 
@@ -25,6 +26,7 @@ impl Inquiry<'_> {
             }
             (Evidence::Pointed { .. }, _) => who.and_then(|who| self.seen_through(who)),
             (_, Gate::Once | Gate::Cooldown) => self.used_by(on, verdict),
+            (_, Gate::InAngle) => self.aimed(verdict),
             (_, Gate::InShape | Gate::Touches | Gate::InRange) => {
                 let others = || {
                     let facts =
@@ -32,7 +34,8 @@ impl Inquiry<'_> {
                     facts.into_iter().flatten().collect()
                 };
                 // What is proved to be the reason says more.
-                let facts: Vec<String> = self.turned(verdict).map_or_else(others, |it| vec![it]);
+                let proved = self.turned(verdict).or_else(|| self.aimed(verdict));
+                let facts: Vec<String> = proved.map_or_else(others, |it| vec![it]);
                 (!facts.is_empty()).then(|| facts.join("; "))
             }
             _ => None,
@@ -80,11 +83,8 @@ impl Inquiry<'_> {
     /// That a parent's place is counted on top of its own.
     fn placed_in(&self, on: EntityId) -> Option<String> {
         let parent = self.scene().parent(on)?;
-        let show = |place: hazuro::glam::DVec3| {
-            format!("{:?}", place.to_array().map(round)).replace(".0,", ",").replace(".0]", "]")
-        };
-        let own = show(self.scene().entity(on).pose().position);
-        let world = show(self.scene().pose(on).position);
+        let own = shown(self.scene().entity(on).pose().position);
+        let world = shown(self.scene().pose(on).position);
         let place = self.place_of(on, "at");
         (own != world).then(|| {
             format!(
@@ -111,18 +111,46 @@ impl Inquiry<'_> {
         if !scene.would_meet((on, detector, &plain), (who, &there)) {
             return None;
         }
+        Some(format!(
+            "`{}` is turned {}; as it was drawn up it would have met {}",
+            self.name(on),
+            self.turned_by(on)?,
+            self.name(who)
+        ))
+    }
+
+    /// By how much something is turned, and by which key: its own or that of its nearest ancestor
+    /// with one. None if it is not.
+    fn turned_by(&self, on: EntityId) -> Option<String> {
+        let scene = self.scene();
         let turns = |it: &EntityId| scene.entity(*it).pose().angle_to(&Pose::IDENTITY) > 1e-6;
         let by = scene.lineage(on).find(turns)?;
         let degrees = round(scene.entity(by).pose().angle_to(&Pose::IDENTITY).to_degrees());
+        let place = self.place_of(by, "turn");
+        let whose =
+            if by == on { String::new() } else { format!(" by its parent `{}`", self.name(by)) };
+        Some(format!("by {degrees} degrees{whose}{place}"))
+    }
+
+    /// Where a watcher that is turned looks, or the ray of a probe that is: both are counted in its
+    /// own axes.
+    fn aimed(&self, verdict: &Verdict) -> Option<String> {
+        let Chain::Detector { on, detector, .. } = verdict.chain else { return None };
+        let by = self.turned_by(on)?;
+        let mut play = self.play();
+        play.advance(verdict.time);
         let name = self.name(on);
-        let by = if by == on {
-            self.place_of(by, "turn")
-        } else {
-            format!(" by its parent `{}`{}", self.name(by), self.place_of(by, "turn"))
-        };
+        if detector == Detector::Sight {
+            let eye = play.eye(on).ok()??;
+            let along = shown(eye.rotation * DVec3::NEG_Z);
+            return Some(format!("`{name}` looks along {along} in the world: it is turned {by}"));
+        }
+        let probe = self.scene().probe_of(on).filter(|_| detector == Detector::Probe)?;
+        let pose = play.pose(on).ok()?;
+        let [from, to] = [probe.from, probe.to].map(|end| shown(pose.point(end.into())));
         Some(format!(
-            "`{name}` is turned by {degrees} degrees{by}; as it was drawn up it would have met {}",
-            self.name(who)
+            "its ray goes from {from} to {to} in the world: `{name}` is turned {by}, and `from` and \
+             `to` with it"
         ))
     }
 
@@ -187,4 +215,10 @@ impl Inquiry<'_> {
         let place = self.because.entity_place(entity, key);
         place.map_or(String::new(), |place| format!(" ({place})"))
     }
+}
+
+/// A place or direction, as short as it can be told.
+fn shown(place: DVec3) -> String {
+    let numbers = place.to_array().map(|along| round((along * 1e4).round() / 1e4) + 0.0);
+    format!("{numbers:?}").replace(".0,", ",").replace(".0]", "]")
 }

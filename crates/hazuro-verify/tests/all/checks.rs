@@ -473,3 +473,38 @@ fn two_orders_at_one_moment_are_told() {
     let twice = check("{ at = 1, who = \"miller\", walk_to = [9, 0, 0] }");
     assert_eq!(twice, [("two-orders", "p.playtest.toml:5:1".to_owned())]);
 }
+
+#[test]
+fn a_playtest_that_ends_while_something_certainly_waits_is_told() {
+    let reaction = "[[reaction]]\non = { cue = \"bell\" }\nafter = 1\ndo = [{ cue = \"ding\" }, { wait = 2 }, { cue = \"dong\" }]\n";
+    let found = |seconds: u32, reaction: &str| {
+        let (_, scene) = scene(&format!("{PAD}\n{reaction}"));
+        let text = format!(
+            "scene = \"yard.scene.toml\"\nseconds = {seconds}\ntape = [{{ at = 2, cue = \"bell\" }}]\n"
+        );
+        let source = Source::new("p.playtest.toml", text);
+        let playtest = read_playtest(&source, scene.clone()).unwrap();
+        let found = check_playtest(&playtest);
+        // Its own edit mends it.
+        if let Some(finding) = found.first() {
+            let edited = with_edits(source.text(), &finding.edits());
+            let edited = Source::new("p.playtest.toml", edited);
+            let edited = read_playtest(&edited, scene).unwrap();
+            assert!(check_playtest(&edited).is_empty());
+        }
+        found.iter().map(Finding::line).collect::<Vec<_>>()
+    };
+    let told = found(5, reaction);
+    assert_eq!(told.len(), 1, "{told:?}");
+    assert!(told[0].contains("ends-waiting") && told[0].contains("until 5"), "{told:?}");
+    assert_eq!(found(6, reaction), [""; 0]);
+    // What may be kept, or ended, is not certain to wait.
+    for key in ["if = \"count.a < 1\"", "until = { cue = \"hush\" }", "limit = 1", "cooldown = 1"] {
+        let added = "[[reaction]]\non = { cue = \"no\" }\ndo = [{ count = \"a\", add = 1 }]\n";
+        let other = reaction.replace("after = 1\n", &format!("after = 1\n{key}\n"));
+        assert_eq!(found(5, &format!("{added}{other}")), [""; 0], "{key}");
+    }
+    // A wait after the last action changes nothing.
+    let last = reaction.replace(", { cue = \"dong\" }", "");
+    assert_eq!(found(4, &last), [""; 0]);
+}

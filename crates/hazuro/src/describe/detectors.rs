@@ -1,7 +1,6 @@
 //! Detectors other than zones, as their author describes them.
 
 use std::collections::BTreeMap;
-use std::f64::consts::FRAC_PI_3;
 use std::fmt;
 
 use crate::geometry::Shape;
@@ -196,8 +195,8 @@ impl Default for Sight {
     fn default() -> Self {
         Self {
             range: 10.0,
-            angle: FRAC_PI_3,
-            rise: FRAC_PI_3,
+            angle: 60.0_f64.to_radians(),
+            rise: 60.0_f64.to_radians(),
             eye: None,
             near: 0.0,
             hides: Vec::new(),
