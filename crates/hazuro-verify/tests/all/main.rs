@@ -18,3 +18,4 @@ mod scenes;
 mod schemas;
 mod scout;
 mod support;
+mod would_have;
