@@ -1,5 +1,7 @@
 //! What an entry came of, in words: who did it, where that stands, and the event before.
 
+use std::cell::OnceCell;
+
 use hazuro::scene::{Action, Field, ReactionId};
 use hazuro::why::History;
 use hazuro::{By, EntityId, Entry, Event, Happening, Input, Life, Origin, Scene, Step, Time};
@@ -17,9 +19,9 @@ const TOLD: usize = 7;
 pub(super) struct Because<'a> {
     pub scene: &'a Scene,
     pub history: History<'a>,
-    /// The text of the scene, if it is known, and where its fields stand.
+    /// The text of the scene, if it is known, and where its fields stand: found when first asked.
     source: Option<&'a Source>,
-    spans: Option<Spans>,
+    spans: OnceCell<Option<Spans>>,
     /// What was given to the play, in order.
     inputs: &'a [(Time, Input)],
     /// Where that was written, if it was.
@@ -34,8 +36,7 @@ pub fn chain_of(
     entries: &[Entry],
     number: u64,
 ) -> Vec<Link> {
-    let spans = source.and_then(Spans::of);
-    let history = History::new(entries);
+    let (history, spans) = (History::new(entries), OnceCell::new());
     let because = Because { scene, history, source, spans, inputs, playtest: None };
     because.links(number).into_iter().skip(1).collect()
 }
@@ -43,16 +44,16 @@ pub fn chain_of(
 impl<'a> Because<'a> {
     pub fn new(playtest: &'a Playtest, entries: &'a [Entry]) -> Self {
         let source = playtest.scene_source();
-        let spans = source.and_then(Spans::of);
         let (scene, inputs) = (&*playtest.scene, playtest.tape());
-        let history = History::new(entries);
+        let (history, spans) = (History::new(entries), OnceCell::new());
         Self { scene, history, source, spans, inputs, playtest: Some(playtest) }
     }
 
     /// The file and line of a field of the scene.
     pub fn place(&self, field: &Field) -> Option<String> {
         let source = self.source?;
-        let at = self.spans.as_ref()?.find(field).start;
+        let spans = self.spans.get_or_init(|| Spans::of(source));
+        let at = spans.as_ref()?.find(field).start;
         Some(format!("{}:{}", file_name(source), source.line_and_column(at).0))
     }
 

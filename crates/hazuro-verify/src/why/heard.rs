@@ -1,6 +1,8 @@
 //! What a witness heard and what happened, put together.
 
-use hazuro::scene::{Detector, EventKind, ReactionId, Selector, Trigger};
+use std::collections::BTreeSet;
+
+use hazuro::scene::{EventKind, ReactionId, Selector, Trigger};
 use hazuro::why::{Chain, Gate, Notebook, Record, Verdict};
 use hazuro::{By, Entry, Event, Happening, Scene};
 
@@ -9,6 +11,7 @@ use crate::words::came_of;
 
 use super::answer::{Candidate, Firing, GateSeen, Link, Miss, Reacted, micros};
 use super::because::Because;
+use super::listen::is_bar;
 use super::question::Question;
 
 /// What was heard and what happened.
@@ -20,6 +23,8 @@ pub(super) struct Heard<'a> {
     pub notebook: &'a Notebook,
     /// What stopped reactions, in order.
     pub stopped: &'a [Verdict],
+    /// Who was off, absent or not admitted when it was tried, at any time.
+    pub barred: &'a BTreeSet<Chain>,
     pub because: &'a Because<'a>,
 }
 
@@ -179,7 +184,8 @@ impl Heard<'_> {
         let Chain::Detector { on, detector, who } = chain else { return None };
         let stopped = record.stopped()?;
         let near = matches!(stopped.gate, Gate::InShape | Gate::Touches);
-        if !near || !matches!(detector, Detector::Zone | Detector::Touch) {
+        // Had they met while it was off, it would have been tried then, and nearer than ever.
+        if !near || !self.barred.contains(&chain) {
             return None;
         }
         let mut play = self.playtest.play_at(self.question.rate);
@@ -194,9 +200,7 @@ impl Heard<'_> {
             // Both are of this scene.
             let _ = play.try_gates(on, who, &mut now);
             let stopped = now.record(&chain).and_then(Record::stopped);
-            let before =
-                |it: &&Verdict| matches!(it.gate, Gate::Enabled | Gate::Present | Gate::Admitted);
-            if let Some(verdict) = stopped.filter(before) {
+            if let Some(verdict) = stopped.filter(|it| is_bar(it)) {
                 return Some(verdict.clone());
             }
         }

@@ -1,7 +1,9 @@
 //! From a question to what a witness hears of it.
 
+use std::collections::BTreeSet;
+
 use hazuro::Entry;
-use hazuro::why::{Chain, Notebook, Verdict, Witness};
+use hazuro::why::{Chain, Gate, Notebook, Verdict, Witness};
 
 use crate::playtest::Playtest;
 
@@ -16,6 +18,8 @@ struct Listener {
     notebook: Notebook,
     /// What stopped reactions, in order.
     reactions: Vec<Verdict>,
+    /// Who was off, absent or not admitted when it was tried, at any time.
+    barred: BTreeSet<Chain>,
 }
 
 impl Witness for Listener {
@@ -31,8 +35,16 @@ impl Witness for Listener {
         if matches!(verdict.chain, Chain::Reaction { .. }) && !verdict.passed {
             self.reactions.push(verdict.clone());
         }
+        if !verdict.passed && is_bar(&verdict) {
+            self.barred.insert(verdict.chain);
+        }
         self.notebook.hear(verdict);
     }
+}
+
+/// Whether it is no question of where the two are.
+pub(super) fn is_bar(verdict: &Verdict) -> bool {
+    matches!(verdict.gate, Gate::Enabled | Gate::Present | Gate::Admitted)
 }
 
 /// What was heard of a question.
@@ -56,7 +68,7 @@ pub(super) fn listen(playtest: &Playtest, question: &Question) -> Listened {
     let about = Notebook::about(question.on, question.who);
     let until = question.until.min(playtest.length());
     let notebook = about.within(question.from, until);
-    let mut listener = Listener { notebook, reactions: Vec::new() };
+    let mut listener = Listener { notebook, reactions: Vec::new(), barred: BTreeSet::new() };
     let entries = play.advance_witnessed(playtest.length(), &mut listener).to_vec();
     let heard = Heard {
         scene: playtest.scene(),
@@ -65,6 +77,7 @@ pub(super) fn listen(playtest: &Playtest, question: &Question) -> Listened {
         entries: &entries,
         notebook: &listener.notebook,
         stopped: &listener.reactions,
+        barred: &listener.barred,
         because: &Because::new(playtest, &entries),
     };
     let (answer, verdicts) = heard.answer();
