@@ -5,7 +5,8 @@ use hazuro::{Chance, EntityId, Scene};
 
 use super::spots::{bounds, place, size};
 use super::subjects::is_sent;
-use super::visits::{Manner, Visit, line, suits};
+use super::visit::{Manner, Visit, line};
+use super::visits::suits;
 
 /// Several visits after one another, by chance.
 pub(super) fn combine(pool: &[&Visit], chance: &mut Chance) -> Option<Visit> {

@@ -7,7 +7,7 @@ use hazuro::{By, Entry, Event, Happening, Problem, Scene};
 
 use super::seen::{Scouting, Seen};
 use super::subjects::Subject;
-use super::visits::{Manner, Visit};
+use super::visit::{Manner, Visit};
 use crate::why::{Question, explain};
 
 /// Something suspicious, with a playtest that shows it.

@@ -7,6 +7,7 @@ mod seen;
 mod spots;
 mod subjects;
 mod untried;
+mod visit;
 mod visits;
 
 use std::sync::Arc;
@@ -24,7 +25,7 @@ pub use seen::Scouting;
 use seen::Seen;
 use subjects::Subject;
 pub use untried::Untried;
-use visits::{Manner, Visit};
+use visit::{Manner, Visit};
 
 /// What scouting has found.
 #[derive(Clone, Debug)]

@@ -7,7 +7,7 @@ use hazuro::scene::{Detector, EventKind};
 use hazuro::{EntityId, Play, Scene};
 
 use super::spots::{SIDES, bounds, ground, place, size};
-use super::visits::{Manner, Visit, event, line};
+use super::visit::{Manner, Visit, event, line};
 
 /// Beside a prompt, from each side, to use it; and to let go of its key too early.
 pub(super) fn beside(scene: &Arc<Scene>, on: EntityId, who: EntityId) -> Vec<Visit> {

@@ -2,48 +2,18 @@
 
 use hazuro::glam::DVec3;
 use hazuro::scene::{Action, Detector, EventKind, Scope, Switch, Trigger};
-use hazuro::{EntityId, Entry, Event, Play, Scene};
+use hazuro::{EntityId, Play, Scene};
 use hazuro_script::Scripts;
 
 use super::presses::{beside, pointing};
 use super::spots::{SIDES, bounds, ground, place, size};
+use super::visit::{Manner, Visit, event, line};
 use crate::check::can_be_switched_on;
 
 /// How far outside a shape a visit begins and ends, in metres.
 const OUTSIDE: f64 = 0.4;
 /// How long one goes on foot, in seconds.
 const WALKING: f64 = 4.0;
-
-/// One way in which a subject comes to a detector.
-#[derive(Clone, Debug)]
-pub(super) struct Visit {
-    pub on: EntityId,
-    pub detector: Detector,
-    pub who: EntityId,
-    /// How it comes, in words.
-    pub how: String,
-    pub manner: Manner,
-    /// The lines of its tape.
-    pub tape: Vec<String>,
-    pub seconds: f64,
-    /// How often it is to be detected.
-    pub times: usize,
-    /// The event that tells of it.
-    pub event: EventKind,
-}
-
-/// What a visit is to show.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) enum Manner {
-    /// From one side: whether it matters from which.
-    Side,
-    /// On foot: whether one can get there.
-    OnFoot,
-    /// Twice: whether it works a second time.
-    Twice,
-    /// Otherwise.
-    Other,
-}
 
 /// Whether such a detector can be visited at all.
 pub(super) fn can_try(detector: Detector) -> bool {
@@ -68,15 +38,6 @@ pub(super) fn suits(scene: &Scene, (on, detector): (EntityId, Detector), who: En
     let comes = among.bodies && scene.has_body(who);
     let points = !among.bodies && scene.camera_of(who).is_some();
     if players { scene.is_player(who) && (comes || points) } else { comes }
-}
-
-/// The event that tells of a visit.
-pub(super) fn event(scene: &Scene, (on, detector): (EntityId, Detector)) -> EventKind {
-    match detector {
-        Detector::Pointer => EventKind::Click,
-        Detector::Prompt if scene.prompt_of(on).is_some_and(|it| it.quiet) => EventKind::Interact,
-        detector => detector.opens().unwrap_or(EventKind::Enter),
-    }
 }
 
 /// All ways in which a subject comes to a detector, the plainest first.
@@ -128,11 +89,6 @@ fn cue_for(scene: &Scene, off: EntityId) -> Option<String> {
             _ => None,
         })
     })
-}
-
-/// A line of a tape.
-pub(super) fn line(scene: &Scene, at: f64, who: EntityId, does: &str) -> String {
-    format!("{{ at = {}, who = {:?}, {does} }}", (at * 1e3).round() / 1e3, scene.name(who))
 }
 
 /// Through a zone, or past what can be touched.
@@ -308,33 +264,4 @@ fn before(
         });
     }
     visits
-}
-
-impl Visit {
-    /// The events that tell of it.
-    pub fn events<'a>(&self, entries: &'a [Entry]) -> impl Iterator<Item = &'a Event> {
-        let (on, detector, who, kind) = (self.on, self.detector, self.who, self.event);
-        entries.iter().filter_map(Entry::event).filter(move |event| {
-            let told = match detector {
-                Detector::Prompt => matches!(event.kind, EventKind::Offer | EventKind::Interact),
-                _ => event.kind == kind,
-            };
-            told && event.on == Some(on) && event.who == Some(who)
-        })
-    }
-
-    /// How often it was detected.
-    pub fn fired(&self, entries: &[Entry]) -> usize {
-        self.events(entries).count()
-    }
-
-    /// The playtest, as a file; with what it is to show in its first line, and what is expected.
-    pub fn playtest(&self, scene: &str, expect: &str) -> String {
-        let lines: Vec<String> = self.tape.iter().map(|line| format!("  {line},\n")).collect();
-        let seconds = (self.seconds * 1e3).round() / 1e3;
-        format!(
-            "scene = {scene:?}\nseconds = {seconds}\n\ntape = [\n{}]\n\nexpect = [\n{expect}]\n",
-            lines.concat()
-        )
-    }
 }

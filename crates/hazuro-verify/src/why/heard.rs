@@ -11,7 +11,6 @@ use crate::words::came_of;
 
 use super::answer::{Candidate, Firing, GateSeen, Link, Miss, Reacted, micros};
 use super::because::Because;
-use super::listen::is_bar;
 use super::question::Question;
 
 /// What was heard and what happened.
@@ -206,6 +205,11 @@ impl Heard<'_> {
         }
         None
     }
+}
+
+/// Whether it is no question of where the two are.
+pub(super) fn is_bar(verdict: &Verdict) -> bool {
+    matches!(verdict.gate, Gate::Enabled | Gate::Present | Gate::Admitted)
 }
 
 /// Whether a trigger waits for an event, whoever was inside already.

@@ -3,13 +3,13 @@
 use std::collections::BTreeSet;
 
 use hazuro::Entry;
-use hazuro::why::{Chain, Gate, Notebook, Verdict, Witness};
+use hazuro::why::{Chain, Notebook, Verdict, Witness};
 
 use crate::playtest::Playtest;
 
 use super::answer::Answer;
 use super::because::Because;
-use super::heard::Heard;
+use super::heard::{Heard, is_bar};
 use super::question::Question;
 use super::{advice, senders};
 
@@ -40,11 +40,6 @@ impl Witness for Listener {
         }
         self.notebook.hear(verdict);
     }
-}
-
-/// Whether it is no question of where the two are.
-pub(super) fn is_bar(verdict: &Verdict) -> bool {
-    matches!(verdict.gate, Gate::Enabled | Gate::Present | Gate::Admitted)
 }
 
 /// What was heard of a question.

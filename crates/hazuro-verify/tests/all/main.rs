@@ -18,4 +18,5 @@ mod scenes;
 mod schemas;
 mod scout;
 mod support;
+mod tapes;
 mod would_have;

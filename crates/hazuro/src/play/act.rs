@@ -14,7 +14,7 @@ use crate::state::{Event, Moment, State};
 
 use super::ending::stop;
 use super::handler::{Ended, HandlerId, Handlers, Outcome, Whose};
-use super::host::HostData;
+use super::host_data::HostData;
 use super::say::fill;
 use super::watch::Watch;
 

@@ -1,7 +1,6 @@
 //! What a host lends to its handlers: data of its own, of whatever type.
 
-use std::any::{Any, type_name};
-use std::fmt;
+use std::any::type_name;
 use std::panic::{AssertUnwindSafe, catch_unwind, resume_unwind};
 
 use crate::describe::{Fault, Trigger};
@@ -11,45 +10,6 @@ use crate::state::Event;
 use super::Play;
 use super::act::Act;
 use super::handler::{HandlerId, Outcome};
-
-/// The host's own data, if it has lent any.
-#[derive(Default)]
-pub(super) struct HostData(Option<Box<dyn Any + Send>>);
-
-impl HostData {
-    fn get<T: 'static>(&self) -> Option<&T> {
-        self.0.as_ref()?.downcast_ref()
-    }
-
-    fn get_mut<T: 'static>(&mut self) -> Option<&mut T> {
-        self.0.as_mut()?.downcast_mut()
-    }
-
-    fn set<T: Send + 'static>(&mut self, host: T) {
-        match self.get_mut() {
-            Some(place) => *place = host,
-            None => self.0 = Some(Box::new(host)),
-        }
-    }
-
-    /// Takes it out as it is, to be put back.
-    fn take_box<T: 'static>(&mut self) -> Option<Box<T>> {
-        let data = self.0.take()?;
-        match data.downcast() {
-            Ok(data) => Some(data),
-            Err(other) => {
-                self.0 = Some(other);
-                None
-            }
-        }
-    }
-}
-
-impl fmt::Debug for HostData {
-    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        f.write_str(if self.0.is_some() { "HostData(..)" } else { "HostData" })
-    }
-}
 
 impl Play {
     /// Plays to the start of the next tick while the handlers have the host's own data; gives what
@@ -91,15 +51,12 @@ impl Play {
         host: &mut T,
         run: impl FnOnce(&mut Self) -> R,
     ) -> R {
-        let before = match self.runtime.host.get::<T>() {
-            Some(_) => None,
-            None => self.runtime.host.0.replace(Box::new(T::default())),
-        };
+        let before = self.runtime.host.make_room::<T>();
         self.swap_host(host);
         let outcome = catch_unwind(AssertUnwindSafe(|| run(self)));
         self.swap_host(host);
         if before.is_some() {
-            self.runtime.host.0 = before;
+            self.runtime.host.put_back(before);
         }
         outcome.unwrap_or_else(|panic| resume_unwind(panic))
     }
@@ -195,7 +152,7 @@ impl Act<'_> {
             return Err(message.into());
         };
         let outcome = catch_unwind(AssertUnwindSafe(|| run(self, &mut host)));
-        self.runtime.host.0 = Some(host);
+        self.runtime.host.put_back(Some(host));
         outcome.map_err(|panic| resume_unwind(panic))
     }
 }

@@ -11,6 +11,7 @@ mod ending;
 mod handler;
 mod hearing;
 mod host;
+mod host_data;
 mod instant;
 mod intents;
 mod listening;

@@ -1,0 +1,4 @@
+//! What scripts promise, in one program.
+
+mod loading;
+mod scripts;
