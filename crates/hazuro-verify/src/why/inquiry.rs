@@ -40,6 +40,9 @@ impl Witness for Reactions {
     fn wants(&self, chain: &Chain) -> bool {
         matches!(chain, Chain::Reaction { .. })
     }
+    fn wants_of(&self, _: EntityId) -> bool {
+        false
+    }
     fn hear(&mut self, verdict: Verdict) {
         if !verdict.passed {
             self.0.push(verdict);

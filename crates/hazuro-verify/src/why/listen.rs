@@ -2,8 +2,8 @@
 
 use std::collections::BTreeSet;
 
-use hazuro::Entry;
 use hazuro::why::{Chain, Notebook, Verdict, Witness};
+use hazuro::{EntityId, Entry};
 
 use crate::playtest::Playtest;
 
@@ -25,6 +25,10 @@ struct Listener {
 impl Witness for Listener {
     fn wants(&self, chain: &Chain) -> bool {
         matches!(chain, Chain::Reaction { .. }) || self.notebook.wants(chain)
+    }
+
+    fn wants_of(&self, on: EntityId) -> bool {
+        self.notebook.wants_of(on)
     }
 
     fn wants_within(&self, chain: &Chain) -> f64 {

@@ -33,7 +33,10 @@ impl Play {
         };
         // A ray and a footing look no farther than their reach, in which nothing stirs any more.
         let within = matches!(detector, Detector::Probe | Detector::Footing);
-        let heard = W::LISTENS && (!within || witness.hears_again());
+        // Players are asked about what is others'.
+        let own = !matches!(detector, Detector::Prompt | Detector::Pointer);
+        let wanted = W::LISTENS && (!own || witness.wants_of(on));
+        let heard = wanted && (!within || witness.hears_again());
         self.runtime.watch.rounds.goes_on(round, self.state.now, unsettled, heard);
     }
 

@@ -8,6 +8,7 @@ use crate::describe::{Detector, EntityId};
 use crate::geometry::Aabb;
 use crate::model::Scene;
 use crate::state::State;
+use crate::why::Witness;
 
 use super::pending::REGIONS;
 
@@ -54,7 +55,7 @@ impl Hearing {
         self.known.clear();
     }
 
-    pub fn begin(&mut self, scene: &Scene) {
+    pub fn begin<W: Witness>(&mut self, scene: &Scene, witness: &W) {
         let nothing = Known {
             change: None,
             until: Time::MAX,
@@ -65,8 +66,9 @@ impl Hearing {
         };
         self.known.resize(scene.len(), nothing);
         let regions = scene.ids().flat_map(|on| REGIONS.map(|detector| (on, detector)));
-        let is_there =
-            |(on, detector): &(EntityId, Detector)| scene.thing(*on).region(*detector).is_some();
+        let is_there = |(on, detector): &(EntityId, Detector)| {
+            scene.thing(*on).region(*detector).is_some() && witness.wants_of(*on)
+        };
         self.regions = regions.filter(is_there).collect();
         self.subjects =
             scene.ids().filter(|id| scene.has_body(*id) || scene.is_solid(*id)).collect();

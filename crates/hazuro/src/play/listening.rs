@@ -17,7 +17,10 @@ impl Watch {
     pub fn hear<W: Witness>(&mut self, scene: &Scene, state: &State, until: Time, witness: &mut W) {
         let hearing = &mut self.hearing;
         if hearing.known.is_empty() {
-            hearing.begin(scene);
+            hearing.begin(scene, witness);
+        }
+        if hearing.regions.is_empty() {
+            return;
         }
         let Hearing { regions, subjects, known, quiet, refused } = hearing;
         let mut news: Vec<bool> = vec![false; known.len()];

@@ -32,6 +32,12 @@ pub trait Witness {
     /// if the witness asks for it.
     fn wants(&self, chain: &Chain) -> bool;
 
+    /// Whether to be told about any pair of this entity's detectors. It must not change in the course
+    /// of a run; `false` saves asking for each of them.
+    fn wants_of(&self, _on: EntityId) -> bool {
+        true
+    }
+
     /// From how near on to be told about a zone or touch detector and a subject, in metres, if
     /// [wanted](Self::wants) at all: infinite for always, 0 for only once they meet. It must not grow
     /// but to infinity. A small number saves looking closer.

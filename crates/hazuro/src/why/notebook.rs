@@ -171,6 +171,10 @@ impl Witness for Notebook {
         fits(wanted_on, on) && fits(wanted_who, who)
     }
 
+    fn wants_of(&self, on: EntityId) -> bool {
+        self.wanted.is_none_or(|(wanted, _)| wanted.is_none_or(|wanted| wanted == on))
+    }
+
     fn wants_within(&self, chain: &Chain) -> f64 {
         // Only what got nearer, or no farther than through the first gates, is worth another look.
         let Some(best) = self.records.get(chain).and_then(|record| record.best.last()) else {

@@ -159,6 +159,14 @@ proptest! {
             play.advance_witnessed(until, &mut brief);
         });
         prop_assert_eq!((one, one), (other, third), "a witness changes nothing");
+        // Of one detector the same is known as when all are listened to.
+        let zone = scene.find("zone0").unwrap();
+        let mut about = Notebook::about(Some(zone), None);
+        run(&mut |play| {
+            play.advance_witnessed(until, &mut about);
+        });
+        let of_zone = |known: &Known| known.0.pair().0 == Some(zone);
+        prop_assert_eq!(known(&about), known(&some).into_iter().filter(of_zone).collect::<Vec<_>>());
         let all = known(&all.0);
         for some in [known(&some), known(&brief.0)] {
             prop_assert_eq!(all.len(), some.len());
