@@ -59,7 +59,7 @@ pub(super) fn of(scene: &Scene, subjects: &[Subject], planned: &[Plan]) -> Vec<U
 /// Why a sort of detector has no visits at all, if it has none.
 fn by_itself(detector: Detector) -> Option<&'static str> {
     match detector {
-        Detector::Footing => Some("tells what it stands on itself: let it walk in a playtest"),
+        Detector::Footing => Some("tells what its own body stands on: let that walk in a playtest"),
         Detector::Carry => Some("was not grabbed, dropped or thrown: do so in a playtest"),
         Detector::Route => Some("goes its way by itself: play a playtest for as long as it takes"),
         _ => None,
