@@ -1,6 +1,8 @@
 //! What a failed value is said to have been kept from: for random scenes each reaction that is blamed
 //! would have changed it, once the gate that is named is opened, and no other is blamed.
 
+use std::fmt::Write;
+
 use hazuro_format::Source;
 use hazuro_script::read_scene_with;
 use hazuro_verify::{Report, read_playtest, run_playtest};
@@ -52,7 +54,8 @@ fn walked(obstacles: &[Obstacle], expected: i64) -> Report {
         } else {
             format!("enter = \"pad_{number}\"")
         };
-        scene += &format!(
+        let _ = write!(
+            scene,
             "\n[[entity]]\nname = \"pad_{number}\"\nat = [{x}, 1, {z}]\nzone = {{ box = [1, 2, 2] }}\n{pad}\
              \n[[reaction]]\non = {{ {on} }}\n{reaction}do = [{{ count = \"sum\", add = {} }}]\n",
             1 << number
