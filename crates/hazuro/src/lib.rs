@@ -59,7 +59,7 @@ pub use chance::Chance;
 pub use glam;
 
 pub use detect::probe::ProbeRay;
-pub use play::{Act, HandlerId, Lent, Offer, Outcome, Play, Running};
+pub use play::{Act, HandlerId, Lent, Offer, Outcome, Play, Running, Snapshot};
 pub use record::{
     By, Entry, Expiry, Failure, Happening, Life, Place, Problem, Refusal, Step, Stopped, TakenBack,
 };

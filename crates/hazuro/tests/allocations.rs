@@ -83,6 +83,15 @@ fn steady_ticks_allocate_nothing() {
     }
     assert_eq!((region.change().allocations, lent.len()), (0, 1000));
 
+    // A snapshot is taken each tick, in the memory of the one before.
+    let mut taken = play.snapshot();
+    let region = Region::new(ALLOCATOR);
+    for _ in 0..60 {
+        play.step();
+        play.snapshot_into(&mut taken);
+    }
+    assert_eq!((region.change().allocations, taken.time()), (0, play.now()));
+
     // A test that counts nothing would pass, too.
     let counted = Region::new(ALLOCATOR);
     std::hint::black_box(vec![0_u8; 100]);

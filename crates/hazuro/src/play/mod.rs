@@ -24,6 +24,7 @@ mod report;
 mod rounds;
 mod running;
 mod say;
+mod snapshot;
 mod tick;
 mod verbs;
 mod watch;
@@ -36,6 +37,7 @@ pub use handler::{HandlerId, Outcome};
 use instant::Instant;
 pub use offer::Offer;
 pub use running::Running;
+pub use snapshot::Snapshot;
 use watch::Watch;
 
 use crate::Time;

@@ -30,6 +30,7 @@ mod scene;
 mod sense_oracles;
 mod senses;
 mod sequences;
+mod snapshots;
 mod standing;
 mod state;
 mod support;
