@@ -3,7 +3,6 @@
 
 mod adapt;
 mod names;
-pub(crate) mod pairs;
 
 use std::fmt;
 

@@ -11,6 +11,8 @@ mod facts;
 mod input;
 mod kin;
 mod origin;
+#[cfg(feature = "serde")]
+pub(crate) mod pairs;
 mod place;
 mod runs;
 mod schedule;
@@ -88,7 +90,7 @@ pub(crate) struct Stay {
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct Occupancy {
     /// By subject, and by its part or [`WHOLE`].
-    #[cfg_attr(feature = "serde", serde(with = "crate::saving::pairs"))]
+    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
     pub stays: BTreeMap<(EntityId, u32), Stay>,
     /// How many of them are told of.
     pub reported: usize,
@@ -133,73 +135,73 @@ pub struct State {
     /// Of each kind's stock, the number of the first entity that is out of the play; if none is, that
     /// after the last.
     pub(crate) in_stock: Vec<usize>,
-    #[cfg_attr(feature = "serde", serde(with = "crate::saving::pairs"))]
+    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
     pub(crate) occupancies: BTreeMap<(EntityId, Detector), Occupancy>,
     /// Of a detector, by subject; and of all subjects together.
-    #[cfg_attr(feature = "serde", serde(with = "crate::saving::pairs"))]
+    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
     pub(crate) detector_usage: BTreeMap<(EntityId, Detector, Option<EntityId>), Usage>,
     /// Where they are others than the scene's.
-    #[cfg_attr(feature = "serde", serde(with = "crate::saving::pairs"))]
+    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
     pub(crate) limits: BTreeMap<EntityId, LimitsSpec>,
     /// By watcher and whom it sees.
-    #[cfg_attr(feature = "serde", serde(with = "crate::saving::pairs"))]
+    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
     pub(crate) awareness: BTreeMap<(EntityId, EntityId), Awareness>,
     /// Of which subject it could not be told, when last asked, whether a detector admits it or how
     /// good a target it is.
     pub(crate) failing: BTreeSet<(EntityId, Detector, EntityId)>,
-    #[cfg_attr(feature = "serde", serde(with = "crate::saving::pairs"))]
+    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
     pub(crate) stands: BTreeMap<EntityId, Stand>,
-    #[cfg_attr(feature = "serde", serde(with = "crate::saving::pairs"))]
+    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
     pub(crate) pointers: BTreeMap<EntityId, PointerState>,
-    #[cfg_attr(feature = "serde", serde(with = "crate::saving::pairs"))]
+    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
     pub(crate) holdings: BTreeMap<EntityId, KeyHold>,
     /// Of the scene.
     pub(crate) values: Values,
-    #[cfg_attr(feature = "serde", serde(with = "crate::saving::pairs"))]
+    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
     pub(crate) own_values: BTreeMap<EntityId, Values>,
     /// Of stats that have changed.
-    #[cfg_attr(feature = "serde", serde(with = "crate::saving::pairs"))]
+    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
     pub(crate) stat_tracks: BTreeMap<(EntityId, StatId), StatTrack>,
     /// In the order in which they were put there.
-    #[cfg_attr(feature = "serde", serde(with = "crate::saving::pairs"))]
+    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
     pub(crate) effects: BTreeMap<EntityId, Vec<Active>>,
     /// Of those whose tags have changed, sorted.
-    #[cfg_attr(feature = "serde", serde(with = "crate::saving::pairs"))]
+    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
     pub(crate) tags: BTreeMap<EntityId, Vec<TagId>>,
     /// Of those that have been attached or detached.
-    #[cfg_attr(feature = "serde", serde(with = "crate::saving::pairs"))]
+    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
     pub(crate) links: BTreeMap<EntityId, Option<EntityId>>,
     /// When anything was last put elsewhere at once, and where all that was, in the frames of their
     /// carriers, before that instant.
-    #[cfg_attr(feature = "serde", serde(with = "crate::saving::pairs::beside_a_time"))]
+    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs::beside_a_time"))]
     pub(crate) jumped: (Time, BTreeMap<EntityId, Pose>),
     /// Who rides on what, by what.
     pub(crate) riders: BTreeSet<(EntityId, EntityId)>,
     /// What is under way from stop to stop, or has been.
-    #[cfg_attr(feature = "serde", serde(with = "crate::saving::pairs"))]
+    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
     pub(crate) trips: BTreeMap<EntityId, Trip>,
     /// What has stopped on its way since somebody is in the way.
-    #[cfg_attr(feature = "serde", serde(with = "crate::saving::pairs"))]
+    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
     pub(crate) held_up: BTreeMap<EntityId, HeldUp>,
-    #[cfg_attr(feature = "serde", serde(with = "crate::saving::pairs"))]
+    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
     pub(crate) spawned: BTreeMap<EntityId, Spawned>,
     /// How often each choice of destinations has been gone through in turn.
-    #[cfg_attr(feature = "serde", serde(with = "crate::saving::pairs"))]
+    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
     pub(crate) turns: BTreeMap<Vec<EntityId>, u64>,
     /// Where chance has got to.
     pub(crate) chance: Chance,
     /// How often each subject has collected each pickup that is limited.
-    #[cfg_attr(feature = "serde", serde(with = "crate::saving::pairs"))]
+    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
     pub(crate) collected: BTreeMap<(EntityId, EntityId), u64>,
     /// Pickups that were left lying by somebody who is there.
     pub(crate) left_lying: BTreeSet<(EntityId, EntityId)>,
     /// Of each reaction, for all subjects; and for each of them where that is wanted.
     pub(crate) usage: Vec<Usage>,
-    #[cfg_attr(feature = "serde", serde(with = "crate::saving::pairs"))]
+    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
     pub(crate) reaction_usage: BTreeMap<(ReactionId, Option<EntityId>), Usage>,
-    #[cfg_attr(feature = "serde", serde(with = "crate::saving::pairs"))]
+    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
     pub(crate) runs: BTreeMap<u64, Run>,
-    #[cfg_attr(feature = "serde", serde(with = "crate::saving::pairs"))]
+    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
     pub(crate) queues: BTreeMap<(ReactionId, Option<EntityId>), Queue>,
     /// How often anything has been moved, switched or taken away, and until when what was sent on
     /// its way is under way: whether there may be another way for who found none.

@@ -83,7 +83,7 @@ pub(crate) struct Schedule {
     /// give thousands each tick.
     at_once: VecDeque<(u64, Input)>,
     /// Each with what it comes of.
-    #[cfg_attr(feature = "serde", serde(with = "crate::saving::pairs"))]
+    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
     items: BTreeMap<Due, (Origin, Scheduled)>,
     /// How many inputs have been given.
     inputs: u64,
