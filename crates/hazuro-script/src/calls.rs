@@ -98,7 +98,8 @@ fn unknown(
     let finding = Finding::new(Severity::Error, "unknown-name", message);
     let own = tree.iter_functions().map(|function| function.name);
     let known = built_in.keys().map(String::as_str).chain(own).chain(LANGUAGE);
-    let help = Cure::nearest(name, known, || "docs/files.md lists what a script can call".into());
+    let help =
+        Cure::nearest(name, known, || "docs/reactions.md lists what a script can call".into());
     finding.at(source, span(source, position)).with_help(help)
 }
 

@@ -56,13 +56,24 @@ pub(crate) fn raised(tree: &AST, provided: &mut Provided) {
             provided.flags.insert(name.to_string());
         }
         Some(("act", [keys])) => {
-            let Some((Value::Object(keys), _)) = value(keys) else { return };
-            let text = |key| keys.get(key).and_then(Value::as_str).map(ToOwned::to_owned);
-            provided.counts.extend(text("count"));
-            provided.flags.extend(text("flag"));
+            let Some((keys, _)) = value(keys) else { return };
+            provided.counts.extend(text_under(&keys, "count"));
+            provided.flags.extend(text_under(&keys, "flag"));
+            let grant = &keys["grant"];
+            for counts in ["counts", "own_counts"] {
+                let counts = grant[counts].as_object().into_iter().flatten();
+                provided.counts.extend(counts.map(|(name, _)| name.clone()));
+            }
+            let flags = grant["flags"].as_array().into_iter().flatten();
+            provided.flags.extend(flags.filter_map(Value::as_str).map(ToOwned::to_owned));
         }
         _ => {}
     });
+}
+
+/// The text under a key of a table.
+fn text_under(table: &Value, key: &str) -> Option<String> {
+    table[key].as_str().map(ToOwned::to_owned)
 }
 
 /// The cues that a script sends, as far as their names stand there.
@@ -71,8 +82,7 @@ pub(crate) fn sent(tree: &AST) -> Vec<String> {
     each_node(tree, &mut |node| match call(node) {
         Some(("cue", [Expr::StringConstant(name, _)])) => sent.push(name.to_string()),
         Some(("act", [keys])) => {
-            let Some((Value::Object(keys), _)) = value(keys) else { return };
-            sent.extend(keys.get("cue").and_then(Value::as_str).map(ToOwned::to_owned));
+            sent.extend(value(keys).and_then(|(keys, _)| text_under(&keys, "cue")));
         }
         _ => {}
     });

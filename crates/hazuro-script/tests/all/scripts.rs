@@ -440,6 +440,8 @@ fn step() {
     if count("steps") == 2 { act(#{ flag: "shut" }); flag("told", true); }
     let own = #{ count: #{ strange: 1 } };
     add("strange", own.count.strange);
+    act(#{ grant: #{ counts: #{ coins: 2 }, flags: ["rich"] }, to: "ball" });
+    if flag("rich") { print(count("coins")); }
     if flag("told") { print("told"); }
 }
 "#;
@@ -448,4 +450,5 @@ fn step() {
     assert_eq!((play.count("steps"), play.facts().flag("shut")), (2, true));
     let known = hazuro_format::Known::of_scene(play.scene());
     assert!(known.counts.contains("steps") && known.flags.contains("told"));
+    assert!(play.count("coins") >= 4 && play.facts().flag("rich"));
 }

@@ -91,6 +91,7 @@ pub fn scout(
                 let fired = |(it, seen): &(&Visit, Seen)| it.fired(&seen.entries) > 0;
                 let on_foot = visit.manner == Manner::OnFoot;
                 if on_foot && tried.iter().any(|it| it.0.manner == Manner::OnFoot && fired(it)) {
+                    all -= 1;
                     continue;
                 }
                 tried.push((visit, scout.run(visit)));
