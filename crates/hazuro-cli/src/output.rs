@@ -209,6 +209,8 @@ impl Table {
             Happening::Did { .. }
             | Happening::Run { .. }
             | Happening::Expired { .. }
+            | Happening::Added { .. }
+            | Happening::Removed { .. }
             | Happening::TakenBack { .. } => "2",
             Happening::Said { .. } | Happening::Printed { .. } => "3",
             Happening::Refused { .. } | Happening::Halted { .. } => "33",

@@ -135,6 +135,8 @@ struct Deed<'a> {
     #[serde(skip_serializing_if = "Option::is_none")]
     expired: Option<&'a str>,
     #[serde(skip_serializing_if = "Option::is_none")]
+    added: Option<&'a str>,
+    removed: Option<&'a str>,
     taken_back: Option<&'a str>,
     /// To whom or what.
     #[serde(skip_serializing_if = "Option::is_none")]
@@ -207,6 +209,8 @@ fn level_of(entry: &Entry) -> Level {
         Happening::Event(_) => Level::Events,
         Happening::Did { .. }
         | Happening::Said { .. }
+        | Happening::Added { .. }
+        | Happening::Removed { .. }
         | Happening::Run { life: Life::Stopped(_), .. } => Level::Actions,
         Happening::Refused { .. }
         | Happening::Printed { .. }
@@ -269,6 +273,8 @@ fn deed<'a>(scene: &'a Scene, entry: &'a Entry) -> Deed<'a> {
             let (what, why) = (Some(scene.name(*of)), Some(why.words().into()));
             Deed { expired: Some(effect), what, why, ..deed }
         }
+        Happening::Added { what, .. } => Deed { added: Some(scene.name(*what)), ..deed },
+        Happening::Removed { what, .. } => Deed { removed: Some(scene.name(*what)), ..deed },
         Happening::TakenBack { what, by, why, .. } => {
             let (with, why) = (Some(scene.name(*by)), Some(why.words().into()));
             Deed { taken_back: Some(scene.name(*what)), with, why, ..deed }

@@ -65,6 +65,7 @@ fn located(
             "do",
             "let it happen while it is in the play, or bring it back with `reset` or `spawn`",
         ),
+        Problem::InPlay(_) => (Severity::Warning, "in-play", "do", "take it out of the play first"),
         Problem::EndlessWay(_) => (
             Severity::Warning,
             "endless-way",

@@ -61,6 +61,7 @@ pub fn done(scene: &Scene, input: &Input) -> String {
         Input::Renew(what) => format!("{} begins anew", scene.name(*what)),
         Input::Act(action) => describe(scene, action),
         Input::Remove(what) => format!("{} is removed", scene.name(*what)),
+        Input::Add { what, .. } => format!("{} comes in", scene.name(*what)),
     }
 }
 
@@ -202,6 +203,8 @@ pub fn came_of(scene: &Scene, entry: &Entry) -> Option<String> {
         Happening::Expired { effect, of, why, .. } => {
             format!("■ {effect} of {} ends: {}", scene.name(*of), why.words())
         }
+        Happening::Added { what, .. } => format!("+ {} comes in", scene.name(*what)),
+        Happening::Removed { what, .. } => format!("− {} is taken out", scene.name(*what)),
         Happening::TakenBack { what, by, why, .. } => {
             format!("■ {} takes {} back: {}", scene.name(*by), scene.name(*what), why.words())
         }

@@ -481,5 +481,5 @@ pub(crate) trait Listed {
 /// A description from which what a play reads of a detector is made.
 pub(crate) trait Described: Listed {
     /// The description with its names looked up and its numbers checked.
-    type Spec: fmt::Debug;
+    type Spec: Clone + fmt::Debug;
 }

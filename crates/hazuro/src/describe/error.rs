@@ -104,6 +104,12 @@ pub enum Fault {
         /// Where the other one is.
         first: Field,
     },
+    /// Something is to be added under the name of what is described otherwise.
+    #[error("`{}` has been in the play before, and was described otherwise", short(name))]
+    DescribedOtherwise {
+        /// The name.
+        name: String,
+    },
     /// A name that cannot be one.
     #[error("`{}` cannot be a name: {why}", short(name))]
     BadName {
@@ -292,6 +298,7 @@ impl Fault {
         match self {
             Self::Unknown { .. } => "unknown-name",
             Self::Duplicate { .. } => "duplicate-name",
+            Self::DescribedOtherwise { .. } => "described-otherwise",
             Self::BadName { .. } => "bad-name",
             Self::TooManyLayers { .. } => "too-many-layers",
             Self::ParentCircle { .. } => "parent-circle",
@@ -358,6 +365,9 @@ impl Fault {
             Self::TooDeep { .. } => Some("make it a child of one of the first of them".into()),
             Self::ForeignId { .. } => {
                 Some("look it up in this scene by its name: `scene.find(\"...\")`".into())
+            }
+            Self::DescribedOtherwise { .. } => {
+                Some("give it another name, or describe it as before".into())
             }
             Self::NotInPlay { .. } => Some("`reset` or `spawn` brings it back".into()),
             Self::NoPlayer { .. } => {

@@ -2,7 +2,9 @@
 
 use crate::geometry::Shape;
 
-use super::{Admit, Body, Camera, Carry, Detectors, Limits, Pickup, Route, Spawner, Stat, Zone};
+use super::{
+    Admit, Body, Camera, Carry, Detector, Detectors, Limits, Pickup, Route, Spawner, Stat, Zone,
+};
 
 /// What a kind gives its entities, and what an entity may have of its own.
 #[derive(Clone, Debug, Default, PartialEq)]
@@ -76,6 +78,30 @@ impl Features {
         self.detectors.get_or_insert_default()
     }
 }
+
+macro_rules! detectors {
+    ($($(#[$about:meta])* $name:ident $key:ident $of:ident $set:literal;)*) => {
+        impl Features {
+            /// Whether such a detector is described here. Anything can be arrived at.
+            pub fn describes(&self, detector: Detector) -> bool {
+                match detector {
+                    Detector::Zone => self.zone.is_some(),
+                    $(Detector::$name => self.detectors().$key.is_some(),)*
+                    Detector::Pickup => self.pickup.is_some(),
+                    Detector::Carry => self.carry.is_some(),
+                    Detector::Route => self.route.is_some(),
+                    Detector::Stats => {
+                        let walks = self.body.as_ref().is_some_and(|body| body.walk.is_some());
+                        walks || !self.stats.is_empty()
+                    }
+                    Detector::Teleport => true,
+                }
+            }
+        }
+    };
+}
+
+crate::for_each_detector!(detectors);
 
 /// The setters and getters that kinds and entities share.
 macro_rules! features {

@@ -103,6 +103,11 @@ pub(crate) struct TagId(pub u32);
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct StatId(pub(crate) u32);
 
+impl StatId {
+    /// Not above any other.
+    pub(crate) const FIRST: Self = Self(0);
+}
+
 /// The number of an effect among all effects of a scene.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub(crate) struct EffectId(pub u32);

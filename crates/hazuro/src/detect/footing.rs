@@ -27,7 +27,7 @@ const WALL: f64 = 0.05;
 /// How far the feet may at least sink in before what they are in is ground no more, in metres.
 const LEAST_LIFT: f64 = 0.1;
 
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub(crate) struct FootingSpec {
     pub grace: Time,
     pub layers: Layers,

@@ -15,7 +15,7 @@ use super::pair::{admitted, condition, enabled, present};
 use super::target::{Failures, Target, belongs, looks_at_target, senses};
 use super::{Asked, Detect, limits};
 
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub(crate) struct PointerSpec {
     pub drag: Option<DragSpec>,
     pub config: Pointer,

@@ -41,7 +41,7 @@ pub struct ProbeRay {
     pub hit: Option<Hit>,
 }
 
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub(crate) struct ProbeSpec {
     pub form: Option<Form>,
     pub every: Option<Time>,

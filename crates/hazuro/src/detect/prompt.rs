@@ -23,7 +23,7 @@ use super::{Asked, Change, Detect, limits};
 /// By how much more than its angle something may be aside once it is offered, in radians.
 const LEEWAY: f64 = 0.09;
 
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub(crate) struct PromptSpec {
     pub hold: Time,
     pub tags: Box<[TagId]>,

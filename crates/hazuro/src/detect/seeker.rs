@@ -17,7 +17,7 @@ use super::sight::distance_to;
 use super::target::{Failed, Target, looks_at_target, senses};
 use super::{Answer, Asked, Change, Detect, Learnt, Question};
 
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub(crate) struct SeekerSpec {
     pub every: Time,
     pub hides: Layers,

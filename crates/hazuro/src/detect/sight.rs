@@ -16,7 +16,7 @@ use super::pair::{admitted, apart, condition, enabled, present};
 use super::target::{Target, looks_at_target, senses};
 use super::{Answer, Asked, Change, Detect, Learnt, Question};
 
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub(crate) struct SightSpec {
     /// From its owner's origin.
     pub eye: DVec3,

@@ -10,7 +10,7 @@ use super::pair::{admitted, apart, enabled, present};
 use super::region::Gates;
 use super::{Asked, Detect};
 
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub(crate) struct TouchSpec {
     /// A little larger than what can be touched.
     pub form: Form,

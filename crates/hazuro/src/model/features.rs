@@ -51,27 +51,18 @@ macro_rules! detectors {
             )]
             $of: crate::describe::$name, |features| features.detectors().$key.as_ref();)*
         }
-
-        impl Scene {
-            /// Whether a detector is described with the entity itself and not with its kind.
-            pub fn is_own(&self, entity: EntityId, detector: Detector) -> bool {
-                let features = &self.entity(entity).features;
-                match detector {
-                    Detector::Zone => features.zone.is_some(),
-                    $(Detector::$name => features.detectors().$key.is_some(),)*
-                    Detector::Pickup => features.pickup.is_some(),
-                    Detector::Carry => features.carry.is_some(),
-                    Detector::Route => features.route.is_some(),
-                    Detector::Stats | Detector::Teleport => true,
-                }
-            }
-        }
     };
 }
 
 crate::for_each_detector!(detectors);
 
 impl Scene {
+    /// Whether a detector is described with the entity itself and not with its kind. What comes of
+    /// stats is always the entity's own.
+    pub fn is_own(&self, entity: EntityId, detector: Detector) -> bool {
+        detector == Detector::Stats || self.entity(entity).features.describes(detector)
+    }
+
     /// The numbers of all reactions, in order.
     pub fn reaction_ids(&self) -> impl Iterator<Item = ReactionId> + use<> {
         let numbering = self.numbering;

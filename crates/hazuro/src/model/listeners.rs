@@ -4,8 +4,21 @@ use std::collections::BTreeMap;
 
 use smallvec::SmallVec;
 
-use crate::describe::{EntityId, EventKind, Selector, StatId, TagId, Trigger};
+use crate::describe::{EntityId, EventKind, StatId, TagId, Trigger};
 use crate::fast_hash::FastMap;
+
+use super::{Group, Thing};
+
+/// What a trigger means in a scene.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct Meant {
+    /// The detectors that are there; none are listed if all are meant.
+    pub detectors: Vec<EntityId>,
+    /// By what they are chosen, unless by name.
+    pub group: Option<Group>,
+    /// The stat that it names.
+    pub stat: Option<StatId>,
+}
 
 /// A listener for an event, and which of its occurrences it wants.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -49,7 +62,7 @@ pub(crate) struct Call<'a> {
 type Occasion = (EventKind, Option<EntityId>, Option<String>);
 
 /// Reactions or handlers, by the event they wait for.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub(crate) struct Listeners<L> {
     by_detector: FastMap<(EventKind, EntityId), Vec<Listener<L>>>,
     /// Of those who wait for whatever has a tag, for detectors that get it later.
@@ -58,6 +71,10 @@ pub(crate) struct Listeners<L> {
     of_any: FastMap<EventKind, Vec<Listener<L>>>,
     at_start: Vec<Listener<L>>,
     on_cue: BTreeMap<String, Vec<Listener<L>>>,
+    /// Those who wait for whatever is of a kind or in a layer or has a tag, for what comes later.
+    of_groups: Vec<(EventKind, Group, Listener<L>)>,
+    /// Who is replaced by whom where both would hear.
+    replacements: Vec<(L, L)>,
     /// Who would hear of what, and is replaced by whom.
     replaced: BTreeMap<Occasion, Vec<(L, L)>>,
 }
@@ -70,41 +87,59 @@ impl<L> Default for Listeners<L> {
             of_any: FastMap::default(),
             at_start: Vec::new(),
             on_cue: BTreeMap::new(),
+            of_groups: Vec::new(),
+            replacements: Vec::new(),
             replaced: BTreeMap::new(),
         }
     }
 }
 
 impl<L: Copy + Ord> Listeners<L> {
-    /// Lets `listener` wait for `trigger`, whose detectors are `detectors`, or all if none are given
-    /// and it means any, with the numbers of the stat and the tag it names.
-    pub fn add(
-        &mut self,
-        trigger: &Trigger,
-        detectors: &[EntityId],
-        (stat, tag): (Option<StatId>, Option<TagId>),
-        order: (i32, L),
-    ) {
-        let listener = Listener { order, only_edge: trigger.only_edge(), stat, tag: None };
-        let put = |list: &mut Vec<Listener<L>>, listener: Listener<L>| {
-            let place = list.partition_point(|other| other.order <= listener.order);
-            list.insert(place, listener);
+    /// Lets somebody wait for `trigger`, which means this.
+    pub fn add(&mut self, trigger: &Trigger, meant: &Meant, order: (i32, L)) {
+        let tag = match meant.group {
+            Some(Group::Tag(tag)) => Some(tag),
+            _ => None,
         };
+        let listener = Listener { order, only_edge: trigger.only_edge(), stat: meant.stat, tag };
         match trigger {
             Trigger::Start => put(&mut self.at_start, listener),
             Trigger::Cue(name) => put(self.on_cue.entry(name.clone()).or_default(), listener),
-            Trigger::Detected { event, on, .. } => {
-                let tag = tag.filter(|_| matches!(on, Selector::Tag(_)));
-                let listener = Listener { tag, ..listener };
-                if *on == Selector::Any && detectors.is_empty() {
-                    put(self.of_any.entry(*event).or_default(), listener);
-                }
-                for detector in detectors {
+            Trigger::Detected { event, .. } => {
+                for detector in &meant.detectors {
                     put(self.by_detector.entry((*event, *detector)).or_default(), listener);
+                }
+                match meant.group {
+                    Some(Group::Any) if meant.detectors.is_empty() => {
+                        put(self.of_any.entry(*event).or_default(), listener);
+                    }
+                    Some(group) => self.of_groups.push((*event, group, listener)),
+                    None => {}
                 }
                 if let Some(tag) = tag {
                     put(self.by_tag.entry((*event, tag)).or_default(), listener);
                 }
+            }
+        }
+    }
+
+    /// Lets those who wait for whatever has something in common with this entity wait for it, too.
+    pub fn meet(&mut self, entity: EntityId, thing: &Thing) {
+        let mut met = false;
+        for (event, group, listener) in &self.of_groups {
+            let detects = event.detector().is_some_and(|detector| thing.has(detector));
+            if detects && group.has(thing) {
+                put(self.by_detector.entry((*event, entity)).or_default(), *listener);
+                met = true;
+            }
+        }
+        if !met || self.replacements.is_empty() {
+            return;
+        }
+        for kind in EventKind::ALL {
+            let Some(list) = self.by_detector.get_mut(&(*kind, entity)) else { continue };
+            for pair in &self.replacements {
+                replace(list, *pair, || (*kind, Some(entity), None), &mut self.replaced);
             }
         }
     }
@@ -115,21 +150,20 @@ impl<L: Copy + Ord> Listeners<L> {
         let lists = lists.chain([&mut self.at_start]).chain(self.on_cue.values_mut());
         let lists = lists.chain(self.of_any.values_mut());
         lists.for_each(|list| list.retain(|listener| listener.order.1 != who));
+        self.of_groups.retain(|(.., listener)| listener.order.1 != who);
     }
 
     /// Where somebody is replaced, lets it wait no more for what `by` waits for too.
     pub fn replace(&mut self, who: L, by: L) {
-        let detected = self.by_detector.iter_mut();
-        let detected = detected.map(|((kind, on), list)| ((*kind, Some(*on), None), list));
-        let start = ((EventKind::Start, None, None), &mut self.at_start);
-        let cues = self.on_cue.iter_mut();
-        let cues = cues.map(|(cue, list)| ((EventKind::Cue, None, Some(cue.clone())), list));
-        for (call, list) in detected.chain([start]).chain(cues) {
-            let has = |wanted| list.iter().any(|listener| listener.order.1 == wanted);
-            if has(by) && has(who) {
-                self.replaced.entry(call).or_default().push((who, by));
-                list.retain(|listener| listener.order.1 != who);
-            }
+        self.replacements.push((who, by));
+        let pair = (who, by);
+        for ((kind, on), list) in &mut self.by_detector {
+            replace(list, pair, || (*kind, Some(*on), None), &mut self.replaced);
+        }
+        replace(&mut self.at_start, pair, || (EventKind::Start, None, None), &mut self.replaced);
+        for (cue, list) in &mut self.on_cue {
+            let occasion = || (EventKind::Cue, None, Some(cue.clone()));
+            replace(list, pair, occasion, &mut self.replaced);
         }
     }
 
@@ -166,5 +200,25 @@ impl<L: Copy + Ord> Listeners<L> {
         all.sort_unstable_by_key(|listener| listener.order);
         all.dedup_by_key(|listener| listener.order);
         all
+    }
+}
+
+/// Puts a listener at its place among others.
+fn put<L: Copy + Ord>(list: &mut Vec<Listener<L>>, listener: Listener<L>) {
+    let place = list.partition_point(|other| other.order <= listener.order);
+    list.insert(place, listener);
+}
+
+/// Where both wait, lets the one wait no more, since the other replaces it.
+fn replace<L: Copy + Ord>(
+    list: &mut Vec<Listener<L>>,
+    (who, by): (L, L),
+    occasion: impl FnOnce() -> Occasion,
+    replaced: &mut BTreeMap<Occasion, Vec<(L, L)>>,
+) {
+    let has = |wanted| list.iter().any(|listener| listener.order.1 == wanted);
+    if has(by) && has(who) {
+        replaced.entry(occasion()).or_default().push((who, by));
+        list.retain(|listener| listener.order.1 != who);
     }
 }

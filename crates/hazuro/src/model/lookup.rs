@@ -123,11 +123,6 @@ impl Scene {
         self.ruling_tags.contains(&tag)
     }
 
-    /// Whether somebody may get this tag while playing.
-    pub(crate) fn is_given(&self, tag: TagId) -> bool {
-        self.given_tags.contains(&tag)
-    }
-
     pub(crate) fn tag_name(&self, tag: TagId) -> &str {
         &self.tags[tag.0 as usize]
     }
@@ -143,22 +138,7 @@ impl Scene {
     /// # Errors
     /// If the scene has no such entity, kind, tag or layer; the error has the nearest name that exists.
     pub fn select(&self, selector: &Selector) -> Result<Vec<EntityId>, Fault> {
-        match selector {
-            Selector::Entity(name) => self.entity_id(name).map(|entity| vec![entity]),
-            Selector::Kind(name) => {
-                let kind = Some(self.kind_id(name)?);
-                Ok(self.ids().filter(|entity| self.thing(*entity).kind == kind).collect())
-            }
-            Selector::Tag(name) => {
-                let tag = self.tag_id(name)?;
-                Ok(self.ids().filter(|entity| self.thing(*entity).tags.contains(&tag)).collect())
-            }
-            Selector::Layer(name) => {
-                let layer = self.layers([name.as_str()])?;
-                Ok(self.ids().filter(|entity| self.layers_of(*entity).meet(layer)).collect())
-            }
-            Selector::Any => Ok(self.ids().collect()),
-        }
+        self.select_group(selector).map(|(found, _)| found)
     }
 }
 

@@ -4,6 +4,7 @@ mod admission;
 mod apart;
 pub(crate) mod door;
 mod features;
+mod group;
 mod key;
 mod listeners;
 mod lookup;
@@ -13,7 +14,6 @@ mod thing;
 mod walkers;
 
 use std::collections::{BTreeMap, BTreeSet, HashMap};
-use std::ops::Range;
 
 use smallvec::SmallVec;
 
@@ -22,13 +22,15 @@ use crate::describe::{
     KindId, LayerNames, Named, Numbering, Reaction, ReactionId, SceneBuilder, StatId, TagId, Text,
     nearest,
 };
+use crate::fast_hash::FastMap;
 use crate::geometry::Pose;
 
 pub(crate) use admission::Admission;
 pub(crate) use apart::{Kinship, are_apart};
 pub(crate) use door::{Faults, Names};
+pub(crate) use group::{Group, Prospects};
 pub use key::EntityKey;
-pub(crate) use listeners::{Call, Hearers, Listener, Listeners};
+pub(crate) use listeners::{Call, Hearers, Listener, Listeners, Meant};
 pub(crate) use names::{EffectSpec, NameList};
 pub(crate) use senses::{CameraSpec, LimitsSpec, Senses, eyes};
 pub(crate) use thing::{
@@ -58,17 +60,19 @@ pub(crate) use thing::{
 /// assert_eq!(scene.name(miller), "miller");
 /// # Ok::<(), hazuro::scene::SceneErrors>(())
 /// ```
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub struct Scene {
     pub(crate) name: String,
     pub(crate) rate: u32,
     pub(crate) seed: u64,
     pub(crate) kinds: Vec<Kind>,
     pub(crate) entities: Vec<Entity>,
-    /// How many of the entities are described; the rest are stock.
+    /// How many of the entities are described; the next are stock.
     pub(crate) described: usize,
-    /// Of each kind, the numbers of the entities of its stock.
-    pub(crate) stocks: Vec<Range<usize>>,
+    /// How many there were before any were added.
+    pub(crate) built: usize,
+    /// Of each kind, its stock, in order.
+    pub(crate) stocks: Vec<Vec<EntityId>>,
     pub(crate) reactions: Vec<Reaction>,
     pub(crate) effects: Vec<Effect>,
     pub(crate) texts: BTreeMap<String, Text>,
@@ -106,6 +110,8 @@ pub struct Scene {
     pub(crate) enders: Listeners<(ReactionId, bool)>,
     /// See [`Scene::mark`].
     pub(crate) mark: u64,
+    /// The marks it had before it grew, and how many entities it had then.
+    pub(crate) former: FastMap<u64, usize>,
 }
 
 /// Two scenes are equal if they are described alike.
@@ -257,9 +263,16 @@ impl Scene {
         &self.counts
     }
 
-    /// The entities that are described, in order; those of a stock come after them.
-    pub fn described(&self) -> impl Iterator<Item = EntityId> + use<> {
-        self.numbering.entities(self.described)
+    /// The entities that are described, in order, but not those of a stock.
+    pub fn described(&self) -> impl Iterator<Item = EntityId> {
+        let added = self.ids().skip(self.built);
+        let added = added.filter(|entity| !self.thing(*entity).stocked);
+        self.numbering.entities(self.described).chain(added)
+    }
+
+    /// Whether an entity was added while the scene was played.
+    pub(crate) fn was_added(&self, entity: EntityId) -> bool {
+        entity.index() >= self.built && !self.thing(entity).stocked
     }
 
     /// The names of an entity's tags, its kind's included.
@@ -310,7 +323,7 @@ impl Scene {
 
     /// What of a kind is, or was, in stock, in order.
     pub(crate) fn stock(&self, kind: KindId) -> impl Iterator<Item = EntityId> {
-        self.stocks[kind.0 as usize].clone().map(|index| self.numbering.entity(index))
+        self.stocks[kind.0 as usize].iter().copied()
     }
 
     /// Whether the entity is a player, by itself or by its kind.
@@ -441,6 +454,11 @@ impl Scene {
     /// state of the one means the same in the other.
     pub(crate) fn mark(&self) -> u64 {
         self.mark
+    }
+
+    /// Whether a state of this mark is one that a play of this scene had, maybe before the scene grew.
+    pub(crate) fn has_had(&self, mark: u64) -> bool {
+        mark == self.mark || self.former.contains_key(&mark)
     }
 
     pub(crate) fn unknown_entity(&self, name: String) -> Fault {

@@ -4,7 +4,7 @@ use crate::Time;
 use crate::describe::{Alter, Stacking, StatId};
 
 /// The names of stats or effects, numbered in order of appearance.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub(crate) struct NameList<N> {
     pub names: Vec<String>,
     pub ids: std::collections::BTreeMap<String, N>,
@@ -23,10 +23,17 @@ impl<N: Copy> NameList<N> {
             self.names.push(name.to_owned());
         }
     }
+
+    /// Forgets all names but the first so many.
+    pub fn truncate(&mut self, count: usize) {
+        for name in self.names.drain(count..) {
+            self.ids.remove(&name);
+        }
+    }
 }
 
 /// An effect with everything looked up.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub(crate) struct EffectSpec {
     pub alters: Box<[(StatId, Alter)]>,
     pub seconds: Option<Time>,

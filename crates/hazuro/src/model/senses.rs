@@ -13,7 +13,7 @@ use super::admission::Admission;
 macro_rules! detectors {
     ($($(#[$about:meta])* $name:ident $key:ident $of:ident $set:literal;)*) => {
         /// The detectors of an entity with everything looked up.
-        #[derive(Debug, Default)]
+        #[derive(Clone, Debug, Default)]
         pub(crate) struct Senses {
             pub admission: Admission,
             pub limits: LimitsSpec,
@@ -44,7 +44,7 @@ pub(crate) struct LimitsSpec {
     pub limit: Option<u64>,
 }
 
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub(crate) struct CameraSpec {
     pub look_at: Option<EntityId>,
     pub layers: Layers,

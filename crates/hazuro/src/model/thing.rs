@@ -27,7 +27,7 @@ pub(crate) enum TargetRef {
 }
 
 /// An entity with everything looked up.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 #[expect(clippy::struct_excessive_bools, reason = "each is a switch of its own")]
 pub(crate) struct Thing {
     pub parent: Option<EntityId>,
@@ -74,6 +74,16 @@ impl Thing {
             solids: touch.config.solids,
             tells_contact: true,
         })
+    }
+
+    /// Whether it sets out along its route by itself.
+    pub fn route_starts(&self) -> bool {
+        self.route.as_ref().is_some_and(|route| route.config.starts)
+    }
+
+    /// Whether it does anything by itself from the start.
+    pub fn goes_by_itself(&self) -> bool {
+        self.spawner.is_some() || self.route_starts()
     }
 
     /// How far its body reaches from its origin, in metres.
@@ -129,7 +139,7 @@ pub(crate) struct Kin {
 }
 
 /// A zone with everything looked up.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub(crate) struct ZoneSpec {
     pub form: Form,
     pub admission: Admission,
@@ -137,7 +147,7 @@ pub(crate) struct ZoneSpec {
 }
 
 /// A part of a body with its shape checked.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub(crate) struct PlacedPart {
     pub name: String,
     pub form: Form,
@@ -152,7 +162,7 @@ impl ZoneSpec {
 }
 
 /// A solid with everything looked up.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub(crate) struct SolidSpec {
     pub form: Form,
 }
@@ -165,7 +175,7 @@ impl SolidSpec {
 }
 
 /// A body with everything looked up.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub(crate) struct BodySpec {
     pub parts: Box<[PlacedPart]>,
     /// Whether it is in the way of others.
@@ -173,7 +183,7 @@ pub(crate) struct BodySpec {
 }
 
 /// A body that moves by itself.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub(crate) struct Mover {
     /// Its convex pieces and where they are, from its origin, rounded by [`Mover::SKIN`].
     pub skin: Box<[(Pose, Convex)]>,
@@ -192,7 +202,7 @@ pub(crate) struct Mover {
 }
 
 /// A route with everything looked up.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub(crate) struct RouteSpec {
     /// Its stops; none is where it was placed.
     pub stops: Box<[Option<EntityId>]>,
@@ -200,7 +210,7 @@ pub(crate) struct RouteSpec {
 }
 
 /// A spawner with everything looked up.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub(crate) struct SpawnerSpec {
     pub kind: KindId,
     pub keep: usize,
@@ -277,7 +287,7 @@ impl BodySpec {
 }
 
 /// A reaction with everything looked up.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub(crate) struct Wire {
     pub after: Time,
     pub every: Option<Time>,

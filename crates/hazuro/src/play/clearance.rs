@@ -120,19 +120,33 @@ pub(super) struct Clearances {
 impl Clearances {
     /// For all bodies that carry nothing that detects or blocks and are carried by nobody.
     pub fn of(scene: &Scene) -> Self {
-        let mut count = 0;
-        let mut place = |entity| {
-            let clearances = scene.has_body(entity)
+        // The first is nobody's.
+        let mut clearances = Self { places: Vec::new(), clearances: vec![Clearance::default()] };
+        clearances.grow(scene);
+        clearances
+    }
+
+    /// For the bodies that have come into the scene, too.
+    pub fn grow(&mut self, scene: &Scene) {
+        for entity in scene.ids().skip(self.places.len()) {
+            let makes_steps = scene.has_body(entity)
                 && !scene.has_zone(entity)
                 && !scene.is_solid(entity)
                 && !scene.has(entity, Detector::Touch)
                 && scene.attached_solids(entity).is_empty()
                 && scene.parent(entity).is_none();
-            count += u32::from(clearances);
-            if clearances { count } else { 0 }
-        };
-        let places = scene.ids().map(&mut place).collect();
-        Self { places, clearances: vec![Clearance::default(); count as usize + 1] }
+            self.places.push(if makes_steps { self.clearances.len() as u32 } else { 0 });
+            if makes_steps {
+                self.clearances.push(Clearance::default());
+            }
+            // Its owner carries something that blocks from now on.
+            if let Some(owner) = scene.owner(entity).filter(|owner| *owner != entity)
+                && scene.is_solid(entity)
+                && let Some(place) = self.places.get_mut(owner.index())
+            {
+                *place = 0;
+            }
+        }
     }
 
     /// Whether an entity may stroll at all.

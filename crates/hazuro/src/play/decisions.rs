@@ -45,7 +45,10 @@ impl Watch {
 
     /// What else than moving has happened to an entity at this instant.
     pub(super) fn other_reason(&self, who: EntityId, now: Time) -> Option<Cause> {
-        self.reasons.get(&who).filter(|(time, _)| *time == now).map(|(_, cause)| *cause)
+        let reason = self.reasons.get(&who).filter(|(time, _)| *time == now);
+        // Whatever is told at the very start, it was there before.
+        let there = (now == Time::ZERO).then_some(Cause::Appear);
+        reason.map(|(_, cause)| *cause).or(there)
     }
 
     fn plan_decision(&mut self, who: EntityId, time: Option<Time>) {

@@ -78,7 +78,7 @@ impl Play {
         self.schedule(self.state.now, Input::Renew(what))
     }
 
-    /// Takes an entity and its children out of the play, for good.
+    /// Takes an entity and its children out of the play, until it is [added](Self::add) again.
     ///
     /// # Errors
     /// If the scene has no such entity.
@@ -110,6 +110,11 @@ impl Play {
         if self.state.schedule.len() >= MAX_PLANNED {
             return Err(Fault::TooManyInputs);
         }
+        if let Input::Add { what, .. } = input
+            && self.state.live(what).removed
+        {
+            self.state.awaited.insert(what);
+        }
         self.state.schedule.put_input(time, self.state.now, input);
         Ok(())
     }
@@ -120,15 +125,17 @@ impl Play {
         self.state.schedule.inputs()
     }
 
-    /// Goes on from a state that a play of this scene had. Handlers stay.
+    /// Goes on from a state that a play of this scene had. Handlers stay. What was
+    /// [added](Self::add) after that is out of the play, and can be added again.
     ///
     /// # Errors
     /// If the state is of a play of another scene: one that has other entities, kinds, reactions,
     /// stats, effects or tags.
-    pub fn restore(&mut self, state: State) -> Result<(), Fault> {
-        if state.scene != self.scene.mark() {
+    pub fn restore(&mut self, mut state: State) -> Result<(), Fault> {
+        if !self.scene.has_had(state.scene) {
             return Err(Fault::OtherScene);
         }
+        state.grow(&self.scene);
         self.state = state;
         self.runtime.watch = Watch::new(&self.scene, &self.state);
         self.runtime.entries.clear();
@@ -138,7 +145,9 @@ impl Play {
     /// An entity that is in the play.
     fn present(&self, key: impl EntityKey) -> Result<EntityId, Fault> {
         let entity = self.scene.entity_id(key)?;
-        if self.state.is_gone(&self.scene, entity) {
+        let (scene, state) = (&self.scene, &self.state);
+        let here = |it: EntityId| !state.live(it).removed || state.awaited.contains(&it);
+        if !state.lineage(scene, entity).all(here) {
             return Err(Fault::NotInPlay { name: self.scene.name(entity).into() });
         }
         Ok(entity)

@@ -3,8 +3,8 @@
 use std::collections::BTreeMap;
 use std::fmt;
 
-use crate::describe::{Detector, EntityId, Fault, Selector, StatId, TagId, Trigger};
-use crate::model::{Call, Hearers, Listeners, Scene};
+use crate::describe::{Detector, EntityId, Fault, Trigger};
+use crate::model::{Call, Group, Hearers, Listeners, Meant, Scene};
 use crate::record::Failure;
 
 /// What a handler may return: nothing, or a result whose error is reported.
@@ -87,11 +87,11 @@ impl<R: ?Sized> Handlers<R> {
         triggers: &[Trigger],
         run: Box<R>,
     ) -> Result<HandlerId, Fault> {
-        let found: Vec<Found> =
-            triggers.iter().map(|trigger| found(scene, trigger)).collect::<Result<_, _>>()?;
+        let meant: Vec<Meant> =
+            triggers.iter().map(|trigger| meant(scene, trigger)).collect::<Result<_, _>>()?;
         let number = self.all.len();
-        for (trigger, (detectors, names)) in triggers.iter().zip(found) {
-            self.listeners.add(trigger, &detectors, names, (0, number));
+        for (trigger, meant) in triggers.iter().zip(meant) {
+            self.listeners.add(trigger, &meant, (0, number));
         }
         self.all.push(Slot { run: Some(run), gone: false });
         Ok(HandlerId(number))
@@ -103,6 +103,11 @@ impl<R: ?Sized> Handlers<R> {
         *slot = Slot { run: None, gone: true };
         self.listeners.remove(number);
         true
+    }
+
+    /// Lets those who wait for whatever is of a kind or in a layer or has a tag wait for these, too.
+    pub fn meet(&mut self, scene: &Scene, new: impl Iterator<Item = EntityId>) {
+        new.for_each(|entity| self.listeners.meet(entity, scene.thing(entity)));
     }
 
     /// Adds a routine; one of this name is replaced.
@@ -123,39 +128,29 @@ impl<R: ?Sized> Handlers<R> {
     }
 }
 
-/// The detectors that a trigger means, and the stat and the tag that it names.
-type Found = (Vec<EntityId>, (Option<StatId>, Option<TagId>));
-
 /// What a trigger means in a scene.
-fn found(scene: &Scene, trigger: &Trigger) -> Result<Found, Fault> {
-    let mut detectors = Vec::new();
-    let mut tag = None;
-    if let Some(selector) = trigger.detectors() {
-        detectors = scene.select(selector)?;
-        let event = trigger.event();
-        let detector = event.detector().ok_or(Fault::NeverDetected { event })?;
-        if let Selector::Tag(name) = selector {
-            tag = Some(scene.tag_id(name)?);
-        }
-        // What has such a detector may be given the tag later.
-        if !tag.is_some_and(|tag| scene.is_given(tag))
-            && !detectors.iter().any(|on| scene.has(*on, detector))
-        {
-            let name = selector.to_string();
-            return Err(Fault::NoDetector { event, detector, name, relative: None });
-        }
-        match selector {
-            // They need not be listed one by one.
-            Selector::Any => detectors.clear(),
-            Selector::Layer(_) => detectors.retain(|on| scene.has(*on, detector)),
-            _ => {}
-        }
+fn meant(scene: &Scene, trigger: &Trigger) -> Result<Meant, Fault> {
+    let Some(selector) = trigger.detectors() else { return Ok(Meant::default()) };
+    let event = trigger.event();
+    let detector = event.detector().ok_or(Fault::NeverDetected { event })?;
+    let (mut detectors, group) = scene.select_group(selector)?;
+    if !detectors.iter().any(|on| scene.has(*on, detector))
+        && !group.is_some_and(|group| scene.may_gain(group, detector))
+    {
+        let name = selector.to_string();
+        return Err(Fault::NoDetector { event, detector, name, relative: None });
+    }
+    match group {
+        // They need not be listed one by one.
+        Some(Group::Any) => detectors.clear(),
+        Some(Group::Layers(_)) => detectors.retain(|on| scene.has(*on, detector)),
+        _ => {}
     }
     let stat = trigger.stat_name().map(|name| scene.stat_id(name)).transpose()?;
-    if stat.is_some() && trigger.event().detector() != Some(Detector::Stats) {
-        return Err(Fault::NoStat { event: trigger.event() });
+    if stat.is_some() && detector != Detector::Stats {
+        return Err(Fault::NoStat { event });
     }
-    Ok((detectors, (stat, tag)))
+    Ok(Meant { detectors, group, stat })
 }
 
 /// A handler by its number, or a routine by its name.

@@ -14,7 +14,8 @@ use crate::why::Unwitnessed;
 
 use super::clearance::{MARGIN, Step};
 use super::pending::{Pair, Pending, REGIONS};
-use super::watch::{Mark, Near, Watch, course, prompt_bounds};
+use super::sides::prompt_bounds;
+use super::watch::{Mark, Near, Watch, course};
 
 impl Watch {
     /// Works out how far ahead an entity can be followed and writes down what it sweeps. Gives its

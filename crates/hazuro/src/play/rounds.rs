@@ -74,6 +74,8 @@ pub(super) struct Rounds {
     reaches: Tree,
     /// Counts how often any reach has moved.
     moves: u64,
+    /// How many have been given moments of their own.
+    spread: u32,
     owned: BTreeMap<EntityId, Vec<u32>>,
     /// Kept for its memory.
     met: Vec<u32>,
@@ -83,15 +85,20 @@ impl Rounds {
     /// Those of a scene; each is asked as soon as its moment comes.
     pub fn of(scene: &Scene, state: &State) -> Self {
         let mut rounds = Self::default();
-        let mut number = 0;
-        for on in scene.ids() {
+        rounds.grow(scene, state, 0);
+        rounds
+    }
+
+    /// Those of the entities from number `first` on, too.
+    pub fn grow(&mut self, scene: &Scene, state: &State, first: usize) {
+        for on in scene.ids().skip(first) {
             for (detector, every, reach) in asked(scene, on) {
                 let rhythm = match every {
                     None => Interval::Ticks(scene.rate()),
                     Some(span) => {
                         // Spread evenly whatever their number: multiples of the golden section.
-                        number += 1;
-                        let share = (f64::from(number) * 0.618_033_988_749_894_9).fract();
+                        self.spread += 1;
+                        let share = (f64::from(self.spread) * 0.618_033_988_749_894_9).fract();
                         Interval::Every { span, first: Time::ZERO.towards(span, share) }
                     }
                 };
@@ -102,15 +109,15 @@ impl Rounds {
                 let only_heard = false;
                 let round =
                     Poll { on, detector, rhythm, reach, due, cause, only_heard, busy_until };
-                let index = rounds.all.len() as u32;
-                rounds.owned.entry(on).or_default().push(index);
-                rounds.all.push(round);
-                rounds.arm_poll(index, state.now, state.now);
+                let index = self.all.len() as u32;
+                self.owned.entry(on).or_default().push(index);
+                self.all.push(round);
+                self.arm_poll(index, state.now, state.now);
                 let here = Path::still(state.now, state.now, state.pose(scene, on, state.now));
-                rounds.reaches.set(rounds.item(index, &here));
+                self.reaches.set(self.item(index, &here));
+                self.moves += 1;
             }
         }
-        rounds
     }
 
     pub fn is_empty(&self) -> bool {

@@ -1,9 +1,9 @@
 //! The tick: what happens between two moments, in the order in which it happens.
 
 use crate::Time;
-use crate::describe::{Detector, EventKind, RouteOrder};
+use crate::describe::{Detector, EventKind};
 use crate::react::face;
-use crate::record::{By, Problem, Stopped};
+use crate::record::{By, Happening, Problem, Stopped};
 use crate::state::{Cause, Event, Input, Origin, Scheduled, Target};
 use crate::why::Witness;
 
@@ -46,16 +46,9 @@ impl Play {
     /// Sets going what goes by itself from the start.
     fn begin_ways<W: Witness>(&mut self, witness: &mut W) {
         let scene = self.scene.clone();
-        for entity in scene.ids() {
-            let thing = scene.thing(entity);
-            if thing.spawner.is_some() {
-                self.in_context(witness, |it| it.look_after(entity, true));
-            }
-            if thing.route.as_ref().is_some_and(|route| route.config.starts) {
-                // It has a route, so it can be set going.
-                self.in_context(witness, |it| {
-                    let _ = it.route(entity, RouteOrder::Run);
-                });
+        for entity in scene.ids().filter(|entity| scene.thing(*entity).goes_by_itself()) {
+            if !self.state.live(entity).removed {
+                self.in_context(witness, |it| it.set_going(entity));
             }
         }
     }
@@ -219,7 +212,21 @@ impl Play {
                 (who, Cause::Move)
             }
             Input::Remove(who) => {
-                return self.in_context(witness, |it| it.remove(who));
+                let (time, what) = (self.state.now, who);
+                return self.in_context(witness, |it| {
+                    it.tell_of(Happening::Removed { time, what });
+                    it.remove(who);
+                });
+            }
+            Input::Add { what, at } => {
+                if !self.state.live(what).removed {
+                    return self.problem(By::Host, None, Problem::InPlay(what));
+                }
+                let time = self.state.now;
+                return self.in_context(witness, |it| {
+                    it.tell_of(Happening::Added { time, what });
+                    it.come_in(what, at);
+                });
             }
             Input::Stop(reaction) => {
                 let why = (reaction, Stopped::Stop);

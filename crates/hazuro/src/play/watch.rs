@@ -12,20 +12,21 @@ use std::cmp::Reverse;
 use std::collections::{BTreeMap, BTreeSet, BinaryHeap};
 
 use crate::Time;
-use crate::describe::{Detector, EntityId, Layers, Switch};
+use crate::describe::{Detector, EntityId};
 use crate::detect::probe::ProbeRay;
 use crate::detect::{Change, members};
 use crate::fast_hash::FastMap;
-use crate::geometry::{Aabb, Form, Pose};
+use crate::geometry::Aabb;
 use crate::model::{BodySpec, Scene, Thing};
 use crate::motion::{Path, Segment};
-use crate::space::{Course, Face, Index, Indices};
+use crate::space::{Course, Index, Indices};
 use crate::state::{Cause, State};
 
 use super::clearance::Clearances;
 use super::hearing::Hearing;
 use super::pending::{Insides, Pair, Pending, Pendings};
 use super::rounds::Rounds;
+use super::sides::{SIDES, prompt_bounds};
 
 /// What is known about an entity that detects or is detected.
 #[derive(Clone, Debug)]
@@ -35,12 +36,6 @@ pub(super) struct Mark {
     /// Until when its path has been followed.
     pub until: Time,
 }
-
-/// The form of something, the layers by which it is found, and its bounds.
-type Found = (Option<Form>, Layers, Aabb);
-
-/// What finds that out.
-type Find<'a> = &'a dyn Fn(&Thing, &Path) -> Option<Found>;
 
 /// A detector and a subject, one of which is near the other.
 pub(super) type Near = (EntityId, Detector);
@@ -87,48 +82,10 @@ impl Watch {
     fn look_at_all(&mut self, scene: &Scene, state: &State) {
         self.inside = Insides::of(state);
         let moving = |id: &EntityId| state.is_moving(scene, *id);
-        let still = |pose| Path::still(state.now, state.now, pose);
-        // The index of one side of the things that have it.
-        let index = |switch, has: fn(&Thing) -> bool, find: Find<'_>| {
-            let having = scene.ids().filter(|entity| has(scene.thing(*entity)));
-            let faces = having.filter_map(|entity| {
-                let pose = state.pose(scene, entity, state.now);
-                let (form, layers, bounds) = find(scene.thing(entity), &still(pose))?;
-                let off = state.off_by(scene, entity, switch).is_some();
-                let still = !moving(&entity);
-                let face = Face { entity, off, still, pose, form, layers: layers.0 };
-                Some((face, still.then_some(bounds)))
-            });
-            Index::build(scene.len(), faces)
-        };
-        self.indices.zones = index(Switch::Detect, |thing| thing.zone.is_some(), &|thing, path| {
-            let zone = thing.zone.as_ref()?;
-            Some((Some(zone.form.clone()), zone.admission.layers, zone.bounds(path)))
-        });
-        self.indices.bodies =
-            index(Switch::Enabled, |thing| thing.body.is_some(), &|thing, path| {
-                let body = thing.body.as_ref()?;
-                // Of a body of one part where it stands itself, the part is all there is to know.
-                let form = match &*body.parts {
-                    [part] if part.pose == Pose::IDENTITY => Some(part.form.clone()),
-                    _ => None,
-                };
-                Some((form, thing.layers, body.bounds(path)))
-            });
-        self.indices.solids =
-            index(Switch::Solid, |thing| thing.solid.is_some(), &|thing, path| {
-                let solid = thing.solid.as_ref()?;
-                Some((Some(solid.form.clone()), thing.layers, solid.bounds(path)))
-            });
-        self.indices.touches =
-            index(Switch::Detect, |thing| thing.has(Detector::Touch), &|thing, path| {
-                let touch = thing.region(Detector::Touch)?;
-                Some((Some(touch.form.clone()), touch.admission.layers, touch.bounds(path)))
-            });
-        self.indices.prompts =
-            index(Switch::Detect, |thing| thing.has(Detector::Prompt), &|thing, path| {
-                Some((None, prompt_layers(thing), prompt_bounds(thing, path)?))
-            });
+        for side in &SIDES {
+            let faces = scene.ids().filter_map(|entity| side.face(scene, state, entity));
+            *(side.index)(&mut self.indices) = Index::build(scene.len(), faces);
+        }
         for entity in scene.ids().filter(moving) {
             self.follow(scene, state, (entity, false));
         }
@@ -147,6 +104,25 @@ impl Watch {
         }
     }
 
+    /// Takes in the entities from number `first` on, which are not in the play yet. Those who have been
+    /// there may have got other reaches.
+    pub fn grow(&mut self, scene: &Scene, state: &State, first: usize, reaches_anew: bool) {
+        self.marks.resize(scene.len(), Mark { change: 0, until: Time::MAX });
+        self.clearances.grow(scene);
+        for entity in scene.ids().skip(first) {
+            for side in &SIDES {
+                if let Some((face, bounds)) = side.face(scene, state, entity) {
+                    (side.index)(&mut self.indices).add(scene.len(), face, bounds.as_ref());
+                }
+            }
+        }
+        if reaches_anew {
+            self.rounds = Rounds::of(scene, state);
+        } else {
+            self.rounds.grow(scene, state, first);
+        }
+    }
+
     /// Looks again at an entity and its children, after a change of movement or switch.
     pub fn disturb(&mut self, scene: &Scene, state: &State, entity: EntityId, cause: Cause) {
         if cause != Cause::Move {
@@ -156,15 +132,9 @@ impl Watch {
         }
         if matches!(cause, Cause::Enable | Cause::Disable | Cause::Remove | Cause::Appear) {
             for entity in state.family(scene, entity) {
-                let Indices { zones, bodies, solids, touches, prompts } = &mut self.indices;
-                for (index, switch) in [
-                    (zones, Switch::Detect),
-                    (bodies, Switch::Enabled),
-                    (solids, Switch::Solid),
-                    (touches, Switch::Detect),
-                    (prompts, Switch::Detect),
-                ] {
-                    index.switch(entity, state.off_by(scene, entity, switch).is_some());
+                for side in &SIDES {
+                    let off = state.off_by(scene, entity, side.switch).is_some();
+                    (side.index)(&mut self.indices).switch(entity, off);
                 }
             }
         }
@@ -294,26 +264,6 @@ impl Watch {
         };
         (change(on), subject)
     }
-}
-
-/// The layers of whom a prompt may be offered to.
-fn prompt_layers(thing: &Thing) -> Layers {
-    thing.senses.as_ref().map_or(Layers::ALL, |senses| senses.admission.layers)
-}
-
-/// The bounds of all places from which a prompt may be offered, along a path.
-pub(super) fn prompt_bounds(thing: &Thing, path: &Path) -> Option<Aabb> {
-    let prompt = thing.senses.as_ref()?.prompt.as_ref()?;
-    let form = thing.solid.as_ref().map(|solid| &solid.form);
-    let form = form.or(thing.zone.as_ref().map(|zone| &zone.form));
-    let bounds = match (form, &thing.body) {
-        (Some(form), _) => path.bounds(&std::iter::once((form, Pose::IDENTITY))),
-        (None, Some(body)) => body.bounds(path),
-        (None, None) => {
-            Aabb::of(path.segments().iter().flat_map(|it| [it.from.position, it.to.position]))
-        }
-    };
-    Some(bounds.grown(prompt.config.reach + prompt.config.margin))
 }
 
 /// The course of a body along a path, if it first goes straight and then, if at all, stands still.

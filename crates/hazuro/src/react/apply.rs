@@ -1,11 +1,14 @@
 //! What actions do to the state.
 
+use std::collections::BTreeMap;
+
 use glam::{DQuat, DVec3};
+use smallvec::SmallVec;
 
 use crate::Time;
 use crate::describe::{
-    Action, Change, Destination, EntityId, EventKind, Move, Pace, Switch, Turn, Wait,
-    most::MAX_COORDINATE, most::MAX_DEPTH,
+    Action, Change, Destination, Detector, EntityId, EventKind, Move, Pace, StatId, Switch, Turn,
+    Wait, most::MAX_COORDINATE, most::MAX_DEPTH,
 };
 use crate::geometry::Pose;
 use crate::model::Scene;
@@ -339,9 +342,13 @@ impl ActionContext<'_> {
             self.disturb(rider, Cause::Move);
         }
         let state = &mut *self.state;
+        let was_out = state.live(what).removed;
         *state.live_mut(what) = State::at_start(self.scene, what);
-        if state.live(what).removed {
+        if state.live(what).removed || (was_out && self.scene.was_added(what)) {
+            // What was added is out until it is added again.
             state.take_out(self.scene, what);
+        } else {
+            state.awaited.remove(&what);
         }
         state.own_values.remove(&what);
         state.effects.remove(&what);
@@ -349,9 +356,9 @@ impl ActionContext<'_> {
         state.links.remove(&what);
         state.limits.remove(&what);
         // What is foreseen of its stats is no longer so.
-        state.stat_tracks.retain(|(of, _), _| *of != what);
-        state.detector_usage.retain(|(on, ..), _| *on != what);
-        state.collected.retain(|(pickup, _), _| *pickup != what);
+        drop_from(&mut state.stat_tracks, (what, StatId::FIRST), |it| it.0 == what);
+        drop_from(&mut state.detector_usage, (what, Detector::ALL[0], None), |it| it.0 == what);
+        drop_from(&mut state.collected, (what, EntityId::LOWEST), |it| it.0 == what);
     }
 
     /// Makes an entity a child of another or of nobody, where it is now.
@@ -406,5 +413,14 @@ fn turn_locally(state: &mut State, who: EntityId, rotation: DQuat) {
     } else {
         let position = live.travel.as_ref().map_or(live.pose, |it| *it.to()).position;
         (live.pose, live.travel) = (Pose { position, rotation }, None);
+    }
+}
+
+/// Forgets what is known under the keys from `first` on that are `meant`.
+fn drop_from<K: Ord + Clone, V>(known: &mut BTreeMap<K, V>, first: K, meant: impl Fn(&K) -> bool) {
+    let keys = known.range(first..).map(|(key, _)| key).take_while(|key| meant(key));
+    let keys: SmallVec<[K; 4]> = keys.cloned().collect();
+    for key in keys {
+        known.remove(&key);
     }
 }

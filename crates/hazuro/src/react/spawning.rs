@@ -3,7 +3,7 @@
 use glam::DVec3;
 
 use crate::Time;
-use crate::describe::EntityId;
+use crate::describe::{EntityId, RouteOrder};
 use crate::geometry::Pose;
 use crate::model::SpawnerSpec;
 use crate::record::{Happening, Refusal, TakenBack};
@@ -84,11 +84,32 @@ impl ActionContext<'_> {
     ) -> Result<EntityId, Refusal> {
         let what = self.state.first_in_stock(self.scene, kind);
         let what = what.ok_or_else(|| Refusal::OutOfStock(self.scene.stock(kind).count()))?;
+        self.after.spawned = Some(what);
+        self.come_in(what, Some(place));
+        Ok(what)
+    }
+
+    /// Something comes into the play as at the start, at a place in the world or where it is described.
+    pub fn come_in(&mut self, what: EntityId, at: Option<Pose>) {
         self.begin_anew(what);
         self.state.bring_into_play(self.scene, what);
-        self.state.put(what, place);
-        self.after.spawned = Some(what);
+        if let Some(at) = at {
+            let pose = self.state.in_parent(self.scene, what, at);
+            self.state.put(what, pose);
+        }
         self.disturb(what, Cause::Appear);
-        Ok(what)
+        self.set_going(what);
+    }
+
+    /// Sets going what goes by itself from the start.
+    pub fn set_going(&mut self, what: EntityId) {
+        let thing = self.scene.thing(what);
+        if thing.spawner.is_some() {
+            self.look_after(what, true);
+        }
+        if thing.route_starts() {
+            // It has a route, so it can be set going.
+            let _ = self.route(what, RouteOrder::Run);
+        }
     }
 }

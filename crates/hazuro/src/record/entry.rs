@@ -129,6 +129,20 @@ pub enum Happening {
         /// Why.
         why: Expiry,
     },
+    /// A host let something come into the play: it was added or spawned.
+    Added {
+        /// When.
+        time: Time,
+        /// What.
+        what: EntityId,
+    },
+    /// A host took something out of the play.
+    Removed {
+        /// When.
+        time: Time,
+        /// What.
+        what: EntityId,
+    },
     /// A spawner took back what it had brought out.
     TakenBack {
         /// When.
@@ -187,6 +201,8 @@ pub enum Problem {
     TooManyActions,
     /// An input that was to move what is not in the play; it is left out.
     NotInPlay(EntityId),
+    /// An input that was to let something in that is in the play already; it is left out.
+    InPlay(EntityId),
     /// An action with a number or a name that will not do; it is left out.
     BadAction(Fault),
     /// Reactions set each other off without end at one instant; this one was not run again.
@@ -210,6 +226,8 @@ impl Entry {
             | Happening::Refused { time, .. }
             | Happening::Run { time, .. }
             | Happening::Expired { time, .. }
+            | Happening::Added { time, .. }
+            | Happening::Removed { time, .. }
             | Happening::TakenBack { time, .. }
             | Happening::Halted { time, .. }
             | Happening::Problem { time, .. } => *time,
@@ -287,6 +305,7 @@ impl Problem {
                 let name = scene.name(*who).into();
                 Fault::NotInPlay { name }.to_string()
             }
+            Self::InPlay(what) => format!("`{}` is in the play already", scene.name(*what)),
             Self::BadAction(fault) => fault.to_string(),
             Self::EndlessWay(what) => format!(
                 "`{}` came to more than {MAX_STRETCHES_AT_ONCE} stops at once, or {MAX_STRETCHES} \

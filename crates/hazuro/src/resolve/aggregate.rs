@@ -1,24 +1,14 @@
 //! What can only be told of all entities together.
 
-use std::collections::{BTreeMap, BTreeSet};
-use std::ops::Range;
+use crate::describe::{Entity, EntityId, Fault, MAX_DEPTH, SceneBuilder};
+use crate::fast_hash::FastMap;
+use crate::model::{Kin, Scene, Thing};
 
-use crate::describe::{
-    Entity, EntityId, Fault, Field, Kind, MAX_DEPTH, Numbering, SceneBuilder, TagId,
-};
-use crate::model::{Scene, Thing};
+use super::resolver::{Listed, Resolver};
 
-use super::resolver::Resolver;
-
-/// Of each kind, the numbers that the entities of its stock have, after all that are described.
-pub(crate) fn stocks(scene: &SceneBuilder, described: usize) -> Vec<Range<usize>> {
-    let mut first = described;
-    let stock = |kind: &Kind| {
-        let stock = first..first + kind.features.stock as usize;
-        first = stock.end;
-        stock
-    };
-    scene.kinds.iter().map(stock).collect()
+/// The name of something of a kind's stock, numbered from 1.
+pub(super) fn stock_name(kind: &str, number: usize) -> String {
+    format!("{kind}#{number}")
 }
 
 /// Adds the stock of each kind to the entities. `false` if that is too much.
@@ -29,36 +19,56 @@ pub(crate) fn stock(scene: &mut SceneBuilder) -> bool {
     }
     for kind in &scene.kinds {
         for number in 1..=kind.features.stock {
-            let entity = Entity::new(format!("{}#{number}", kind.name)).kind(&kind.name);
-            scene.entities.push(entity);
+            let name = stock_name(&kind.name, number as usize);
+            scene.entities.push(Entity::new(name).kind(&kind.name));
         }
     }
     true
 }
 
-/// What is asked of all things together: the solids that belong to each body, whose rules have a
-/// condition, and the tags that rules name.
-pub(crate) fn gathered(
-    numbering: Numbering,
-    things: &[Thing],
-) -> (BTreeMap<EntityId, Vec<EntityId>>, Vec<EntityId>, BTreeSet<TagId>) {
-    let mut attached_solids: BTreeMap<EntityId, Vec<EntityId>> = BTreeMap::new();
-    let (mut conditional, mut ruling_tags) = (Vec::new(), BTreeSet::new());
-    for (index, thing) in things.iter().enumerate() {
-        let entity = numbering.entity(index);
-        if let Some(owner) = thing.owner.filter(|owner| thing.solid.is_some() && *owner != entity) {
-            attached_solids.entry(owner).or_default().push(entity);
+impl Scene {
+    /// Reckons with the things from number `first` on: whose children they are, to whose body they
+    /// belong, and what is asked of all things together.
+    pub(crate) fn take_up(&mut self, first: usize) {
+        let new = first..self.things.len();
+        let kin = self.things[first..].iter().map(|it| Kin { parent: it.parent, childless: true });
+        self.kin.extend(kin);
+        for index in new.clone() {
+            let (entity, parent) = (self.numbering.entity(index), self.things[index].parent);
+            if let Some(parent) = parent {
+                self.things[parent.index()].children.push(entity);
+                self.kin[parent.index()].childless = false;
+            }
+            let owner = self.lineage(entity).find(|entity| self.has_body(*entity));
+            self.things[index].owner = owner;
         }
-        let senses = thing.senses.as_ref().map(|senses| &senses.admission);
-        let rules = [senses, thing.zone.as_ref().map(|zone| &zone.admission)];
-        for rule in rules.into_iter().flatten() {
-            ruling_tags.extend(rule.lists.tags.iter().chain(&rule.not.tags));
-        }
-        if rules.into_iter().flatten().any(|rule| rule.condition.is_some()) {
-            conditional.push(entity);
+        for index in new {
+            let (entity, thing) = (self.numbering.entity(index), &self.things[index]);
+            if let Some(owner) = thing.owner.filter(|it| thing.solid.is_some() && *it != entity) {
+                self.attached_solids.entry(owner).or_default().push(entity);
+            }
+            let senses = thing.senses.as_ref();
+            let rules = [
+                senses.map(|senses| &senses.admission),
+                thing.zone.as_ref().map(|zone| &zone.admission),
+            ];
+            for rule in rules.into_iter().flatten() {
+                self.ruling_tags.extend(rule.lists.tags.iter().chain(&rule.not.tags));
+            }
+            if rules.into_iter().flatten().any(|rule| rule.condition.is_some()) {
+                self.conditional.push(entity);
+            }
+            let prompt = senses.and_then(|senses| senses.prompt.as_ref());
+            let reach = prompt.map_or(0.0, |prompt| prompt.config.reach + prompt.config.margin);
+            self.widest_prompt = self.widest_prompt.max(reach);
+            self.has_pointers |= senses.is_some_and(|senses| senses.pointer.is_some());
+            self.has_movers |= thing.mover.is_some();
+            self.has_blocking_bodies |= thing.body.as_ref().is_some_and(|body| body.blocks);
+            if let (Some(kind), true) = (thing.kind, thing.stocked) {
+                self.stocks[kind.0 as usize].push(entity);
+            }
         }
     }
-    (attached_solids, conditional, ruling_tags)
 }
 
 /// How low somebody may get who stands on something: as low as the lowest ground, the lowest top of
@@ -80,22 +90,22 @@ pub(crate) fn lowest(scene: &Scene) -> f64 {
 }
 
 impl Resolver {
-    /// Reports each circle of parents once, at its first entity.
-    pub(crate) fn circles(&mut self, scene: &SceneBuilder, things: &[Thing]) {
-        let mut done = vec![false; things.len()];
-        let mut depths = vec![0; things.len()];
+    /// Reports each circle of parents once, at its first entity; of the things from number `first` on.
+    pub(crate) fn circles(&mut self, entities: Listed<'_>, things: &[Thing]) {
+        let mut depths: FastMap<usize, usize> = FastMap::default();
         let mut too_deep: Option<usize> = None;
-        for start in 0..things.len() {
+        let below = |index: &usize| things[*index].parent.is_some();
+        for start in (entities.first()..things.len()).filter(below) {
             let mut chain = Vec::new();
             let mut next = Some(start);
-            while let Some(index) = next.filter(|index| !done[*index]) {
-                done[index] = true;
+            while let Some(index) = next.filter(|index| !depths.contains_key(index)) {
+                depths.insert(index, 0);
                 chain.push(index);
                 next = things[index].parent.map(EntityId::index);
             }
-            let top = next.map_or(0, |above| depths[above] + 1);
+            let top = next.map_or(0, |above| depths[&above] + 1);
             for (depth, index) in (top..).zip(chain.iter().rev()) {
-                depths[*index] = depth;
+                depths.insert(*index, depth);
                 if depth > MAX_DEPTH {
                     too_deep = Some(too_deep.map_or(*index, |first| first.min(*index)));
                 }
@@ -106,14 +116,13 @@ impl Resolver {
             };
             let circle = &chain[back..];
             let names = circle.iter().chain(circle.first());
-            let names = names.map(|index| scene.entities[*index].name.clone()).collect();
-            let field = Field::ROOT.key("entity").item(circle[0]).key("parent");
+            let names = names.map(|index| entities.name(*index).into()).collect();
+            let field = entities.field(circle[0]).key("parent");
             self.error(field, Fault::ParentCircle { names });
         }
         if let Some(index) = too_deep {
-            let name = scene.entities[index].name.clone();
-            let field = Field::ROOT.key("entity").item(index).key("parent");
-            self.error(field, Fault::TooDeep { name });
+            let name = entities.name(index).into();
+            self.error(entities.field(index).key("parent"), Fault::TooDeep { name });
         }
     }
 }

@@ -3,6 +3,7 @@
 mod aggregate;
 mod detectors;
 mod forms;
+mod growth;
 mod known;
 mod reactions;
 mod resolver;
@@ -10,20 +11,22 @@ mod routes;
 mod shapes;
 mod stats;
 
+use std::collections::{BTreeMap, BTreeSet};
 use std::hash::{Hash, Hasher};
 
-use aggregate::{gathered, lowest, stock, stocks};
+use aggregate::{lowest, stock};
 pub(crate) use detectors::{Owner, Resolve};
 use reactions::Wiring;
+use resolver::Listed;
 pub(crate) use resolver::Resolver;
 pub(crate) use shapes::Use;
 
 use crate::describe::{
-    Admit, Detector, EntityId, Fault, Features, Field, Floor, KindId, Layers, Lists, SceneBuilder,
-    SceneErrors, TagId, range,
+    Admit, Detector, EntityId, Fault, Features, Field, Floor, Kind, KindId, Layers, Lists,
+    SceneBuilder, SceneErrors, TagId, range,
 };
-use crate::fast_hash::Fnv;
-use crate::model::{Admission, BodySpec, Kin, Mover, Scene, SolidSpec, Thing, ZoneSpec};
+use crate::fast_hash::{FastMap, Fnv};
+use crate::model::{Admission, BodySpec, Mover, Scene, SolidSpec, Thing, ZoneSpec};
 
 impl SceneBuilder {
     /// Checks the description and looks up every name in it.
@@ -41,19 +44,20 @@ impl SceneBuilder {
 fn resolve(mut scene: SceneBuilder) -> Result<Scene, SceneErrors> {
     let described = scene.entities.len();
     let fits = stock(&mut scene);
-    let stocks = stocks(&scene, described);
     let mut resolver = Resolver::new(&scene);
     if !fits {
         let total = scene.kinds.iter().map(|kind| f64::from(kind.features.stock)).sum();
         resolver.range(Field::ROOT.key("kind"), total, &range::STOCK);
     }
     resolver.numbers(&scene);
-    let mut things = resolver.things(&scene);
+    let sound_kinds = resolver.sound_kinds(&scene.kinds);
+    let entities = Listed::all(&scene.entities);
+    let mut things = resolver.things((&scene.kinds, &sound_kinds), entities);
     for thing in &mut things[described..] {
         thing.stocked = true;
     }
-    resolver.circles(&scene, &things);
-    resolver.areas(&scene, &things);
+    resolver.circles(entities, &things);
+    resolver.areas(&scene.kinds, entities, &things);
     let effect_specs = resolver.effects(&scene.effects);
     let wiring = resolver.wiring(&scene, &things);
     let Resolver { numbering, ids, tags, stats, effects: effect_ids, .. } = resolver;
@@ -62,41 +66,19 @@ fn resolve(mut scene: SceneBuilder) -> Result<Scene, SceneErrors> {
         return Err(SceneErrors(errors));
     }
     let Wiring { wires, listeners, enders } = wiring;
-    for index in 0..things.len() {
-        if let Some(parent) = things[index].parent {
-            things[parent.index()].children.push(numbering.entity(index));
-        }
-    }
-    for index in 0..things.len() {
-        let lineage = std::iter::successors(Some(numbering.entity(index)), |entity| {
-            things[entity.index()].parent
-        });
-        things[index].owner =
-            lineage.into_iter().find(|entity| things[entity.index()].body.is_some());
-    }
-    let kin = |thing: &Thing| Kin { parent: thing.parent, childless: thing.children.is_empty() };
-    let kin = things.iter().map(kin).collect();
-    let (attached_solids, conditional, ruling_tags) = gathered(numbering, &things);
-    let senses = || things.iter().filter_map(|thing| thing.senses.as_ref());
-    let prompts = senses().filter_map(|senses| senses.prompt.as_ref());
-    let widest =
-        prompts.map(|prompt| prompt.config.reach + prompt.config.margin).fold(0.0, f64::max);
-    let has_pointers = senses().any(|senses| senses.pointer.is_some());
     let SceneBuilder { title, rate, seed, kinds, entities, reactions, effects, .. } = scene;
     let SceneBuilder {
         texts, language, counts, flags, scripts, gravity, floor, allowances, ..
     } = scene;
-    let has_movers = things.iter().any(|thing| thing.mover.is_some());
-    let blocks = |thing: &Thing| thing.body.as_ref().is_some_and(|body| body.blocks);
-    let has_blocking_bodies = things.iter().any(blocks);
     let mut scene = Scene {
         name: title,
         rate,
         seed,
+        described,
+        built: things.len(),
+        stocks: vec![Vec::new(); kinds.len()],
         kinds,
         entities,
-        described,
-        stocks,
         reactions,
         effects,
         texts,
@@ -108,28 +90,30 @@ fn resolve(mut scene: SceneBuilder) -> Result<Scene, SceneErrors> {
         ids,
         tags: tags.names,
         given_tags,
-        ruling_tags,
+        ruling_tags: BTreeSet::new(),
         stats,
         effect_ids,
         effect_specs,
         layers,
         things,
-        kin,
-        attached_solids,
-        conditional,
+        kin: Vec::new(),
+        attached_solids: BTreeMap::new(),
+        conditional: Vec::new(),
         gravity,
         floor,
         allowances,
         floor_height: None,
-        has_movers,
-        has_blocking_bodies,
-        widest_prompt: widest,
-        has_pointers,
+        has_movers: false,
+        has_blocking_bodies: false,
+        widest_prompt: 0.0,
+        has_pointers: false,
         wires,
         listeners,
         enders,
         mark: 0,
+        former: FastMap::default(),
     };
+    scene.take_up(0);
     scene.mark = mark(&scene);
     scene.floor_height = match floor {
         Floor::Lowest => Some(lowest(&scene)),
@@ -163,18 +147,27 @@ impl Resolver {
         self.texts(scene);
     }
 
-    fn things(&mut self, scene: &SceneBuilder) -> Vec<Thing> {
-        // A kind nobody uses must be right too.
-        let mut sound_kinds = Vec::with_capacity(scene.kinds.len());
-        for kind in &scene.kinds {
+    /// Which kinds are right. One that nobody uses must be right, too.
+    fn sound_kinds(&mut self, kinds: &[Kind]) -> Vec<bool> {
+        let mut sound = Vec::with_capacity(kinds.len());
+        for kind in kinds {
             let field = Field::ROOT.key("kind").key(&kind.name);
             let before = self.errors.len();
             self.features(&kind.features, &field);
-            sound_kinds.push(self.errors.len() == before);
+            sound.push(self.errors.len() == before);
         }
-        let mut things = Vec::with_capacity(scene.entities.len());
-        for (index, entity) in scene.entities.iter().enumerate() {
-            let field = Field::ROOT.key("entity").item(index);
+        sound
+    }
+
+    /// Looks up entities. Of which kinds are right, what is wrong is said here.
+    fn things(
+        &mut self,
+        (kinds, sound_kinds): (&[Kind], &[bool]),
+        entities: Listed<'_>,
+    ) -> Vec<Thing> {
+        let mut things = Vec::with_capacity(entities.new.len());
+        for (index, entity) in entities.new() {
+            let field = entities.field(index);
             self.pose(&field, "at", &entity.pose);
             let kind = entity.kind.as_ref().and_then(|name| self.kind(name, &field.key("kind")));
             let parent =
@@ -183,8 +176,8 @@ impl Resolver {
             self.features(&entity.features, &field);
             let sound =
                 self.errors.len() == before && kind.is_none_or(|kind| sound_kinds[kind.0 as usize]);
-            let merged =
-                entity.features.clone().or(kind.map(|kind| &scene.kinds[kind.0 as usize].features));
+            let given = kind.map(|kind| &kinds[kind.0 as usize].features);
+            let merged = entity.features.clone().or(given);
             things.push(self.thing(&merged, parent, kind, (&field, sound)));
         }
         things

@@ -1,11 +1,11 @@
 //! Checking reactions and looking up every name in them.
 
 use crate::describe::{
-    Action, Detector, EntityId, EventKind, Fault, Field, MAX_DEPTH, Named, Need, Reaction,
-    ReactionId, SceneBuilder, Selector, StatId, Switch, TagId, Trigger, range,
+    Action, Detector, EntityId, EventKind, Fault, Field, Kind, MAX_DEPTH, Named, Need, Reaction,
+    ReactionId, SceneBuilder, Selector, Switch, Trigger, range,
 };
 use crate::model::door::Names;
-use crate::model::{Listeners, TargetRef, Thing, Wire, door};
+use crate::model::{Group, Listeners, Meant, Prospects, TargetRef, Thing, Wire, door};
 
 use super::resolver::Resolver;
 
@@ -27,18 +27,16 @@ impl Resolver {
             for (number, trigger) in reaction.on.iter().enumerate() {
                 let on = field.key("on");
                 let on = if reaction.on.len() > 1 { on.item(number) } else { on };
-                let detectors = self.trigger(scene, things, trigger, &on);
-                let (stat, tag) = self.choosiness(trigger, &on);
-                wiring.listeners.add(trigger, &detectors, (stat, tag), (reaction.order, id));
+                let meant = self.trigger(scene, things, trigger, &on);
+                wiring.listeners.add(trigger, &meant, (reaction.order, id));
             }
             for (number, trigger) in reaction.until.iter().enumerate() {
                 let until = field.key("until");
                 let until = if reaction.until.len() > 1 { until.item(number) } else { until };
-                let detectors = self.trigger(scene, things, trigger, &until);
-                let (stat, tag) = self.choosiness(trigger, &until);
+                let meant = self.trigger(scene, things, trigger, &until);
                 let on = trigger.detectors();
                 let same = on.is_some() && reaction.on.iter().any(|own| own.detectors() == on);
-                wiring.enders.add(trigger, &detectors, (stat, tag), (0, (id, same)));
+                wiring.enders.add(trigger, &meant, (0, (id, same)));
             }
             wiring.wires.push(self.wire(scene, things, reaction, &field));
         }
@@ -196,92 +194,81 @@ impl Resolver {
         self.error(field.key(key), Fault::Unable { action: word, name, need });
     }
 
-    /// Checks what a reaction waits for; the detectors meant.
+    /// Checks what a reaction waits for, and finds what it means.
     fn trigger(
         &mut self,
         scene: &SceneBuilder,
         things: &[Thing],
         trigger: &Trigger,
         field: &Field,
-    ) -> Vec<EntityId> {
+    ) -> Meant {
+        let of = field.key("of");
         let field = field.key(trigger.event().word());
         let (event, on, edge) = match trigger {
             Trigger::Cue(name) => {
                 self.name(name, &field);
-                return Vec::new();
+                return Meant::default();
             }
-            Trigger::Start => return Vec::new(),
+            Trigger::Start => return Meant::default(),
             Trigger::Detected { event, on, edge, .. } => (*event, on, *edge),
         };
         let Some(detector) = event.detector() else {
             self.error(field, Fault::NeverDetected { event });
-            return Vec::new();
+            return Meant::default();
         };
         if edge && !event.is_opening() && !event.is_closing() {
             self.error(field.clone(), Fault::NoEdge { event });
         }
-        let reported = self.errors.len();
-        let mut meant = self.select(on, things, &field);
-        if matches!(on, Selector::Any | Selector::Layer(_)) {
-            meant.retain(|entity| things[entity.index()].has(detector));
-        }
-        // A tag may be given to whatever has such a detector, later.
-        let later = match on {
-            Selector::Tag(name) => {
-                self.tags.ids.get(name).is_some_and(|tag| self.given_tags.contains(tag))
+        let stat = trigger.stat_name().and_then(|name| {
+            if detector != Detector::Stats {
+                self.error(of.clone(), Fault::NoStat { event });
             }
-            _ => false,
+            self.stat(name, &of)
+        });
+        let Some((mut detectors, group)) = self.select(on, things, &field) else {
+            return Meant { stat, ..Meant::default() };
         };
-        if self.errors.len() == reported
-            && !later
-            && !meant.iter().any(|entity| things[entity.index()].has(detector))
+        if matches!(group, Some(Group::Any | Group::Layers(_))) {
+            detectors.retain(|entity| things[entity.index()].has(detector));
+        }
+        if !detectors.iter().any(|entity| things[entity.index()].has(detector))
+            && !group.is_some_and(|group| self.may_gain(&scene.kinds, group, detector))
         {
             let relative =
-                meant.first().and_then(|entity| self.relative_with(*entity, detector, things));
+                detectors.first().and_then(|entity| self.relative_with(*entity, detector, things));
             let relative = relative.map(|entity| scene.entities[entity.index()].name.clone());
             let name = on.to_string();
             self.error(field, Fault::NoDetector { event, detector, name, relative });
         }
-        meant
+        Meant { detectors, group, stat }
     }
 
-    /// The stat and the tag that a trigger names.
-    fn choosiness(&mut self, trigger: &Trigger, field: &Field) -> (Option<StatId>, Option<TagId>) {
-        let field = field.key("of");
-        let stat = trigger.stat_name().and_then(|name| {
-            if trigger.event().detector() != Some(Detector::Stats) {
-                self.error(field.clone(), Fault::NoStat { event: trigger.event() });
+    /// Whether something with such a detector may belong to a group later.
+    fn may_gain(&self, kinds: &[Kind], group: Group, detector: Detector) -> bool {
+        let (given, layers) = (&self.given_tags, &self.layers);
+        let tag = |name: &str| self.tags.ids.get(name).copied();
+        group.may_gain(&Prospects { given, kinds, layers, tag }, detector)
+    }
+
+    /// The entities that a selector means, and what they have in common, unless one is named.
+    fn select(
+        &mut self,
+        selector: &Selector,
+        things: &[Thing],
+        field: &Field,
+    ) -> Option<(Vec<EntityId>, Option<Group>)> {
+        let group = match selector {
+            Selector::Entity(name) => return Some((vec![self.entity(name, field)?], None)),
+            Selector::Kind(name) => Group::Kind(self.kind(name, field)?),
+            Selector::Tag(name) => Group::Tag(self.tag(name, field)?),
+            Selector::Layer(name) => {
+                let found = self.layers.find(name);
+                Group::Layers(self.known(found, field)?)
             }
-            self.stat(name, &field)
-        });
-        let tag = match trigger.detectors() {
-            Some(Selector::Tag(name)) => self.tags.ids.get(name).copied(),
-            _ => None,
+            Selector::Any => Group::Any,
         };
-        (stat, tag)
-    }
-
-    fn select(&mut self, selector: &Selector, things: &[Thing], field: &Field) -> Vec<EntityId> {
         let all = self.numbering.entities(things.len());
-        match selector {
-            Selector::Entity(name) => self.entity(name, field).into_iter().collect(),
-            Selector::Kind(name) => self.kind(name, field).map_or_else(Vec::new, |kind| {
-                all.filter(|entity| things[entity.index()].kind == Some(kind)).collect()
-            }),
-            Selector::Tag(name) => self.tag(name, field).map_or_else(Vec::new, |tag| {
-                all.filter(|entity| things[entity.index()].tags.contains(&tag)).collect()
-            }),
-            Selector::Layer(name) => match self.layers.find(name) {
-                Ok(layer) => {
-                    all.filter(|entity| things[entity.index()].layers.meet(layer)).collect()
-                }
-                Err(fault) => {
-                    self.error(field.clone(), fault);
-                    Vec::new()
-                }
-            },
-            Selector::Any => all.collect(),
-        }
+        Some((all.filter(|it| group.has(&things[it.index()])).collect(), Some(group)))
     }
 
     /// A child of `entity`, or else its parent, that has a detector.

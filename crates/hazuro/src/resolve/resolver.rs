@@ -5,8 +5,8 @@ use std::collections::{BTreeSet, HashMap};
 
 use crate::Time;
 use crate::describe::{
-    EffectId, EntityId, Fault, Features, Field, KindId, LayerNames, Named, Numbering, Range,
-    Reaction, ReactionId, SceneBuilder, SceneError, StatId, TagId, range,
+    EffectId, Entity, EntityId, Fault, Features, Field, KindId, LayerNames, Named, Numbering,
+    Range, Reaction, ReactionId, SceneBuilder, SceneError, StatId, TagId, range,
 };
 use crate::geometry::Pose;
 use crate::model::{Faults, NameList, door};
@@ -26,6 +26,42 @@ impl Tags {
             self.names.push(name.to_owned());
             TagId(self.names.len() as u32 - 1)
         })
+    }
+}
+
+/// Entities as described, of which those from a number on are resolved now.
+#[derive(Clone, Copy)]
+pub(crate) struct Listed<'a> {
+    pub before: &'a [Entity],
+    pub new: &'a [Entity],
+}
+
+impl<'a> Listed<'a> {
+    /// All at once.
+    pub fn all(new: &'a [Entity]) -> Self {
+        Self { before: &[], new }
+    }
+
+    /// The number of the first that is new.
+    pub fn first(self) -> usize {
+        self.before.len()
+    }
+
+    /// Those that are new, with their numbers.
+    pub fn new(self) -> impl Iterator<Item = (usize, &'a Entity)> {
+        (self.first()..).zip(self.new)
+    }
+
+    /// The name of one of them.
+    pub fn name(self, index: usize) -> &'a str {
+        let entity = self.before.get(index).unwrap_or_else(|| &self.new[index - self.first()]);
+        &entity.name
+    }
+
+    /// Where one of them is described: among those that are new, from 0.
+    pub fn field(self, index: usize) -> Field {
+        let place = index.checked_sub(self.first()).unwrap_or(index);
+        Field::ROOT.key("entity").item(place)
     }
 }
 
@@ -53,13 +89,9 @@ pub(crate) struct Resolver {
 const SUGGESTIONS: u32 = 50;
 
 impl Resolver {
-    /// Reads all names, so that each can be used before the place where it is given.
-    pub(super) fn new(scene: &SceneBuilder) -> Self {
-        let numbering = Numbering::of(
-            scene.entities.iter().map(|entity| entity.name.as_str()),
-            scene.reactions.iter().map(Reaction::name),
-        );
-        let mut resolver = Self {
+    /// One that knows no names yet.
+    pub(super) fn empty(numbering: Numbering) -> Self {
+        Self {
             numbering,
             ids: HashMap::new(),
             kinds: HashMap::new(),
@@ -69,11 +101,24 @@ impl Resolver {
             reactions: NameList::default(),
             given_tags: BTreeSet::new(),
             layers: LayerNames::default(),
-            names: scene.entities.iter().map(|entity| entity.name.clone()).collect(),
-            kind_names: scene.kinds.iter().map(|kind| kind.name.clone()).collect(),
+            names: Vec::new(),
+            kind_names: Vec::new(),
             errors: Vec::new(),
             forms: Forms::default(),
             suggestions: Cell::new(SUGGESTIONS),
+        }
+    }
+
+    /// Reads all names, so that each can be used before the place where it is given.
+    pub(super) fn new(scene: &SceneBuilder) -> Self {
+        let numbering = Numbering::of(
+            scene.entities.iter().map(|entity| entity.name.as_str()),
+            scene.reactions.iter().map(Reaction::name),
+        );
+        let mut resolver = Self {
+            names: scene.entities.iter().map(|entity| entity.name.clone()).collect(),
+            kind_names: scene.kinds.iter().map(|kind| kind.name.clone()).collect(),
+            ..Self::empty(numbering)
         };
         for (index, kind) in scene.kinds.iter().enumerate() {
             let field = Field::ROOT.key("kind").key(&kind.name);
@@ -91,21 +136,7 @@ impl Resolver {
             }
             resolver.intern_layers(&kind.features, &Field::ROOT.key("kind").key(&kind.name));
         }
-        for (index, entity) in scene.entities.iter().enumerate() {
-            let field = Field::ROOT.key("entity").item(index).key("name");
-            resolver.name(&entity.name, &field);
-            if let Some(first) = resolver.ids.get(&entity.name) {
-                let first = Field::ROOT.key("entity").item(first.index());
-                let name = entity.name.clone();
-                resolver.error(field, Fault::Duplicate { what: Named::Entity, name, first });
-            } else {
-                resolver.ids.insert(entity.name.clone(), numbering.entity(index));
-            }
-            for tag in &entity.features.tags {
-                resolver.tags.intern(tag);
-            }
-            resolver.intern_layers(&entity.features, &Field::ROOT.key("entity").item(index));
-        }
+        resolver.entities(Listed::all(&scene.entities));
         for (index, reaction) in scene.reactions.iter().enumerate() {
             if let Some(name) = &reaction.name {
                 resolver.reactions.intern(name, |_| numbering.reaction(index));
@@ -113,6 +144,27 @@ impl Resolver {
         }
         resolver.name_numbers(scene);
         resolver
+    }
+
+    /// Reads the names of entities, and of their tags and layers.
+    pub(super) fn entities(&mut self, entities: Listed<'_>) {
+        for (index, entity) in entities.new() {
+            let field = entities.field(index);
+            self.name(&entity.name, &field.key("name"));
+            if let Some(first) = self.ids.get(&entity.name) {
+                let (first, name) = (entities.field(first.index()), entity.name.clone());
+                self.error(
+                    field.key("name"),
+                    Fault::Duplicate { what: Named::Entity, name, first },
+                );
+            } else {
+                self.ids.insert(entity.name.clone(), self.numbering.entity(index));
+            }
+            for tag in &entity.features.tags {
+                self.tags.intern(tag);
+            }
+            self.intern_layers(&entity.features, &field);
+        }
     }
 
     fn intern_layers(&mut self, features: &Features, field: &Field) {

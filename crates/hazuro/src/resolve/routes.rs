@@ -1,12 +1,10 @@
 //! Checking what is carried, routes and spawners, and looking up their names.
 
 use crate::Time;
-use crate::describe::{
-    EntityId, Fault, Features, Field, Pace, Route, SceneBuilder, Spawner, range,
-};
+use crate::describe::{EntityId, Fault, Features, Field, Kind, Pace, Route, Spawner, range};
 use crate::model::{RouteSpec, SpawnerSpec, Thing};
 
-use super::resolver::Resolver;
+use super::resolver::{Listed, Resolver};
 
 impl Resolver {
     /// Reports what is wrong with the ways described here.
@@ -68,18 +66,18 @@ impl Resolver {
     }
 
     /// Reports spawners that do not know where, or that are to keep more than there are.
-    pub(crate) fn areas(&mut self, scene: &SceneBuilder, things: &[Thing]) {
-        for (index, thing) in things.iter().enumerate() {
-            let Some(spawner) = &thing.spawner else { continue };
-            let field = Field::ROOT.key("entity").item(index).key("spawner");
+    pub(crate) fn areas(&mut self, kinds: &[Kind], entities: Listed<'_>, things: &[Thing]) {
+        for (index, _) in entities.new() {
+            let Some(spawner) = &things[index].spawner else { continue };
+            let field = entities.field(index).key("spawner");
             let own = self.numbering.entity(index);
             for (entity, key) in [(Some(own), "kind"), (spawner.bounds, "bounds")] {
                 if let Some(entity) = entity.filter(|it| things[it.index()].zone.is_none()) {
-                    let name = scene.entities[entity.index()].name.clone();
+                    let name = entities.name(entity.index()).into();
                     self.error(field.key(key), Fault::NoArea { name });
                 }
             }
-            let kind = &scene.kinds[spawner.kind.0 as usize];
+            let kind = &kinds[spawner.kind.0 as usize];
             let (keep, stock) = (spawner.keep, kind.features.stock);
             if keep > stock as usize {
                 let kind = kind.name.clone();

@@ -12,17 +12,8 @@ impl Resolver {
     /// Reads the names of stats and effects, and the tags that something gives.
     pub(crate) fn name_numbers(&mut self, scene: &SceneBuilder) {
         let kinds = scene.kinds.iter().map(|kind| &kind.features);
-        let all = || kinds.clone().chain(scene.entities.iter().map(|entity| &entity.features));
-        for features in all() {
-            for (name, _) in &features.stats {
-                self.stats.intern(name, StatId);
-            }
-            if features.body.as_ref().is_some_and(|body| body.walk.is_some()) {
-                self.stats.intern(WALK, StatId);
-            }
-            for tag in features.pickup.iter().flat_map(|pickup| &pickup.grant.tags) {
-                self.given(tag);
-            }
+        for features in kinds.chain(scene.entities.iter().map(|entity| &entity.features)) {
+            self.name_stats(features);
         }
         for effect in &scene.effects {
             self.effects.intern(&effect.name, EffectId);
@@ -35,6 +26,19 @@ impl Resolver {
                 }
                 _ => {}
             }
+        }
+    }
+
+    /// Reads the names of stats, and the tags that a pickup gives.
+    pub(super) fn name_stats(&mut self, features: &Features) {
+        for (name, _) in &features.stats {
+            self.stats.intern(name, StatId);
+        }
+        if features.body.as_ref().is_some_and(|body| body.walk.is_some()) {
+            self.stats.intern(WALK, StatId);
+        }
+        for tag in features.pickup.iter().flat_map(|pickup| &pickup.grant.tags) {
+            self.given(tag);
         }
     }
 

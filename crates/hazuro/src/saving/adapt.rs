@@ -36,10 +36,7 @@ pub(super) fn adapt(
         usage[reaction.index()] = saved;
     }
     state.usage = usage;
-    let first_out = |stock: &std::ops::Range<usize>| {
-        stock.clone().find(|index| state.live[*index].removed).unwrap_or(stock.end)
-    };
-    state.in_stock = scene.stocks.iter().map(first_out).collect();
+    state.in_stock = scene.stocks.iter().map(|stock| state.first_out(stock, 0)).collect();
     state.tags.values_mut().for_each(|tags| tags.sort_unstable());
     state.occupancies.retain(|(on, detector), _| scene.has(*on, *detector));
     state.stat_tracks.retain(|(entity, stat), _| scene.stat(*entity, *stat).is_some());

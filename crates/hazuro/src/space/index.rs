@@ -74,6 +74,17 @@ impl Index {
         Self { still: tree, faces, slots, ..Self::default() }
     }
 
+    /// Puts in one more of what are now `count` entities, with its bounds if it stands still.
+    pub fn add(&mut self, count: usize, face: Face, bounds: Option<&Aabb>) {
+        let (entity, pose) = (face.entity, face.pose);
+        self.slots.resize(count, NONE);
+        self.slots[entity.index()] = self.faces.len() as u32;
+        self.faces.push(face);
+        if let Some(bounds) = bounds {
+            self.set(entity, bounds, Some(pose));
+        }
+    }
+
     /// Whether there is nothing in it.
     pub fn is_empty(&self) -> bool {
         self.faces.is_empty()

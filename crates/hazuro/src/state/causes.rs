@@ -33,6 +33,16 @@ impl Causes {
         Self { last: vec![Default::default(); scene.len()], ..Self::default() }
     }
 
+    /// Whether they are of so many entities.
+    pub fn is_of(&self, entities: usize) -> bool {
+        self.last.len() == entities
+    }
+
+    /// Lets there be more entities, so many in all.
+    pub fn grow(&mut self, entities: usize) {
+        self.last.resize(entities, Default::default());
+    }
+
     /// The entry that comes next, as an origin.
     pub fn next(&self) -> Origin {
         Origin::Entry(self.entries + 1)
@@ -41,11 +51,6 @@ impl Causes {
 
 #[cfg(feature = "serde")]
 impl Causes {
-    /// Whether they are of so many entities.
-    pub fn is_of(&self, entities: usize) -> bool {
-        self.last.len() == entities
-    }
-
     /// Gives each entity another number, among so many.
     pub fn renumber(&mut self, entities: usize, numbers: &[EntityId]) {
         let mut last = vec![Default::default(); entities];

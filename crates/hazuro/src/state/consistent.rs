@@ -26,6 +26,7 @@ impl State {
     pub fn assert_consistent(&self, scene: &Scene) {
         assert_eq!(self.scene, scene.mark(), "it is a state of this scene");
         assert_eq!(self.live.len(), scene.len(), "each entity lives");
+        assert!(self.causes.is_of(scene.len()), "of each entity it is known what stirred it");
         assert_eq!(self.usage.len(), scene.reactions().len(), "each reaction is counted");
         for entity in scene.ids() {
             self.assert_place(scene, entity);
@@ -61,8 +62,7 @@ impl State {
 
     fn assert_stock(&self, scene: &Scene) {
         for (stock, first) in scene.stocks.iter().zip(&self.in_stock) {
-            let found = stock.clone().find(|index| self.live[*index].removed);
-            assert_eq!(*first, found.unwrap_or(stock.end), "the first in stock is known");
+            assert_eq!(*first, self.first_out(stock, 0), "the first in stock is known");
         }
     }
 
@@ -140,6 +140,9 @@ impl State {
             assert!(goes_on, "what is under way has something to do");
             let due = run.threads.iter().map(|thread| thread.due).chain(run.next_round).min();
             assert!(due.is_none_or(|due| due >= self.now), "nothing under way is overdue");
+        }
+        for entity in &self.awaited {
+            assert!(self.live(*entity).removed, "who is awaited is not there yet");
         }
         let queued: usize = self.queues.values().map(std::collections::VecDeque::len).sum();
         assert_eq!(self.queued, queued, "what waits in queues is counted");

@@ -118,8 +118,15 @@ pub enum Input {
     Stop(ReactionId),
     /// Do an action that needs no event.
     Act(Action<EntityId>),
-    /// Take an entity and its children out of the play, for good.
+    /// Take an entity and its children out of the play, until it is added again.
     Remove(EntityId),
+    /// Let something come in that is out of the play.
+    Add {
+        /// What.
+        what: EntityId,
+        /// Where in the world, if not where it is described.
+        at: Option<Pose>,
+    },
 }
 
 impl Input {
@@ -173,6 +180,10 @@ impl Input {
                 range::limits(limits).map_err(|(_, fault)| fault)
             }
             Self::Renew(what) | Self::Remove(what) => entity(*what),
+            Self::Add { what, at } => {
+                entity(*what)?;
+                at.map_or(Ok(()), |at| Target::Pose(at).check(scene))
+            }
             Self::Stop(reaction) => scene.own_reaction(*reaction),
             Self::Act(Action::Wait(_)) => Err(Fault::Waits),
             Self::Act(action) => {
@@ -200,6 +211,7 @@ impl Input {
             | Self::Renew(_)
             | Self::Stop(_)
             | Self::Act(_)
+            | Self::Add { .. }
             | Self::Remove(_) => None,
         }
     }
@@ -220,6 +232,7 @@ impl Hash for Input {
             Self::Point { who, at, button } => (who, at, button).hash(state),
             Self::Limit { what, limits } => (what, limits).hash(state),
             Self::Renew(what) | Self::Remove(what) => what.hash(state),
+            Self::Add { what, at } => (what, at).hash(state),
             Self::Stop(reaction) => reaction.hash(state),
             Self::Act(action) => action.hash(state),
         }

@@ -132,9 +132,11 @@ pub struct State {
     pub(crate) started: bool,
     pub(crate) causes: Causes,
     pub(crate) live: Vec<Live>,
-    /// Of each kind's stock, the number of the first entity that is out of the play; if none is, that
-    /// after the last.
+    /// Of each kind's stock, the place of the first that is out of the play; if none is, that after the
+    /// last.
     pub(crate) in_stock: Vec<usize>,
+    /// Who is out of the play and is to come in, as a host has asked.
+    pub(crate) awaited: BTreeSet<EntityId>,
     #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
     pub(crate) occupancies: BTreeMap<(EntityId, Detector), Occupancy>,
     /// Of a detector, by subject; and of all subjects together.
@@ -221,7 +223,7 @@ impl State {
             scene: scene.mark(),
             causes: Causes::of(scene),
             live: scene.ids().map(|entity| Self::at_start(scene, entity)).collect(),
-            in_stock: scene.stocks.iter().map(|stock| stock.start).collect(),
+            in_stock: vec![0; scene.stocks.len()],
             values: Values { counts: scene.counts().clone(), flags: scene.flags().clone() },
             usage: vec![Usage::default(); scene.reactions().len()],
             chance: Chance::new(scene.seed()),
@@ -241,6 +243,14 @@ impl State {
             taken: None,
             removed: thing.stocked,
         }
+    }
+
+    /// Goes along with a scene that has grown: what is new is out of the play.
+    pub(crate) fn grow(&mut self, scene: &Scene) {
+        let new = scene.ids().skip(self.live.len());
+        self.live.extend(new.map(|entity| Live { removed: true, ..Self::at_start(scene, entity) }));
+        self.causes.grow(scene.len());
+        self.scene = scene.mark();
     }
 
     /// How fast an entity walks now, in metres per second, if it walks.

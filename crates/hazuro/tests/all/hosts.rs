@@ -388,7 +388,7 @@ fn what_else_is_done_at_the_instant_of_a_small_step_is_told() {
         ([Action::detect("pad", false), Action::detect("pad", true)], ["disable", "enable"]),
     ] {
         let wanted = [
-            "enter pad ball move".to_owned(),
+            "enter pad ball appear".to_owned(),
             format!("exit pad ball {}", why[0]),
             format!("enter pad ball {}", why[1]),
         ];

@@ -13,6 +13,7 @@ mod gates;
 mod geometry;
 mod going_back;
 mod ground;
+mod growing;
 mod handlers;
 mod hosts;
 mod inputs;

@@ -3,8 +3,9 @@
 use hazuro::geometry::{Pose, Shape};
 use hazuro::glam::{DQuat, DVec3};
 use hazuro::scene::{
-    Action, Change, Destination, EventKind, Grant, Limits, Move, Pace, RouteOrder, Switch, Throw,
-    Turn,
+    Action, Body, Carry, Change, Destination, Entity, EventKind, Grant, Limits, Move, Pace,
+    Pointer, Probe, Prompt, Route, RouteOrder, Seeker, Sight, Spawner, Switch, Throw, Touch, Turn,
+    Zone,
 };
 use hazuro::{Button, Chance, EntityId, Input, Scene, Spot, Target, Time};
 
@@ -74,6 +75,44 @@ pub fn entity_name(chance: &mut Chance) -> String {
         2 => "who".into(),
         3 => "on".into(),
         _ => named(chance, &NAMES),
+    }
+}
+
+pub fn kind(chance: &mut Chance) -> String {
+    named(chance, &KINDS)
+}
+
+/// An entity that may be added, or not.
+pub fn entity(chance: &mut Chance) -> Entity {
+    let name = match (chance.next() * 12.0) as u32 {
+        0 => entity_name(chance),
+        number => format!("new {number}"),
+    };
+    let at = if may(chance, 0.8) { place(chance) } else { three(chance) };
+    let mut entity = Entity::new(name).at(at);
+    if may(chance, 0.2) {
+        entity = entity.kind(kind(chance));
+    }
+    if may(chance, 0.2) {
+        entity = entity.parent(entity_name(chance));
+    }
+    if may(chance, 0.3) {
+        entity = entity.tags([named(chance, &TAGS)]).layers([named(chance, &["air", "ground"])]);
+    }
+    let size = || Shape::Box { size: [1.0; 3] };
+    match (chance.next() * 12.0) as u32 {
+        0 => entity.body(Body::new(shape(chance))),
+        1 => entity.body(Body::new(Shape::Sphere { radius: 0.3 })).carry(Carry::default()),
+        2 => entity.player(true).body(Body::new(size()).walk(2.0)),
+        3 => entity.zone(Zone::new(shape(chance))).limits(limits(chance)),
+        4 => entity.solid(size()).touch(Touch::default()),
+        5 => entity.solid(size()).pointer(Pointer::default()),
+        6 => entity.prompt(Prompt { reach: 8.0, ..Prompt::default() }),
+        7 => entity.sight(Sight::default()),
+        8 => entity.seeker(Seeker::default()),
+        9 => entity.probe(Probe { to: three(chance), ..Probe::default() }),
+        10 => entity.zone(Zone::new(size())).spawner(Spawner::of("reed", 1)),
+        _ => entity.solid(size()).route(Route { starts: true, ..Route::through(["home", "up"]) }),
     }
 }
 

@@ -28,7 +28,8 @@ struct Driver {
     scene: Arc<Scene>,
     foreign: Arc<Scene>,
     handlers: Vec<HandlerId>,
-    past: Vec<State>,
+    /// States it had, with how many entities there were.
+    past: Vec<(State, usize)>,
     /// Who is detected by what, as events have told, each part for itself.
     open: BTreeSet<(EntityId, Detector, EntityId, Option<usize>)>,
     went_back: bool,
@@ -47,7 +48,7 @@ impl Driver {
         }
         let play = Play::new(scene.clone());
         let foreign = Arc::new(larger.build().unwrap());
-        let (handlers, past) = (Vec::new(), vec![play.state().clone()]);
+        let (handlers, past) = (Vec::new(), vec![(play.state().clone(), scene.len())]);
         Self {
             play,
             scene,
@@ -66,7 +67,7 @@ impl Driver {
         let c = chance;
         let (scene, foreign) = (self.scene.clone(), self.foreign.clone());
         let id = |c: &mut Chance| hostile::id(c, &scene, &foreign);
-        match (c.next() * 24.0) as u32 {
+        match (c.next() * 26.0) as u32 {
             0 | 1 => {
                 let who = id(c);
                 self.play.drive(who, hostile::target(c, &scene, &foreign)).is_err()
@@ -97,6 +98,7 @@ impl Driver {
                 false
             }
             20 => self.go_back(c),
+            21 => self.add(c),
             _ => {
                 self.go_on(c);
                 false
@@ -122,6 +124,21 @@ impl Driver {
         });
         let refused = added.is_err();
         self.handlers.extend(added.ok());
+        refused
+    }
+
+    /// Lets something come in that was not there.
+    fn add(&mut self, c: &mut Chance) -> bool {
+        let refused = if may(c, 0.3) {
+            self.play.spawn(&hostile::kind(c), hostile::pose(c)).is_err()
+        } else {
+            let count = one(c, &[1, 1, 1, 3]);
+            let entities: Vec<_> = (0..count).map(|_| hostile::entity(c)).collect();
+            self.play.add_all(entities).is_err()
+        };
+        if self.play.scene().len() != self.scene.len() {
+            self.scene = Arc::new(self.play.scene().clone());
+        }
         refused
     }
 
@@ -165,9 +182,11 @@ impl Driver {
             assert!(self.play.restore(other.state().clone()).is_err());
             return true;
         }
-        let state = one(c, &self.past);
+        let (state, entities) = one(c, &self.past);
         assert!(self.play.restore(state.clone()).is_ok());
-        assert_eq!(self.play.state(), &state);
+        if entities == self.scene.len() {
+            assert_eq!(self.play.state(), &state);
+        }
         self.open = self.detected();
         self.went_back = true;
         self.latest = None;
@@ -222,7 +241,7 @@ impl Driver {
         }
         self.log.extend(entries);
         if self.past.len() < 8 && may(c, 0.3) {
-            self.past.push(self.play.state().clone());
+            self.past.push((self.play.state().clone(), self.scene.len()));
         }
     }
 

@@ -1,0 +1,90 @@
+//! What several entities have in common, those included that come later.
+
+use std::collections::BTreeSet;
+
+use crate::describe::{
+    Detector, EntityId, Fault, Kind, KindId, LayerNames, Layers, Selector, TagId,
+};
+
+use super::{Scene, Thing};
+
+/// What several entities have in common.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Group {
+    Kind(KindId),
+    Tag(TagId),
+    Layers(Layers),
+    Any,
+}
+
+/// What is known of those who may come later: tags that something gives, and kinds.
+pub(crate) struct Prospects<'a, T> {
+    pub given: &'a BTreeSet<TagId>,
+    pub kinds: &'a [Kind],
+    pub layers: &'a LayerNames,
+    /// Finds a tag by its name.
+    pub tag: T,
+}
+
+impl Group {
+    /// Whether something belongs to it as it is at the start.
+    pub fn has(self, thing: &Thing) -> bool {
+        match self {
+            Self::Kind(kind) => thing.kind == Some(kind),
+            Self::Tag(tag) => thing.tags.contains(&tag),
+            Self::Layers(layers) => thing.layers.meet(layers),
+            Self::Any => true,
+        }
+    }
+
+    /// Whether something with such a detector may belong to it later: what is given a tag, or what is
+    /// added and gets the detector from its kind.
+    pub fn may_gain<T: Fn(&str) -> Option<TagId>>(
+        self,
+        prospects: &Prospects<'_, T>,
+        detector: Detector,
+    ) -> bool {
+        let Prospects { given, kinds, layers, tag } = prospects;
+        let belongs = |number: usize, kind: &Kind| match self {
+            Self::Kind(wanted) => wanted.0 as usize == number,
+            Self::Tag(wanted) => kind.features.tags.iter().any(|it| tag(it) == Some(wanted)),
+            Self::Layers(wanted) => {
+                let mut own = kind.features.layers.iter().filter_map(|it| layers.find(it).ok());
+                own.any(|layer| layer.meet(wanted))
+            }
+            Self::Any => true,
+        };
+        let has = |(number, kind): (usize, &Kind)| {
+            belongs(number, kind) && kind.features.describes(detector)
+        };
+        matches!(self, Self::Tag(tag) if given.contains(&tag)) || kinds.iter().enumerate().any(has)
+    }
+}
+
+impl Scene {
+    /// The entities that a selector means, and what they have in common, unless one is named.
+    pub(crate) fn select_group(
+        &self,
+        selector: &Selector,
+    ) -> Result<(Vec<EntityId>, Option<Group>), Fault> {
+        let group = match selector {
+            Selector::Entity(name) => return Ok((vec![self.entity_id(name)?], None)),
+            Selector::Kind(name) => Group::Kind(self.kind_id(name)?),
+            Selector::Tag(name) => Group::Tag(self.tag_id(name)?),
+            Selector::Layer(name) => Group::Layers(self.layers([name.as_str()])?),
+            Selector::Any => Group::Any,
+        };
+        Ok((self.ids().filter(|entity| group.has(self.thing(*entity))).collect(), Some(group)))
+    }
+
+    /// Whether something with such a detector may belong to a group later.
+    pub(crate) fn may_gain(&self, group: Group, detector: Detector) -> bool {
+        let prospects = Prospects {
+            given: &self.given_tags,
+            kinds: &self.kinds,
+            layers: &self.layers,
+            tag: |name: &str| self.tag_id(name).ok(),
+        };
+        group.may_gain(&prospects, detector)
+    }
+}

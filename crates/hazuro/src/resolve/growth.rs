@@ -1,0 +1,119 @@
+//! Adding entities to a scene that is being played.
+
+use std::hash::{Hash, Hasher};
+use std::mem::take;
+
+use crate::describe::{Entity, KindId, SceneErrors, TagId};
+use crate::fast_hash::Fnv;
+use crate::model::{Scene, Thing};
+
+use super::aggregate::stock_name;
+use super::resolver::{Listed, Resolver, Tags};
+
+impl Scene {
+    /// Adds entities after all others, or none of them if anything is wrong: errors speak of them as
+    /// numbered from 0. What is `stocked` adds to the stock of its kind.
+    pub(crate) fn grow(&mut self, new: Vec<Entity>, stocked: bool) -> Result<(), SceneErrors> {
+        let first = self.things.len();
+        // If anything is wrong once more, with the names that might have been meant.
+        let things = self.resolve_new(&new, false).or_else(|_| self.resolve_new(&new, true))?;
+        self.things.extend(things.into_iter().map(|thing| Thing { stocked, ..thing }));
+        self.entities.extend(new);
+        self.take_up(first);
+        for index in first..self.things.len() {
+            let entity = self.numbering.entity(index);
+            self.listeners.meet(entity, &self.things[index]);
+            self.enders.meet(entity, &self.things[index]);
+        }
+        self.former.insert(self.mark, first);
+        self.mark = self.mark_from(first);
+        Ok(())
+    }
+
+    /// Adds one more to the stock of a kind, named as the others are.
+    pub(crate) fn grow_stock(&mut self, kind: KindId) -> Result<(), SceneErrors> {
+        let (kind, there) = (&self.kinds[kind.0 as usize].name, self.stocks[kind.0 as usize].len());
+        let names = (there + 1..).map(|number| stock_name(kind, number));
+        let name = names.into_iter().find(|name| !self.ids.contains_key(name));
+        let entity = name.map(|name| Entity::new(name).kind(kind));
+        self.grow(entity.into_iter().collect(), true)
+    }
+
+    /// Looks up new entities. What is wrong leaves no trace.
+    fn resolve_new(&mut self, new: &[Entity], suggests: bool) -> Result<Vec<Thing>, SceneErrors> {
+        let (tags, stats) = (self.tags.len(), self.stats.names.len());
+        let (layers, given_tags) = (self.layers.clone(), self.given_tags.clone());
+        let mut resolver = Resolver::of_scene(self);
+        if suggests {
+            let names = self.entities.iter().chain(new).map(|entity| entity.name.clone());
+            resolver.names = names.collect();
+        }
+        let entities = Listed { before: &self.entities, new };
+        resolver.entities(entities);
+        for entity in new {
+            resolver.name_stats(&entity.features);
+        }
+        let sound_kinds = vec![true; self.kinds.len()];
+        let mut things = take(&mut self.things);
+        let first = things.len();
+        things.extend(resolver.things((&self.kinds, &sound_kinds), entities));
+        if resolver.errors.is_empty() {
+            resolver.circles(entities, &things);
+            resolver.areas(&self.kinds, entities, &things);
+        }
+        let found = things.split_off(first);
+        self.things = things;
+        let errors = take(&mut resolver.errors);
+        self.take_back(resolver);
+        if errors.is_empty() {
+            return Ok(found);
+        }
+        for entity in new {
+            if self.ids.get(&entity.name).is_some_and(|id| id.index() >= first) {
+                self.ids.remove(&entity.name);
+            }
+        }
+        self.tags.truncate(tags);
+        self.stats.truncate(stats);
+        (self.layers, self.given_tags) = (layers, given_tags);
+        Err(SceneErrors(errors))
+    }
+
+    /// Takes back the names that a resolver has taken.
+    fn take_back(&mut self, resolver: Resolver) {
+        let Resolver { ids, tags, stats, effects, layers, given_tags, .. } = resolver;
+        (self.ids, self.stats, self.effect_ids) = (ids, stats, effects);
+        (self.tags, self.layers, self.given_tags) = (tags.names, layers, given_tags);
+    }
+
+    /// The mark of the scene with the entities from number `first` on.
+    fn mark_from(&self, first: usize) -> u64 {
+        let mut hasher = Fnv::default();
+        self.mark.hash(&mut hasher);
+        for entity in &self.entities[first..] {
+            (&entity.name, &entity.kind).hash(&mut hasher);
+        }
+        (self.tags.len(), self.stats.names.len()).hash(&mut hasher);
+        hasher.finish()
+    }
+}
+
+impl Resolver {
+    /// One that knows the names of a scene, and takes them from it meanwhile.
+    fn of_scene(scene: &mut Scene) -> Self {
+        let names = take(&mut scene.tags);
+        let ids = names.iter().cloned().zip((0..).map(TagId)).collect();
+        let kinds = scene.kinds.iter().zip(0..);
+        Self {
+            ids: take(&mut scene.ids),
+            kinds: kinds.map(|(kind, number)| (kind.name.clone(), KindId(number))).collect(),
+            tags: Tags { names, ids },
+            stats: take(&mut scene.stats),
+            effects: take(&mut scene.effect_ids),
+            layers: take(&mut scene.layers),
+            given_tags: take(&mut scene.given_tags),
+            kind_names: scene.kinds.iter().map(|kind| kind.name.clone()).collect(),
+            ..Self::empty(scene.numbering)
+        }
+    }
+}
