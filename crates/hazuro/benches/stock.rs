@@ -6,10 +6,11 @@
 
 mod common;
 
+use std::collections::VecDeque;
 use std::sync::Arc;
 use std::time::Instant;
 
-use common::{seconds_of, shown};
+use common::{Chance, seconds_of, shown};
 use hazuro::geometry::Shape;
 use hazuro::scene::{Action, Body, Entity, Kind, Zone};
 use hazuro::{EntityId, Play, Scene};
@@ -67,7 +68,77 @@ fn spawning(stock: u32, out: usize) -> f64 {
     spent / f64::from(ticks) / EACH as f64
 }
 
+/// How what comes is named.
+#[derive(Clone, Copy, PartialEq)]
+enum Coming {
+    /// By `spawn`, from a stock that grows as it is needed.
+    Spawned,
+    /// By `add_all`, under names that come again.
+    Named,
+    /// By `add_all`, each under a name of its own.
+    New,
+}
+
+/// Seconds of the mean and of the slowest of 200 ticks in which 1,000 bodies come and the oldest 1,000 of
+/// 20,000 go, among 1,000 zones.
+fn coming_and_going(how: Coming) -> (f64, f64) {
+    const EACH: usize = 1000;
+    let mut play = Play::new(scene(1000, 0));
+    let mut chance = Chance::new(7);
+    let (mut there, mut number) = (VecDeque::<EntityId>::new(), 0);
+    let mut ticks = Vec::new();
+    for tick in 0..220 {
+        let places: Vec<[f64; 3]> = (0..EACH)
+            .map(|_| [chance.between(-2.0, 200.0), 0.0, chance.between(-84.0, 0.0)])
+            .collect();
+        let start = Instant::now();
+        if tick >= 20 {
+            for gone in there.drain(..EACH) {
+                play.remove(gone).expect("it is there");
+            }
+        }
+        if how == Coming::Spawned {
+            there.extend(places.iter().map(|at| play.spawn("leaf", *at).expect("a kind")));
+        } else {
+            let names = if how == Coming::Named { 25_000 } else { usize::MAX };
+            let leaf = |at: &[f64; 3]| {
+                number += 1;
+                Entity::new(format!("leaf {}", number % names)).kind("leaf").at(*at)
+            };
+            // What comes again must be described as it was.
+            let leaves: Vec<Entity> = if how == Coming::Named && tick >= 25 {
+                (0..EACH)
+                    .map(|_| {
+                        number += 1;
+                        let known = play.scene().find(&format!("leaf {}", number % names));
+                        play.scene().entity(known.expect("it was there")).clone()
+                    })
+                    .collect()
+            } else {
+                places.iter().map(leaf).collect()
+            };
+            there.extend(play.add_all(leaves).expect("they may come"));
+        }
+        play.step();
+        if tick >= 20 {
+            ticks.push(start.elapsed().as_secs_f64());
+        }
+    }
+    let mean = ticks.iter().sum::<f64>() / ticks.len() as f64;
+    (mean, ticks.into_iter().fold(0.0, f64::max))
+}
+
 fn main() {
+    println!("| 1,000 come and 1,000 go each tick, of 20,000 | a tick | slowest |");
+    println!("|---|---|---|");
+    for (how, name) in [
+        (Coming::Spawned, "spawned"),
+        (Coming::Named, "added, names that come again"),
+        (Coming::New, "added, new names"),
+    ] {
+        let (mean, slowest) = coming_and_going(how);
+        println!("| {name} | {} | {} |", shown(mean), shown(slowest));
+    }
     let (few, many) = (spawning(50_000, 1_000), spawning(50_000, 40_000));
     println!("| out of 50,000 | one out and one back | times |");
     println!("|---|---|---|");

@@ -6,7 +6,7 @@ use hazuro_format::Cure;
 use super::Checker;
 
 /// The findings that a scene can allow.
-pub(super) const CODES: [&str; 41] = [
+pub(super) const CODES: [&str; 42] = [
     "admits-to-nothing",
     "always-competes",
     "anothers-value",
@@ -29,6 +29,7 @@ pub(super) const CODES: [&str; 41] = [
     "never-written",
     "no-camera",
     "no-margin",
+    "nobody-yet",
     "off-for-good",
     "once-per-part",
     "out-of-reach",

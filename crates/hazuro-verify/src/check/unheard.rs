@@ -3,7 +3,7 @@
 
 use std::collections::BTreeSet;
 
-use hazuro::scene::{Action, EventKind, Field, Grant, Probe, Reaction, Trigger, nearest};
+use hazuro::scene::{Action, EventKind, Field, Grant, Probe, Reaction, Selector, Trigger, nearest};
 use hazuro::{EntityId, Scene};
 use hazuro_format::Cure;
 
@@ -19,7 +19,9 @@ pub(super) fn check(checker: &mut Checker<'_>) {
         never_written(checker, sort);
     }
     for (index, reaction) in scene.reactions().iter().enumerate() {
-        ends_elsewhere(checker, reaction, &Field::ROOT.key("reaction").item(index));
+        let field = Field::ROOT.key("reaction").item(index);
+        ends_elsewhere(checker, reaction, &field);
+        nobody_yet(checker, reaction, &field);
     }
     for id in scene.described() {
         unheard_inside(checker, id);
@@ -122,6 +124,42 @@ fn ends_elsewhere(checker: &mut Checker<'_>, reaction: &Reaction, field: &Field)
         let help = format!("if the same one is meant: until = {{ {end} = \"{begin}\" }}");
         checker.hint(&field.key("until"), "ends-elsewhere", message, help);
     }
+}
+
+/// A reaction to what detects and is of a kind, while nothing of it has such a detector yet.
+fn nobody_yet(checker: &mut Checker<'_>, reaction: &Reaction, field: &Field) {
+    let scene = checker.scene;
+    let lists = [("on", reaction.triggers()), ("until", reaction.enders())];
+    for (key, triggers) in lists {
+        for (number, trigger) in triggers.iter().enumerate() {
+            let Trigger::Detected { event, on, .. } = trigger else { continue };
+            let (Some(detector), Ok(meant)) = (event.detector(), scene.select(on)) else {
+                continue;
+            };
+            if meant.iter().any(|id| scene.has(*id, detector)) || is_given(scene, on) {
+                continue;
+            }
+            let list = field.key(key);
+            let list = if triggers.len() > 1 { list.item(number) } else { list };
+            let message = format!("nothing in the scene is `{on}`, so this never happens");
+            let help = "add an entity of it, or give its kind a `stock`; if a program adds them while \
+                        it plays: allow = { nobody-yet = \"the program adds them\" }";
+            checker.warn(&list.key(event.word()), "nobody-yet", message, help);
+        }
+    }
+}
+
+/// Whether a selector means a tag that something gives, or that a script might give.
+fn is_given(scene: &Scene, selector: &Selector) -> bool {
+    let Selector::Tag(wanted) = selector else { return false };
+    let grants = |grant: &Grant| grant.tags.contains(wanted);
+    let mut actions = scene.reactions().iter().flat_map(Reaction::actions);
+    actions.any(|(.., action)| match action {
+        Action::Tag { tag, .. } => tag == wanted,
+        Action::Grant { grant, .. } => grants(grant),
+        Action::Call(_) => true,
+        _ => false,
+    }) || scene.described().filter_map(|id| scene.pickup_of(id)).any(|it| grants(&it.grant))
 }
 
 /// A zone that tells `inside` again and again, and nothing waits for it.

@@ -110,6 +110,24 @@ fn what_is_written_and_never_asked_for() {
 }
 
 #[test]
+fn a_kind_that_nothing_is_of() {
+    let kind = "[kind.mat]\nzone = { box = [2, 2, 2] }\nadmit = { players = true }\n[[reaction]]\non = { enter = \"kind:mat\" }\ndo = [{ cue = \"in\" }]\n";
+    let scene = format!("{PAD}{kind}");
+    mends("nobody-yet", "\"kind:mat\"", &scene, &[("true }\n[[reac", "true }\nstock = 1\n[[reac")]);
+    mends("nobody-yet", "\"kind:mat\"", &scene, &[("kind:mat", "pad")]);
+    let because = "allow = { nobody-yet = \"the program lays them out\" }\ndo =";
+    mends("nobody-yet", "\"kind:mat\"", &scene, &[("do =", because)]);
+    let tag = scene.replace("true }\n[[reac", "true }\ntags = [\"soft\"]\n[[reac");
+    let tag = tag.replace("kind:mat", "tag:soft");
+    mends(
+        "nobody-yet",
+        "\"tag:soft\"",
+        &tag,
+        &[("cue = \"in\"", "tag = \"pad\", with = \"soft\"")],
+    );
+}
+
+#[test]
 fn what_ends_elsewhere_or_where_nothing_can_be_told() {
     let second = PAD.replace("\"pad\"", "\"mat\"").replace("[5, 1, 0]", "[9, 1, 0]");
     let until = "[[reaction]]\non = { enter = \"pad\" }\nevery = 1\nuntil = { exit = \"mat\" }\ndo = [{ cue = \"tick\" }]\n";

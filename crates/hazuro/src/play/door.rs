@@ -110,10 +110,8 @@ impl Play {
         if self.state.schedule.len() >= MAX_PLANNED {
             return Err(Fault::TooManyInputs);
         }
-        if let Input::Add { what, .. } = input
-            && self.state.live(what).removed
-        {
-            self.state.awaited.insert(what);
+        if let Input::Add { what, .. } = input {
+            self.state.await_entry(&self.scene, what);
         }
         self.state.schedule.put_input(time, self.state.now, input);
         Ok(())

@@ -136,7 +136,7 @@ impl Play {
     fn let_in(&mut self, what: EntityId, at: Option<Pose>) {
         if self.state.started {
             let input = Input::Add { what, at };
-            self.state.awaited.insert(what);
+            self.state.await_entry(&self.scene, what);
             self.state.schedule.put_input(self.state.now, self.state.now, input);
         } else {
             self.state.bring_into_play(&self.scene, what);

@@ -85,12 +85,13 @@ impl Rounds {
     /// Those of a scene; each is asked as soon as its moment comes.
     pub fn of(scene: &Scene, state: &State) -> Self {
         let mut rounds = Self::default();
-        rounds.grow(scene, state, 0);
+        rounds.grow(scene, state, 0, state.now);
         rounds
     }
 
-    /// Those of the entities from number `first` on, too.
-    pub fn grow(&mut self, scene: &Scene, state: &State, first: usize) {
+    /// Those of the entities from number `first` on, too. Until `busy_until` something may stir within
+    /// their reach that stirred before they were there.
+    pub fn grow(&mut self, scene: &Scene, state: &State, first: usize, busy_until: Time) {
         for on in scene.ids().skip(first) {
             for (detector, every, reach) in asked(scene, on) {
                 let rhythm = match every {
@@ -102,7 +103,7 @@ impl Rounds {
                         Interval::Every { span, first: Time::ZERO.towards(span, share) }
                     }
                 };
-                let (due, busy_until) = (None, state.now);
+                let due = None;
                 // What has never been asked finds what was there when the play began.
                 let is_first = rhythm.next(Time::ZERO, false) >= state.now;
                 let cause = (!state.started || is_first).then_some(Cause::Appear);

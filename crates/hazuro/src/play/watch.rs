@@ -116,11 +116,11 @@ impl Watch {
                 }
             }
         }
+        let first = if reaches_anew { 0 } else { first };
         if reaches_anew {
-            self.rounds = Rounds::of(scene, state);
-        } else {
-            self.rounds.grow(scene, state, first);
+            self.rounds = Rounds::default();
         }
+        self.rounds.grow(scene, state, first, state.stirs.1.max(state.now));
     }
 
     /// Looks again at an entity and its children, after a change of movement or switch.

@@ -36,7 +36,7 @@ pub(super) fn adapt(
         usage[reaction.index()] = saved;
     }
     state.usage = usage;
-    state.in_stock = scene.stocks.iter().map(|stock| state.first_out(stock, 0)).collect();
+    state.stocks = state.counted_stocks(scene);
     state.tags.values_mut().for_each(|tags| tags.sort_unstable());
     state.occupancies.retain(|(on, detector), _| scene.has(*on, *detector));
     state.stat_tracks.retain(|(entity, stat), _| scene.stat(*entity, *stat).is_some());

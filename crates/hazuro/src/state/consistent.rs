@@ -61,9 +61,7 @@ impl State {
     }
 
     fn assert_stock(&self, scene: &Scene) {
-        for (stock, first) in scene.stocks.iter().zip(&self.in_stock) {
-            assert_eq!(*first, self.first_out(stock, 0), "the first in stock is known");
-        }
+        assert_eq!(self.stocks, self.counted_stocks(scene), "what is in stock is known");
     }
 
     fn assert_relations(&self, scene: &Scene) {

@@ -35,6 +35,7 @@ pub(crate) use schedule::{Schedule, Scheduled};
 pub(crate) use senses::{Awareness, DragState, KeyHold, PointerState, Stand, WHOLE};
 pub use senses::{Meeting, Sighting};
 use smallvec::SmallVec;
+pub(crate) use stock::Stock;
 pub(crate) use trips::{HeldUp, Phase, Spawned, Trip};
 pub use values::Reading;
 pub(crate) use values::{Active, StatTrack, Values, within};
@@ -132,9 +133,8 @@ pub struct State {
     pub(crate) started: bool,
     pub(crate) causes: Causes,
     pub(crate) live: Vec<Live>,
-    /// Of each kind's stock, the place of the first that is out of the play; if none is, that after the
-    /// last.
-    pub(crate) in_stock: Vec<usize>,
+    /// Of each kind.
+    pub(crate) stocks: Vec<Stock>,
     /// Who is out of the play and is to come in, as a host has asked.
     pub(crate) awaited: BTreeSet<EntityId>,
     #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
@@ -223,7 +223,7 @@ impl State {
             scene: scene.mark(),
             causes: Causes::of(scene),
             live: scene.ids().map(|entity| Self::at_start(scene, entity)).collect(),
-            in_stock: vec![0; scene.stocks.len()],
+            stocks: vec![Stock::default(); scene.stocks.len()],
             values: Values { counts: scene.counts().clone(), flags: scene.flags().clone() },
             usage: vec![Usage::default(); scene.reactions().len()],
             chance: Chance::new(scene.seed()),

@@ -1,40 +1,96 @@
 //! What of a kind's stock is in the play, and what is out of it.
 
+use std::collections::BTreeSet;
+
 use crate::describe::{EntityId, KindId};
 use crate::model::Scene;
 
 use super::State;
 
+/// Which places of a kind's stock are free: what is there is out of the play, and not to come in.
+///
+/// It costs as much as was ever out at once, not as much as there is.
+#[derive(Clone, Debug, Default, PartialEq, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub(crate) struct Stock {
+    /// Above the last place that is not free.
+    used: usize,
+    /// Those below that are free.
+    free: BTreeSet<usize>,
+}
+
+impl Stock {
+    /// The first free place, if the stock has so many.
+    fn first(&self) -> usize {
+        self.free.first().copied().unwrap_or(self.used)
+    }
+
+    fn take(&mut self, place: usize) {
+        self.free.extend(self.used..place);
+        self.used = self.used.max(place + 1);
+        self.free.remove(&place);
+    }
+
+    fn give_back(&mut self, place: usize) {
+        if place < self.used {
+            self.free.insert(place);
+        }
+        // So that equal stocks are equal, however they came to be so.
+        while self.used > 0 && self.free.remove(&(self.used - 1)) {
+            self.used -= 1;
+        }
+    }
+}
+
 impl State {
     /// The first of a kind's stock that is out of the play, and that nobody has asked for.
     pub(crate) fn first_in_stock(&self, scene: &Scene, kind: KindId) -> Option<EntityId> {
-        let stock = &scene.stocks[kind.0 as usize][self.in_stock[kind.0 as usize]..];
-        stock.iter().copied().find(|what| self.live(*what).removed && !self.awaited.contains(what))
+        let kind = kind.0 as usize;
+        scene.stocks[kind].get(self.stocks[kind].first()).copied()
+    }
+
+    /// Keeps in mind that something is to come into the play, if it is not there.
+    pub(crate) fn await_entry(&mut self, scene: &Scene, what: EntityId) {
+        if self.live(what).removed && self.awaited.insert(what) {
+            self.take_from_stock(scene, what);
+        }
     }
 
     /// Lets something be in the play.
     pub(crate) fn bring_into_play(&mut self, scene: &Scene, what: EntityId) {
         self.live_mut(what).removed = false;
         self.awaited.remove(&what);
-        let Some((kind, place)) = place_in_stock(scene, what) else { return };
-        if self.in_stock[kind] == place {
-            self.in_stock[kind] = self.first_out(&scene.stocks[kind], place + 1);
+        self.take_from_stock(scene, what);
+    }
+
+    fn take_from_stock(&mut self, scene: &Scene, what: EntityId) {
+        if let Some((kind, place)) = place_in_stock(scene, what) {
+            self.stocks[kind].take(place);
         }
     }
 
     /// Takes something out of the play, back into its stock if it is of one.
     pub(crate) fn take_out(&mut self, scene: &Scene, what: EntityId) {
         self.live_mut(what).removed = true;
-        if let Some((kind, place)) = place_in_stock(scene, what) {
-            self.in_stock[kind] = self.in_stock[kind].min(place);
+        if let Some((kind, place)) = place_in_stock(scene, what)
+            && !self.awaited.contains(&what)
+        {
+            self.stocks[kind].give_back(place);
         }
     }
 
-    /// The place of the first of a stock that is out of the play, from a place on; if none is, that
-    /// after the last.
-    pub(crate) fn first_out(&self, stock: &[EntityId], from: usize) -> usize {
-        let found = stock[from..].iter().position(|what| self.live(*what).removed);
-        found.map_or(stock.len(), |found| from + found)
+    /// The stocks of a scene, as they are.
+    pub(crate) fn counted_stocks(&self, scene: &Scene) -> Vec<Stock> {
+        let counted = |ids: &Vec<EntityId>| {
+            let mut stock = Stock::default();
+            for (place, what) in ids.iter().enumerate() {
+                if !self.live(*what).removed || self.awaited.contains(what) {
+                    stock.take(place);
+                }
+            }
+            stock
+        };
+        scene.stocks.iter().map(counted).collect()
     }
 }
 
