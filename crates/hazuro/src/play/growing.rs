@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use crate::describe::{Entity, EntityId, Fault, Field, Named, SceneError, SceneErrors};
+use crate::describe::{Entity, EntityId, Fault, Field, KindId, Named, SceneError, SceneErrors};
 use crate::geometry::Pose;
 use crate::model::Scene;
 use crate::state::{Cause, Input};
@@ -102,19 +102,18 @@ impl Play {
     pub fn spawn(&mut self, kind: &str, at: impl Into<Pose>) -> Result<EntityId, Fault> {
         let (kind, at) = (self.scene.kind_id(kind)?, at.into());
         crate::state::Target::Pose(at).check(&self.scene)?;
-        let what = match self.state.first_in_stock(&self.scene, kind) {
-            Some(what) => what,
-            None => {
-                let grown = self.grow(|scene| scene.grow_stock(kind));
-                let first = |errors: SceneErrors| errors.0.into_iter().next();
-                if let Some(error) = grown.err().and_then(first) {
-                    return Err(error.fault);
-                }
-                self.scene.numbering.entity(self.scene.len() - 1)
-            }
-        };
+        let found = self.state.first_in_stock(&self.scene, kind);
+        let what = found.map_or_else(|| self.one_more(kind), Ok)?;
         self.let_in(what, Some(at));
         Ok(what)
+    }
+
+    /// One more of a kind.
+    fn one_more(&mut self, kind: KindId) -> Result<EntityId, Fault> {
+        let grown = self.grow(|scene| scene.grow_stock(kind));
+        // Of several faults, the first; there is at least one.
+        grown.map_err(|mut errors| errors.0.swap_remove(0).fault)?;
+        Ok(self.scene.numbering.entity(self.scene.len() - 1))
     }
 
     /// Lets the scene grow, and all that knows it.

@@ -166,7 +166,7 @@ impl Resolver {
         entities: Listed<'_>,
     ) -> Vec<Thing> {
         let mut things = Vec::with_capacity(entities.new.len());
-        for (index, entity) in entities.new() {
+        for (index, entity) in entities.numbered() {
             let field = entities.field(index);
             self.pose(&field, "at", &entity.pose);
             let kind = entity.kind.as_ref().and_then(|name| self.kind(name, &field.key("kind")));

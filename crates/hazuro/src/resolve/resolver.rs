@@ -48,7 +48,7 @@ impl<'a> Listed<'a> {
     }
 
     /// Those that are new, with their numbers.
-    pub fn new(self) -> impl Iterator<Item = (usize, &'a Entity)> {
+    pub fn numbered(self) -> impl Iterator<Item = (usize, &'a Entity)> {
         (self.first()..).zip(self.new)
     }
 
@@ -148,7 +148,7 @@ impl Resolver {
 
     /// Reads the names of entities, and of their tags and layers.
     pub(super) fn entities(&mut self, entities: Listed<'_>) {
-        for (index, entity) in entities.new() {
+        for (index, entity) in entities.numbered() {
             let field = entities.field(index);
             self.name(&entity.name, &field.key("name"));
             if let Some(first) = self.ids.get(&entity.name) {

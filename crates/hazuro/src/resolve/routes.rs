@@ -67,7 +67,7 @@ impl Resolver {
 
     /// Reports spawners that do not know where, or that are to keep more than there are.
     pub(crate) fn areas(&mut self, kinds: &[Kind], entities: Listed<'_>, things: &[Thing]) {
-        for (index, _) in entities.new() {
+        for (index, _) in entities.numbered() {
             let Some(spawner) = &things[index].spawner else { continue };
             let field = entities.field(index).key("spawner");
             let own = self.numbering.entity(index);
