@@ -5,6 +5,7 @@
 
 use std::fmt;
 use std::ops::{Add, Sub};
+use std::time::Duration;
 
 const NANOS: f64 = 1e9;
 const NANOS_A_SECOND: u64 = 1_000_000_000;
@@ -20,6 +21,20 @@ const NANOS_A_SECOND: u64 = 1_000_000_000;
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Time(i64);
+
+impl From<Duration> for Time {
+    /// To the nanosecond below; what does not fit is clamped.
+    fn from(span: Duration) -> Self {
+        Self(i64::try_from(span.as_nanos()).unwrap_or(i64::MAX))
+    }
+}
+
+impl From<Time> for Duration {
+    /// No time at all for what is before the start.
+    fn from(time: Time) -> Self {
+        Self::from_nanos(time.0.max(0) as u64)
+    }
+}
 
 impl Time {
     /// The start of a play.

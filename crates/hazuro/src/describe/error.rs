@@ -162,6 +162,14 @@ pub enum Fault {
     /// A state of a play of another scene.
     #[error("this is the state of a play of another scene")]
     OtherScene,
+    /// As many bodies as places are needed.
+    #[error("there are {bodies} bodies and {places} places for them")]
+    Uneven {
+        /// How many bodies were given.
+        bodies: usize,
+        /// How many places were given.
+        places: usize,
+    },
     /// More than can be kept in mind at once.
     #[error("there are {MAX_PLANNED} inputs waiting already")]
     TooManyInputs,
@@ -307,6 +315,7 @@ impl Fault {
             Self::NotInPlay { .. } => "not-in-play",
             Self::NoPlayer { .. } => "no-player",
             Self::OtherScene => "other-scene",
+            Self::Uneven { .. } => "uneven",
             Self::TooManyInputs => "too-many-inputs",
             Self::Number { .. } => "bad-number",
             Self::Shape(_) => "bad-shape",
@@ -376,6 +385,7 @@ impl Fault {
             Self::OtherScene => {
                 Some("restore it into a play of the scene it was taken from".into())
             }
+            Self::Uneven { .. } => Some("give each body one place".into()),
             Self::TooManyInputs => Some("give them as the play goes on".into()),
             Self::OnlyOne { .. } => Some("name one entity, `who` or `on`".into()),
             Self::Unable { need: Need::Stock, name, .. } => {

@@ -199,8 +199,8 @@ fn look_down(space: Space<'_>, on: EntityId, spec: &FootingSpec) -> Option<(Grou
     // The ball may have met an edge: then the surface beside it tells the slope.
     let aside = DVec3 { y: 0.0, ..-hit.normal }.normalize_or_zero() * 1e-4;
     let down = Ray::new(hit.point + aside + DVec3::Y * 1e-3, DVec3::NEG_Y, 2e-3).ok();
-    let runtime = down.and_then(|ray| space.ray(&ray, &filter)).filter(|hit| !hit.inside);
-    let flatness = runtime.map_or(hit.normal.y, |runtime| runtime.normal.y.max(hit.normal.y));
+    let beside = down.and_then(|ray| space.ray(&ray, &filter)).filter(|hit| !hit.inside);
+    let flatness = beside.map_or(hit.normal.y, |beside| beside.normal.y.max(hit.normal.y));
     let flatness = flatness.min(1.0);
     let slope = DVec2::new(flatness, (1.0 - flatness * flatness).sqrt()).to_angle();
     let ground = Ground { grounded: false, under: Some(hit.entity), height, slope };

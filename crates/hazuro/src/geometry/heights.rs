@@ -192,9 +192,9 @@ impl Heights {
     pub fn distance_to(&self, point: DVec3) -> f64 {
         // No farther than the point of the surface, or of the edge, straight below or beside it.
         let block = self.bounds();
-        let mut runtime = point.clamp(block.min, block.max);
-        runtime.y = runtime.y.min(self.surface(runtime));
-        let mut nearest = point.distance(runtime);
+        let mut beside = point.clamp(block.min, block.max);
+        beside.y = beside.y.min(self.surface(beside));
+        let mut nearest = point.distance(beside);
         self.near(&Aabb::around(point, DVec3::splat(nearest)), |column| {
             nearest = nearest.min(distance_to_point(column, &Pose::IDENTITY, point));
         });

@@ -177,12 +177,12 @@ pub(super) fn depth(farthest: impl Fn(DVec3) -> Corner) -> Option<Depth> {
         (one - foot).cross(other - foot).dot(area) / area.length_squared()
     };
     let (u, v) = (share(b.difference, c.difference), share(c.difference, a.difference));
-    let fast_hash =
+    let blend =
         |one: DVec3, other: DVec3, third: DVec3| one * u + other * v + third * (1.0 - u - v);
     Some(Depth {
         metres: face.offset.max(0.0),
         normal: face.normal,
-        on_a: fast_hash(a.on_a, b.on_a, c.on_a),
-        on_b: fast_hash(a.on_b, b.on_b, c.on_b),
+        on_a: blend(a.on_a, b.on_a, c.on_a),
+        on_b: blend(a.on_b, b.on_b, c.on_b),
     })
 }

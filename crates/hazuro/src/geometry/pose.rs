@@ -98,18 +98,6 @@ impl Default for Pose {
     }
 }
 
-impl From<DVec3> for Pose {
-    fn from(position: DVec3) -> Self {
-        Self::at(position)
-    }
-}
-
-impl From<[f64; 3]> for Pose {
-    fn from(position: [f64; 3]) -> Self {
-        Self::at(DVec3::from_array(position))
-    }
-}
-
 impl Mul for Pose {
     type Output = Self;
     fn mul(self, child: Self) -> Self {

@@ -22,6 +22,51 @@ impl Play {
         self.schedule(self.state.now, Input::Drive { who, to, until })
     }
 
+    /// Drives many bodies at once, each as [`drive`](Self::drive) does: the first to the first place, and
+    /// so on. If any of them cannot be, none is.
+    ///
+    /// ```
+    /// use hazuro::{Play, Scene, geometry::Shape, scene::{Body, Entity}};
+    /// let ball = |name: &str| Entity::new(name).body(Body::new(Shape::Sphere { radius: 0.1 }));
+    /// let scene = Scene::builder("Yard").entity(ball("red")).entity(ball("blue")).build()?;
+    /// let mut play = Play::new(scene);
+    /// let balls = ["red", "blue"].map(|name| play.scene().find(name).unwrap());
+    /// let mut places = [[0.0_f32, 0.0, 0.0], [1.0, 0.0, 0.0]];
+    /// for _ in 0..60 {
+    ///     places.iter_mut().for_each(|place| place[0] += 0.05);
+    ///     play.drive_all(&balls, &places)?;
+    ///     play.step();
+    /// }
+    /// assert!((play.pose("blue")?.position.x - 4.0).abs() < 1e-5);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    ///
+    /// # Errors
+    /// As [`drive`](Self::drive), for the first that cannot be driven; and if there are more of the ones
+    /// than of the others.
+    pub fn drive_all<P: Copy + Into<Target>>(
+        &mut self,
+        bodies: &[EntityId],
+        to: &[P],
+    ) -> Result<(), Fault> {
+        if bodies.len() != to.len() {
+            return Err(Fault::Uneven { bodies: bodies.len(), places: to.len() });
+        }
+        let until = self.next_tick();
+        for (who, to) in bodies.iter().zip(to) {
+            self.present(*who)?;
+            (*to).into().check(&self.scene)?;
+        }
+        if self.state.schedule.len() + bodies.len() > MAX_PLANNED {
+            return Err(Fault::TooManyInputs);
+        }
+        for (who, to) in bodies.iter().zip(to) {
+            let input = Input::Drive { who: *who, to: (*to).into(), until };
+            self.state.schedule.put_input(self.state.now, self.state.now, input);
+        }
+        Ok(())
+    }
+
     /// Puts an entity at a place or pose in the world; nothing between is swept.
     ///
     /// # Errors

@@ -74,12 +74,12 @@ impl Watch {
             self.wake_neighbours(scene, state, entity);
         }
         // What else has happened to it at this instant is yet to be told, wherever it is.
-        let clearances = cause == Cause::Move
+        let makes_steps = cause == Cause::Move
             && self.clearances.may(entity)
             && self.other_reason(entity, state.now).is_none()
             && state.live(entity).rides.is_none()
             && (state.links.is_empty() || !state.links.contains_key(&entity));
-        let step = if clearances { small_step(scene, state, entity) } else { None };
+        let step = if makes_steps { small_step(scene, state, entity) } else { None };
         if !self.rounds.is_empty() {
             let unnoticed = step.as_ref().is_some_and(|step| {
                 self.clearances.get(entity).knows(step) && !self.is_noticed(scene, state, entity)
@@ -227,7 +227,7 @@ impl Watch {
     }
 
     /// Rouses the detectors that are asked again and again, as far as this entity matters to them.
-    fn stir(&mut self, scene: &Scene, state: &State, entity: EntityId, cause: Cause) {
+    pub(super) fn stir(&mut self, scene: &Scene, state: &State, entity: EntityId, cause: Cause) {
         let now = state.now;
         let horizon = state.horizon(scene, entity);
         let until = state.arrival(scene, entity).min(horizon).max(now);

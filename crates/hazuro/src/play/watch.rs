@@ -121,6 +121,10 @@ impl Watch {
             self.rounds = Rounds::default();
         }
         self.rounds.grow(scene, state, first, state.stirs.1.max(state.now));
+        // Their reaches go along with what is on its way.
+        for entity in scene.ids().skip(first).filter(|entity| state.is_moving(scene, *entity)) {
+            self.stir(scene, state, entity, Cause::Move);
+        }
     }
 
     /// Looks again at an entity and its children, after a change of movement or switch.

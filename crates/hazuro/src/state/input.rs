@@ -2,7 +2,7 @@
 
 use std::hash::{Hash, Hasher};
 
-use glam::DVec3;
+use glam::{DQuat, DVec3, Quat, Vec3};
 
 use crate::Time;
 use crate::describe::{Action, EntityId, Fault, Limits, ReactionId, range};
@@ -362,26 +362,30 @@ impl From<Pose> for Target {
     }
 }
 
-impl From<mint::Point3<f64>> for Target {
-    fn from(place: mint::Point3<f64>) -> Self {
-        Self::Place(Pose::from(place).position)
-    }
+macro_rules! from_hosts {
+    (places: $($place:ty),*; poses: $($pose:ty),*;) => {
+        $(impl From<$place> for Target {
+            /// There, turned as before.
+            fn from(place: $place) -> Self {
+                Self::Place(Pose::from(place).position)
+            }
+        })*
+        $(impl From<$pose> for Target {
+            /// There, turned so.
+            fn from(pose: $pose) -> Self {
+                Self::Pose(pose.into())
+            }
+        })*
+    };
 }
 
-impl From<mint::Point3<f32>> for Target {
-    fn from(place: mint::Point3<f32>) -> Self {
-        Self::Place(Pose::from(place).position)
-    }
-}
-
-impl From<DVec3> for Target {
-    fn from(place: DVec3) -> Self {
-        Self::Place(place)
-    }
-}
-
-impl From<[f64; 3]> for Target {
-    fn from(place: [f64; 3]) -> Self {
-        Self::Place(place.into())
-    }
+from_hosts! {
+    places: DVec3, Vec3, [f64; 3], [f32; 3], mint::Point3<f64>, mint::Point3<f32>;
+    poses:
+        (DVec3, DQuat),
+        (Vec3, Quat),
+        ([f64; 3], [f64; 4]),
+        ([f32; 3], [f32; 4]),
+        (mint::Point3<f64>, mint::Quaternion<f64>),
+        (mint::Point3<f32>, mint::Quaternion<f32>);
 }

@@ -6,8 +6,8 @@ use crate::support;
 use hazuro::geometry::{Convex, Pose, Ray, Shape, cast, distance_to_point};
 use hazuro::glam::DVec3;
 use hazuro::scene::{
-    Action, Alter, Body, Camera, Effect, Entity, EventKind, Facts, Footing, Pointer, Probe, Sight,
-    Stat, Touch,
+    Action, Alter, Body, Camera, Effect, Entity, EventKind, Facts, Footing, Part, Pointer, Probe,
+    Sight, Stat, Touch,
 };
 use hazuro::{Button, Happening, Input, Play, Scene, Spot, Time};
 use support::{ball, block, events, person, play_until, words};
@@ -201,9 +201,8 @@ fn looks_at_nothing_new_leave_no_trace() {
 
 #[test]
 fn each_part_that_touches_ends_with_its_name_where_it_was() {
-    let part = |name: &str, x: f64| {
-        hazuro::scene::Part::new(name, Shape::Sphere { radius: 0.2 }).at([x, 0.0, 0.0])
-    };
+    let part =
+        |name: &str, x: f64| Part::new(name, Shape::Sphere { radius: 0.2 }).at([x, 0.0, 0.0]);
     let mill = || {
         Scene::builder("Mill")
             .entity(
@@ -375,4 +374,112 @@ fn what_changes_how_one_walks_is_not_why_one_is_detected() {
     let entries = play_until(&mut play, 3.0);
     let told = words(&play, &entries);
     assert!(told.contains(&"exit broth miller disable".into()), "{told:?}");
+}
+
+/// A body of this shape with a footing, put somewhere, among solids; what is under it.
+fn under(
+    solids: impl IntoIterator<Item = Entity>,
+    body: Body,
+    at: [f64; 3],
+) -> (Option<String>, hazuro::scene::Ground) {
+    let body = Entity::new("crate").at(at).body(body).footing(Footing::default());
+    let scene = Scene::builder("Mill").floor(hazuro::scene::Floor::Missing).entity(body);
+    let scene = solids.into_iter().fold(scene, hazuro::scene::SceneBuilder::entity);
+    let mut play = Play::new(scene.build().unwrap());
+    play.advance(Time::from_secs(0.1));
+    let ground = play.ground("crate").unwrap().unwrap();
+    (ground.under.map(|id| play.scene().name(id).to_owned()), ground)
+}
+
+#[test]
+fn a_footing_is_that_of_the_lowest_part() {
+    let cube = |size| Shape::Box { size: [size; 3] };
+    let part = |name: &str, y: f64| Part::new(name, cube(0.4)).at([0.0, y, 0.0]);
+    for parts in [[part("head", 2.0), part("feet", 0.0)], [part("feet", 0.0), part("head", 2.0)]] {
+        let floor = [block("floor", [0.0, -0.5, 0.0], [9.0, 1.0, 9.0])];
+        let (what, ground) = under(floor, Body::of_parts(parts), [0.0, 0.7, 0.0]);
+        assert_eq!(what.as_deref(), Some("floor"));
+        assert!((ground.height - 0.5).abs() < 1e-6, "{}", ground.height);
+    }
+}
+
+#[test]
+fn what_is_beside_the_feet_is_no_ground() {
+    let body = || Body::new(Shape::Box { size: [1.0, 2.0, 1.0] });
+    let floor = || block("floor", [0.0, -1.5, 0.0], [9.0, 1.0, 9.0]);
+    // Its edge would be met by the side of the feet, not by their sole; and a wall that the body is
+    // stuck in does not carry it.
+    let ledge = block("ledge", [2.4746, -0.6, 0.0], [4.0, 0.8, 4.0]);
+    let wall = block("wall", [2.3, 1.0, 0.0], [4.0, 6.0, 4.0]);
+    for beside in [ledge, wall] {
+        let (what, ground) = under([beside, floor()], body(), [0.0, 1.0, 0.0]);
+        assert_eq!(what.as_deref(), Some("floor"));
+        assert!((ground.height - 1.0).abs() < 1e-6, "{}", ground.height);
+    }
+}
+
+#[test]
+fn at_the_edge_of_something_level_the_ground_is_level() {
+    let ledge = block("ledge", [2.3, -0.5, 0.0], [4.0, 1.0, 4.0]);
+    let body = Body::new(Shape::Box { size: [1.0, 2.0, 1.0] });
+    let (what, ground) = under([ledge], body, [0.0, 1.0, 0.0]);
+    assert_eq!(what.as_deref(), Some("ledge"));
+    assert!(ground.slope < 1e-6, "{}", ground.slope.to_degrees());
+}
+
+#[test]
+fn a_footing_has_its_grace_from_where_it_left_the_ground() {
+    let grace = Footing { grace: 0.5, ..Footing::default() };
+    let cart = Entity::new("cart").at([-3.0, 0.25, 0.0]).body(ball(0.25)).footing(grace);
+    let scene = Scene::builder("Mill")
+        .floor(hazuro::scene::Floor::Missing)
+        .entity(block("road", [-5.0, -0.5, 0.0], [10.0, 1.0, 4.0]))
+        .entity(cart);
+    let mut play = Play::new(scene.build().unwrap());
+    let mut told = Vec::new();
+    for tick in 1..=240 {
+        play.drive("cart", [-3.0 + f64::from(tick) * 0.02, 0.25, 0.0]).unwrap();
+        told.extend(events(play.step()));
+    }
+    // The feet are as wide as the ball, nearly: they leave the edge after some 3.1 m at 1.2 m a second.
+    let left = told.iter().find(|event| event.kind == EventKind::LiftOff).unwrap();
+    let after = left.time.secs() - 3.0 / 1.2;
+    assert!(after > 0.5 && after < 0.8, "{after} s after its middle left the edge");
+}
+
+#[test]
+fn a_witness_makes_no_difference_to_who_stands_still() {
+    let scene = || {
+        Scene::builder("Mill")
+            .entity(block("road", [0.0, -0.5, 0.0], [10.0, 1.0, 4.0]))
+            .entity(
+                Entity::new("cart")
+                    .at([0.0, 0.25, 0.0])
+                    .body(ball(0.25))
+                    .footing(Footing::default()),
+            )
+            .build()
+            .unwrap()
+    };
+    let (mut heard, mut alone) = (Play::new(scene()), Play::new(scene()));
+    for tick in 1..=30 {
+        let until = Time::of_tick(tick, 60);
+        heard.advance_witnessed(until, &mut hazuro::why::Notebook::all());
+        alone.advance(until);
+    }
+    assert_eq!(heard.state(), alone.state());
+}
+
+#[test]
+fn so_many_points_as_are_wanted_must_be_near_enough() {
+    // Of a ball of 1 m whose middle is 9.98 m away, some points are farther than 10 m and some are not.
+    for (fraction, seen) in [(0.2, true), (1.0, false)] {
+        let sight = Sight { fraction, range: 10.0, ..Sight::default() };
+        let scene = Scene::builder("Mill")
+            .entity(Entity::new("owl").sight(sight))
+            .entity(Entity::new("moon").at([0.0, 0.0, -9.98]).body(ball(1.0)));
+        let mut play = Play::new(scene.build().unwrap());
+        let told = play_until(&mut play, 1.0);
+        assert_eq!(!words(&play, &told).is_empty(), seen, "a share of {fraction}");
+    }
 }

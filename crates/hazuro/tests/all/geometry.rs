@@ -2,6 +2,7 @@
 
 use crate::support;
 
+use hazuro::geometry::distance_to_point;
 use hazuro::geometry::{
     Aabb, Convex, Glide, Pose, Shape, TOUCH, TURNING_TOLERANCE, closest_approach, distance,
     overlaps, sweep,
@@ -59,6 +60,13 @@ proptest! {
             prop_assert!((found.normal.length() - 1.0).abs() < 1e-9);
             let there = between(&a, &at, &b, &bt, found.normal);
             prop_assert!((there - found.gap).abs() < 1e-3, "{} deep, but {}", found.gap, there);
+            // The points that lie deepest are that far apart along it, and each in its own shape.
+            let apart = (found.on_a - found.on_b).distance(found.normal * -found.gap);
+            prop_assert!(apart < 1e-3, "{} for {} deep", apart, found.gap);
+            let inside = |shape: &Convex, at: &Pose, point| {
+                distance_to_point(shape, at, point) < 1e-3
+            };
+            prop_assert!(inside(&a, &at, found.on_a) && inside(&b, &bt, found.on_b));
         }
     }
 

@@ -3,13 +3,15 @@
 
 use crate::support;
 
+use std::time::Duration;
+
 use hazuro::geometry::{Form, Pose, Posed, Shape, overlaps};
-use hazuro::glam::{DQuat, DVec3};
+use hazuro::glam::{DQuat, DVec3, Quat, Vec3};
 use hazuro::scene::{
-    Action, Admit, Among, Body, Condition, Entity, Part, Probe, SceneBuilder, Seeker, Sight,
+    Action, Admit, Among, Body, Condition, Entity, Fault, Part, Probe, SceneBuilder, Seeker, Sight,
     Trigger, Zone,
 };
-use hazuro::{Filter, Input, Play, Scene, Time};
+use hazuro::{Filter, Input, Play, Scene, Target, Time};
 use proptest::prelude::*;
 use support::{any_place, any_pose, any_shape, ball, cube, events, play_until, story, words};
 
@@ -395,4 +397,69 @@ fn what_else_is_done_at_the_instant_of_a_small_step_is_told() {
         assert_eq!(told(done.clone(), false), wanted, "after the step: {done:?}");
         assert_eq!(told(done.clone(), true), wanted, "before the step: {done:?}");
     }
+}
+
+#[test]
+fn places_come_in_all_the_types_that_hosts_have() {
+    let turn = DQuat::from_rotation_y(1.0);
+    let ([x, y, z], [i, j, k, w]) = ([1.0, 2.0, 3.5], turn.to_array());
+    let exact = Pose { position: DVec3::new(x, y, z), rotation: turn };
+    let single = |number: f64| number as f32;
+    let v = mint::Vector3 { x: single(i), y: single(j), z: single(k) };
+    let point = mint::Point3 { x: 1.0_f32, y: 2.0, z: 3.5 };
+    let turned: [Pose; 6] = [
+        ([x, y, z], [i, j, k, w]).into(),
+        (DVec3::new(x, y, z), turn).into(),
+        ([x, y, z].map(single), [i, j, k, w].map(single)).into(),
+        (Vec3::new(1.0, 2.0, 3.5), turn.as_quat()).into(),
+        (point, mint::Quaternion { v, s: single(w) }).into(),
+        <(Vec3, Quat)>::from(exact).into(),
+    ];
+    for pose in turned {
+        assert!(pose.is_valid(), "{pose:?} is turned by a quaternion of length 1");
+        assert!(pose.rotation.abs_diff_eq(turn, 1e-6) && pose.position == exact.position);
+    }
+    let unturned: [Target; 4] = [
+        [1.0_f32, 2.0, 3.5].into(),
+        Vec3::new(1.0, 2.0, 3.5).into(),
+        point.into(),
+        [x, y, z].into(),
+    ];
+    assert!(unturned.iter().all(|place| *place == Target::Place(exact.position)));
+    let back: ([f32; 3], [f32; 4]) = exact.into();
+    assert_eq!(back, ([1.0, 2.0, 3.5], turn.as_quat().to_array()));
+    assert_eq!(Time::from(Duration::from_millis(1500)), Time::from_secs(1.5));
+    assert_eq!(Duration::from(Time::from_secs(0.25)), Duration::from_millis(250));
+    assert_eq!(Time::from(Duration::MAX), Time::MAX);
+}
+
+#[test]
+fn many_are_driven_at_once_as_one_by_one_or_not_at_all() {
+    let scene = || {
+        let ball = |number: u32| {
+            let at = [f64::from(number) * 3.0, 0.0, 0.0];
+            Entity::new(format!("ball {number}")).at(at).body(ball(0.2))
+        };
+        let scene = Scene::builder("Yard").entity(Entity::new("pad").zone(cube(4.0)));
+        (0..8).map(ball).fold(scene, SceneBuilder::entity).build().unwrap()
+    };
+    let (mut one_by_one, mut at_once) = (Play::new(scene()), Play::new(scene()));
+    let balls: Vec<_> = at_once.scene().ids().skip(1).collect();
+    for tick in 0..60_u32 {
+        let place = |number: usize| [number as f64 * 3.0 - f64::from(tick) * 0.2, 0.1, 0.0];
+        let places: Vec<[f64; 3]> = (0..8).map(place).collect();
+        for (ball, place) in balls.iter().zip(&places) {
+            one_by_one.drive(*ball, *place).unwrap();
+        }
+        at_once.drive_all(&balls, &places).unwrap();
+        assert_eq!(one_by_one.step(), at_once.step());
+    }
+    assert_eq!(one_by_one.state(), at_once.state());
+    let before = at_once.state().clone();
+    let mut places = [[0.0; 3]; 8];
+    places[7][1] = f64::NAN;
+    assert!(matches!(at_once.drive_all(&balls, &places), Err(Fault::Number { .. })));
+    let uneven = Fault::Uneven { bodies: 8, places: 7 };
+    assert_eq!(at_once.drive_all(&balls, &places[..7]), Err(uneven));
+    assert_eq!(at_once.state(), &before, "nobody is driven");
 }

@@ -6,7 +6,7 @@ use crate::support;
 use hazuro::geometry::{Pose, Shape};
 use hazuro::glam::{DQuat, DVec3};
 use hazuro::scene::{
-    Action, Admit, Body, Carry, Entity, EventKind, Floor, Footing, Grant, Pickup, Reaction,
+    Action, Admit, Body, Carry, Entity, EventKind, Fault, Floor, Footing, Grant, Pickup, Reaction,
     SceneBuilder, Trigger, Zone,
 };
 use hazuro::{Happening, Input, Play, Refusal, Scene, Target, Time};
@@ -193,9 +193,12 @@ fn places_and_rotations_may_be_those_of_other_libraries() {
     let turned = mint::Quaternion { v: mint::Vector3 { x: 0.0, y: 2.0, z: 0.0 }, s: 0.0 };
     let pose = Pose::from((mint::Point3 { x: 1.0, y: 2.0, z: 3.0 }, turned));
     assert!(pose.is_valid() && (pose.rotation * DVec3::X).distance(DVec3::NEG_X) < 1e-12);
-    let nothing = mint::Quaternion { v: mint::Vector3 { x: 0.0, y: 0.0, z: 0.0 }, s: f64::NAN };
-    let unturned = Pose::from((mint::Point3 { x: 1.0, y: 2.0, z: 3.0 }, nothing));
-    assert_eq!(unturned.rotation, DQuat::IDENTITY);
+    let nothing = |s| mint::Quaternion { v: mint::Vector3 { x: 0.0, y: 0.0, z: 0.0 }, s };
+    let there = mint::Point3 { x: 1.0, y: 2.0, z: 3.0 };
+    assert_eq!(Pose::from((there, nothing(0.0))), Pose::at(DVec3::new(1.0, 2.0, 3.0)));
+    // What is no number is refused at the door.
+    let mut play = Play::new(yard().build().unwrap());
+    assert_eq!(play.drive("miller", (there, nothing(f64::NAN))), Err(Fault::Rotation));
     let (place, turn): (mint::Point3<f64>, mint::Quaternion<f64>) = pose.into();
     assert_eq!(Pose::from((place, turn)), pose);
     let mut play =
