@@ -10,8 +10,10 @@ use std::collections::VecDeque;
 use std::sync::Arc;
 use std::time::Instant;
 
-use common::{Chance, seconds_of, shown};
+use common::crowd::Grid;
+use common::{Block, Chance, seconds_of, shown};
 use hazuro::geometry::Shape;
+use hazuro::glam::DVec3;
 use hazuro::scene::{Action, Body, Entity, Kind, Zone};
 use hazuro::{EntityId, Play, Scene};
 
@@ -66,6 +68,50 @@ fn spawning(stock: u32, out: usize) -> f64 {
         ticks += 1;
     }
     spent / f64::from(ticks) / EACH as f64
+}
+
+/// Seconds of the mean tick of a plain grid over the same zones, which finds all pairs that overlap among as
+/// many bodies, sorts them, and compares them with those of the last tick.
+fn plain_grid() -> f64 {
+    let zone = |zone: usize| {
+        let center = DVec3::new((zone % 50) as f64 * 4.0, 0.0, -((zone / 50) as f64) * 4.0 - 4.0);
+        Block { center, half: DVec3::splat(1.0) }
+    };
+    let zones: Vec<Block> = (0..1000).map(zone).collect();
+    let (grid, mut chance) = (Grid::new(&zones), Chance::new(7));
+    let (mut bodies, mut number) = (VecDeque::new(), 0_u32);
+    let (mut last, mut ticks) = (Vec::<(u32, u32)>::new(), Vec::new());
+    let mut events = 0;
+    for tick in 0..120 {
+        let start = Instant::now();
+        if tick >= 20 {
+            bodies.drain(..1000);
+        }
+        for _ in 0..1000 {
+            let at = DVec3::new(chance.between(-2.0, 200.0), 0.0, chance.between(-84.0, 0.0));
+            bodies.push_back((number, at));
+            number += 1;
+        }
+        let mut pairs = Vec::with_capacity(last.len());
+        for (who, at) in &bodies {
+            let radius = DVec3::splat(0.1);
+            for cell in grid.cells_of(*at - radius, *at + radius) {
+                let near = grid.cells[cell].iter();
+                let inside = near.filter(|zone| zones[**zone as usize].touches_ball(*at, 0.1));
+                pairs.extend(inside.map(|zone| (*zone, *who)));
+            }
+        }
+        pairs.sort_unstable();
+        pairs.dedup();
+        events += pairs.iter().filter(|pair| last.binary_search(pair).is_err()).count();
+        events += last.iter().filter(|pair| pairs.binary_search(pair).is_err()).count();
+        last = pairs;
+        if tick >= 20 {
+            ticks.push(start.elapsed().as_secs_f64());
+        }
+    }
+    std::hint::black_box(events);
+    ticks.iter().sum::<f64>() / ticks.len() as f64
 }
 
 /// How what comes is named.
@@ -129,15 +175,16 @@ fn coming_and_going(how: Coming) -> (f64, f64) {
 }
 
 fn main() {
-    println!("| 1,000 come and 1,000 go each tick, of 20,000 | a tick | slowest |");
-    println!("|---|---|---|");
+    let plain = plain_grid();
+    println!("| 1,000 come and 1,000 go each tick, of 20,000 | a tick | slowest | of grid |");
+    println!("|---|---|---|---|");
     for (how, name) in [
         (Coming::Spawned, "spawned"),
         (Coming::Named, "added, names that come again"),
         (Coming::New, "added, new names"),
     ] {
         let (mean, slowest) = coming_and_going(how);
-        println!("| {name} | {} | {} |", shown(mean), shown(slowest));
+        println!("| {name} | {} | {} | {:.2}× |", shown(mean), shown(slowest), plain / mean);
     }
     let (few, many) = (spawning(50_000, 1_000), spawning(50_000, 40_000));
     println!("| out of 50,000 | one out and one back | times |");

@@ -254,7 +254,7 @@ impl Yardstick for Brute {
 pub struct Grid {
     width: i64,
     low: i64,
-    cells: Vec<Vec<u32>>,
+    pub cells: Vec<Vec<u32>>,
 }
 
 const CELL: f64 = 8.0;
@@ -274,7 +274,7 @@ impl Grid {
         grid
     }
 
-    fn cells_of(&self, low: DVec3, high: DVec3) -> impl Iterator<Item = usize> + use<> {
+    pub fn cells_of(&self, low: DVec3, high: DVec3) -> impl Iterator<Item = usize> + use<> {
         let cell = |value: f64| ((value / CELL).floor() as i64 - self.low).clamp(0, self.width - 1);
         let (x0, x1, z0, z1) = (cell(low.x), cell(high.x), cell(low.z), cell(high.z));
         let width = self.width;
