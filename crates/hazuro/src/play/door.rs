@@ -175,7 +175,7 @@ impl Play {
     /// If the state is of a play of another scene: one that has other entities, kinds, reactions,
     /// stats, effects or tags.
     pub fn restore(&mut self, mut state: State) -> Result<(), Fault> {
-        if !self.scene.has_had(state.scene) {
+        if !self.scene.has_had(state.scene.0) {
             return Err(Fault::OtherScene);
         }
         state.grow(&self.scene);

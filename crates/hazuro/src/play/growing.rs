@@ -117,7 +117,7 @@ impl Play {
     }
 
     /// Lets the scene grow, and all that knows it.
-    fn grow(
+    pub(crate) fn grow(
         &mut self,
         grow: impl FnOnce(&mut Scene) -> Result<(), SceneErrors>,
     ) -> Result<(), SceneErrors> {

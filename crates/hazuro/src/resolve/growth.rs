@@ -3,7 +3,7 @@
 use std::hash::{Hash, Hasher};
 use std::mem::take;
 
-use crate::describe::{Entity, KindId, SceneErrors, TagId};
+use crate::describe::{Entity, Features, KindId, SceneErrors, TagId};
 use crate::fast_hash::Fnv;
 use crate::model::{Scene, Thing};
 
@@ -86,15 +86,17 @@ impl Scene {
         (self.tags, self.layers, self.given_tags) = (tags.names, layers, given_tags);
     }
 
-    /// The mark of the scene with the entities from number `first` on.
+    /// The mark of the scene with the entities from number `first` on: the same however many of them come
+    /// at once.
     fn mark_from(&self, first: usize) -> u64 {
-        let mut hasher = Fnv::default();
-        self.mark.hash(&mut hasher);
-        for entity in &self.entities[first..] {
-            (&entity.name, &entity.kind).hash(&mut hasher);
-        }
-        (self.tags.len(), self.stats.names.len()).hash(&mut hasher);
-        hasher.finish()
+        self.entities[first..].iter().fold(self.mark, |mark, entity| {
+            let Features { tags, layers, stats, pickup, .. } = &entity.features;
+            let mut hasher = Fnv::default();
+            (mark, &entity.name, &entity.kind, &entity.parent, tags, layers).hash(&mut hasher);
+            stats.iter().for_each(|(name, _)| name.hash(&mut hasher));
+            pickup.iter().for_each(|pickup| pickup.grant.tags.hash(&mut hasher));
+            hasher.finish()
+        })
     }
 }
 

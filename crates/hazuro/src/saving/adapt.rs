@@ -2,7 +2,7 @@
 
 use crate::describe::EntityId;
 use crate::model::Scene;
-use crate::state::{State, Usage};
+use crate::state::{OfScene, State, Usage};
 
 use super::LoadError;
 use super::names::Numbers;
@@ -20,7 +20,7 @@ pub(super) fn adapt(
     if state.usage.len() != numbers.reactions.len() {
         return damaged("it has another number of reactions than names");
     }
-    state.scene = scene.mark();
+    state.scene = OfScene(scene.mark());
     let mut live: Vec<_> = scene.ids().map(|entity| State::at_start(scene, entity)).collect();
     for (entity, saved) in numbers.entities.iter().zip(state.live) {
         let place = &mut live[entity.index()];

@@ -11,6 +11,7 @@ use serde::ser::SerializeTuple;
 use serde::{Deserialize, Deserializer, Serializer};
 use thiserror::Error;
 
+use crate::describe::Entity;
 use crate::play::Play;
 use crate::state::State;
 
@@ -113,7 +114,8 @@ impl Play {
     /// Goes on from what [`save`](Self::save) gave. Handlers stay.
     ///
     /// The scene may have grown: things are found by their names, and what is new begins as it would
-    /// at the start. A stay of what no longer detects is forgotten without a word.
+    /// at the start. What was [added](Self::add) is to be added again first; what was
+    /// [spawned](Self::spawn) beyond a stock makes the stock as large again. A stay of what no longer detects is forgotten without a word.
     ///
     /// # Errors
     /// If it is of another version, is damaged, or of a scene that had what this one lacks.
@@ -157,6 +159,11 @@ impl Play {
     }
 
     fn go_on_from(&mut self, Read { state, numbers, fingerprint }: Read) -> Result<(), LoadError> {
+        for (name, kind) in &numbers.more_in_stock {
+            let entity = Entity::new(name).kind(kind);
+            let grown = self.grow(|scene| scene.grow(vec![entity], true));
+            grown.map_err(|errors| LoadError::Damaged(errors.to_string()))?;
+        }
         let state = adapt::adapt(state, &numbers, self.scene())?;
         if fingerprint.is_some_and(|saved| saved != state.fingerprint()) {
             return Err(LoadError::Damaged("it is not what was saved".into()));

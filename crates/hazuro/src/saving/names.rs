@@ -1,7 +1,7 @@
 //! The names under which things are saved, and their numbers in the scene into which they are read.
 
 use std::cell::RefCell;
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 
 use serde::{Deserialize, Deserializer, Serialize, Serializer, de};
 
@@ -38,6 +38,8 @@ impl Names {
 #[derive(Clone, Debug, Default)]
 pub(super) struct Numbers {
     pub entities: Vec<EntityId>,
+    /// What must be added to the scene's stocks first, in this order: names and kinds.
+    pub more_in_stock: Vec<(String, String)>,
     pub reactions: Vec<ReactionId>,
     tags: Vec<u32>,
     stats: Vec<u32>,
@@ -47,6 +49,8 @@ pub(super) struct Numbers {
 /// What must be known to read a state: a reader of serde is told nothing else.
 struct Reading {
     there: Names,
+    /// The kinds of the scene, of which there may be more in stock when it was saved.
+    kinds: Vec<String>,
     numbering: Numbering,
     /// Once the names have been read.
     numbers: Numbers,
@@ -65,7 +69,8 @@ pub(super) fn reading<T>(
     read: impl FnOnce() -> Result<T, String>,
 ) -> Result<T, LoadError> {
     let (there, numbering) = (Names::of(scene), scene.numbering);
-    let reading = Reading { there, numbering, numbers: Numbers::default(), why: None };
+    let kinds = scene.kinds().iter().map(|kind| kind.name().to_owned()).collect();
+    let reading = Reading { there, kinds, numbering, numbers: Numbers::default(), why: None };
     let before = READING.replace(Some(reading));
     let outcome = read();
     let reading = READING.replace(before);
@@ -90,7 +95,10 @@ pub(super) fn find(names: &Names) -> Result<(Numbers, bool), LoadError> {
     READING.with_borrow_mut(|reading| {
         let outside = || LoadError::Damaged("it is read outside of `load`".into());
         let reading = reading.as_mut().ok_or_else(outside)?;
-        let there = &reading.there;
+        let more_in_stock = reading.more_in_stock(names);
+        let there = &mut reading.there;
+        there.entities.extend(more_in_stock.iter().map(|(name, _)| name.clone()));
+        let there = &*there;
         let all = |what, saved: &[String], there: &[String]| {
             found(what, saved.iter().map(String::as_str), there)
         };
@@ -100,6 +108,7 @@ pub(super) fn find(names: &Names) -> Result<(Numbers, bool), LoadError> {
         let reactions = reactions(&names.reactions, &there.reactions)?;
         reading.numbers = Numbers {
             entities: entities.into_iter().map(entity).collect(),
+            more_in_stock,
             reactions: reactions.into_iter().map(reaction).collect(),
             tags: all("tag", &names.tags, &there.tags)?,
             stats: all("stat", &names.stats, &there.stats)?,
@@ -107,6 +116,20 @@ pub(super) fn find(names: &Names) -> Result<(Numbers, bool), LoadError> {
         };
         Ok((reading.numbers.clone(), names == there))
     })
+}
+
+impl Reading {
+    /// What was in stock when it was saved, and is not in the scene: names and kinds.
+    fn more_in_stock(&self, saved: &Names) -> Vec<(String, String)> {
+        let there: HashSet<&String> = self.there.entities.iter().collect();
+        let stocked = |name: &&String| {
+            let (kind, number) = name.rsplit_once('#')?;
+            let fits = number.parse::<u32>().is_ok() && self.kinds.iter().any(|it| it == kind);
+            fits.then(|| ((*name).clone(), kind.to_owned()))
+        };
+        let missing = saved.entities.iter().filter(|name| !there.contains(name));
+        missing.filter_map(|name| stocked(&name)).collect()
+    }
 }
 
 /// The place among those who are there of each of these names.

@@ -24,7 +24,7 @@ impl State {
     /// If the state is of another scene, or two of its parts contradict one another, which would be a
     /// fault of this library.
     pub fn assert_consistent(&self, scene: &Scene) {
-        assert_eq!(self.scene, scene.mark(), "it is a state of this scene");
+        assert_eq!(self.scene.0, scene.mark(), "it is a state of this scene");
         assert_eq!(self.live.len(), scene.len(), "each entity lives");
         assert!(self.causes.is_of(scene.len()), "of each entity it is known what stirred it");
         assert_eq!(self.usage.len(), scene.reactions().len(), "each reaction is counted");

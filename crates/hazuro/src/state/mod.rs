@@ -108,6 +108,15 @@ pub(crate) struct Usage {
     pub ready_at: Time,
 }
 
+/// Of which scene a state is, by its [mark](Scene::mark). It tells nothing of the state itself.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub(crate) struct OfScene(pub u64);
+
+impl Hash for OfScene {
+    fn hash<H: Hasher>(&self, _: &mut H) {}
+}
+
 /// Everything that lives in a play, at one moment.
 ///
 /// ```
@@ -127,8 +136,7 @@ pub(crate) struct Usage {
 #[derive(Clone, Debug, Default, PartialEq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct State {
-    /// Of which scene, by its [mark](Scene::mark).
-    pub(crate) scene: u64,
+    pub(crate) scene: OfScene,
     pub(crate) now: Time,
     pub(crate) started: bool,
     pub(crate) causes: Causes,
@@ -220,7 +228,7 @@ pub struct State {
 impl State {
     pub(crate) fn new(scene: &Scene) -> Self {
         Self {
-            scene: scene.mark(),
+            scene: OfScene(scene.mark()),
             causes: Causes::of(scene),
             live: scene.ids().map(|entity| Self::at_start(scene, entity)).collect(),
             stocks: vec![Stock::default(); scene.stocks.len()],
@@ -250,7 +258,7 @@ impl State {
         let new = scene.ids().skip(self.live.len());
         self.live.extend(new.map(|entity| Live { removed: true, ..Self::at_start(scene, entity) }));
         self.causes.grow(scene.len());
-        self.scene = scene.mark();
+        self.scene = OfScene(scene.mark());
     }
 
     /// How fast an entity walks now, in metres per second, if it walks.
@@ -264,7 +272,8 @@ impl State {
         self.now
     }
 
-    /// A number that is the same for equal states, on any machine.
+    /// A number that is the same for equal states, on any machine. It does not matter how the scene came
+    /// to have its entities.
     pub fn fingerprint(&self) -> u64 {
         let mut hasher = Fnv::default();
         self.hash(&mut hasher);

@@ -167,6 +167,44 @@ fn a_scene_that_has_grown_goes_on_from_what_was_saved() {
 }
 
 #[test]
+fn what_came_into_the_play_is_saved_with_it() {
+    let late = || {
+        let stone = Entity::new("stone").body(ball(0.1)).tags(["late"]);
+        [stone, Entity::new("mat").at([9.0, 0.0, 0.0]).zone(cube(1.0))]
+    };
+    let mut play = Play::new(yard(|scene| scene));
+    play.step();
+    play.add_all(late()).unwrap();
+    let reeds: Vec<_> = (0..5).map(|_| play.spawn("reed", [9.0, 0.0, 0.0]).unwrap()).collect();
+    play_until(&mut play, 0.5);
+    assert_eq!(play.occupants("mat").unwrap(), reeds);
+    let saved = play.save();
+
+    let mut later = Play::new(yard(|scene| scene));
+    let missing = later.load(&saved).unwrap_err();
+    let names = vec!["stone".into(), "mat".into()];
+    assert_eq!(missing, LoadError::Missing { what: "entity", names });
+    // One by one, and then the stock that was made larger: it is the same.
+    for entity in late() {
+        later.add(entity).unwrap();
+    }
+    assert_eq!(later.load(&saved), Ok(()));
+    assert_eq!(later.state(), play.state());
+    later.state().assert_consistent(later.scene());
+    assert_eq!(play.spawn("reed", [0.0; 3]), later.spawn("reed", [0.0; 3]));
+    assert_eq!(play_until(&mut play, 1.0), play_until(&mut later, 1.0));
+
+    // After an update of the game they are built in.
+    let built = |scene: SceneBuilder| late().into_iter().fold(scene, SceneBuilder::entity);
+    let mut updated = Play::new(yard(built));
+    assert_eq!(updated.load(&saved), Ok(()));
+    updated.state().assert_consistent(updated.scene());
+    let occupants = updated.occupants("mat").unwrap();
+    let names: Vec<&str> = occupants.iter().map(|who| updated.scene().name(*who)).collect();
+    assert_eq!(names, ["reed#1", "reed#2", "reed#3", "reed#4", "reed#5"]);
+}
+
+#[test]
 fn what_the_scene_lacks_is_named() {
     let saved = Play::new(yard(|scene| scene)).save();
     let load = |scene: SceneBuilder| Play::new(scene.build().unwrap()).load(&saved);
