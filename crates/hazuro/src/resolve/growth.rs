@@ -93,8 +93,10 @@ impl Scene {
             let Features { tags, layers, stats, pickup, .. } = &entity.features;
             let mut hasher = Fnv::default();
             (mark, &entity.name, &entity.kind, &entity.parent, tags, layers).hash(&mut hasher);
-            stats.iter().for_each(|(name, _)| name.hash(&mut hasher));
-            pickup.iter().for_each(|pickup| pickup.grant.tags.hash(&mut hasher));
+            for (name, _) in stats {
+                name.hash(&mut hasher);
+            }
+            pickup.as_ref().map(|pickup| &pickup.grant.tags).hash(&mut hasher);
             hasher.finish()
         })
     }
