@@ -1,5 +1,5 @@
-//! The description of a scene: entities, kinds, reactions, texts; and the scene built from it, which never
-//! changes.
+//! The description of a scene: entities, kinds, reactions, texts; and the scene built from it, which a play
+//! may let grow.
 
 pub use crate::describe::{
     Action, Admit, Again, Allowance, Alter, Blocked, Body, Carry, Change, Choose, Clause,

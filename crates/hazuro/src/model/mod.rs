@@ -1,4 +1,5 @@
-//! What a play reads: a scene with every name looked up and every number checked. It never changes.
+//! What a play reads: a scene with every name looked up and every number checked. It never changes while a
+//! step runs; between two, a play may let it grow.
 
 mod admission;
 mod apart;
@@ -38,7 +39,7 @@ pub(crate) use thing::{
     Wire, ZoneSpec,
 };
 
-/// A scene: everything there is before anything moves. Checked and immutable.
+/// A scene: everything there is before anything moves. Checked, and changed by nobody but a play that [adds](crate::Play::add) to it.
 ///
 /// ```
 /// use hazuro::{Scene, geometry::Shape, scene::{Action, Admit, Body, Entity, Reaction, Trigger, Zone}};

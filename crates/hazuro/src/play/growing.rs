@@ -1,5 +1,6 @@
 //! Entities that come into a play while it runs.
 
+use std::collections::BTreeSet;
 use std::sync::Arc;
 
 use crate::describe::{Entity, EntityId, Fault, Field, KindId, Named, SceneError, SceneErrors};
@@ -49,15 +50,17 @@ impl Play {
     /// Adds several entities, which may be one another's parents. They come in in this order.
     ///
     /// # Errors
-    /// Everything that is wrong with any of them, which is then numbered from 0. Then nothing is added.
+    /// Everything that is wrong with any of them, which is then numbered from 0; names that are taken are
+    /// told before anything else is looked at. Then nothing is added.
     pub fn add_all(
         &mut self,
         entities: impl IntoIterator<Item = Entity>,
     ) -> Result<Vec<EntityId>, SceneErrors> {
         let (mut added, mut new, mut errors) = (Vec::new(), Vec::new(), Vec::new());
+        let mut back = BTreeSet::new();
         for (number, entity) in entities.into_iter().enumerate() {
             let known = self.scene.find(entity.name());
-            match known.map_or(Ok(()), |known| self.may_come_back(known, &entity, &added)) {
+            match known.map_or(Ok(()), |known| self.may_come_back(known, &entity, &mut back)) {
                 Ok(()) => {
                     added.push(known);
                     new.extend(known.is_none().then_some(entity));
@@ -146,15 +149,16 @@ impl Play {
         }
     }
 
-    /// That this is described as something known that is out of the play and not asked for yet.
+    /// That this is described as something known that is out of the play and not asked for yet; it is
+    /// one of those that come `back`, then.
     fn may_come_back(
         &self,
         known: EntityId,
         entity: &Entity,
-        asked_for: &[Option<EntityId>],
+        back: &mut BTreeSet<EntityId>,
     ) -> Result<(), Fault> {
         let name = || self.scene.name(known).to_owned();
-        let awaited = self.state.awaited.contains(&known) || asked_for.contains(&Some(known));
+        let awaited = self.state.awaited.contains(&known) || !back.insert(known);
         if awaited || !self.state.live(known).removed || self.scene.thing(known).stocked {
             let first = Field::ROOT.key("entity").item(known.index());
             return Err(Fault::Duplicate { what: Named::Entity, name: name(), first });
