@@ -448,6 +448,24 @@ fn a_footing_has_its_grace_from_where_it_left_the_ground() {
 }
 
 #[test]
+fn what_moves_along_level_ground_has_its_grace_from_where_it_is_taken_away() {
+    let grace = Footing { grace: 0.5, ..Footing::default() };
+    let cart = Entity::new("cart").at([-3.0, 0.25, 0.0]).body(ball(0.25)).footing(grace);
+    let road = block("road", [0.0, -0.5, 0.0], [20.0, 1.0, 4.0]);
+    let scene = Scene::builder("Mill").floor(hazuro::scene::Floor::Missing);
+    let mut play = Play::new(scene.entity(road).entity(cart).build().unwrap());
+    for tick in 1..=60 {
+        play.drive("cart", [-3.0 + f64::from(tick) * 0.02, 0.25, 0.0]).unwrap();
+        play.step();
+    }
+    play.place("cart", [0.0, 9.0, 0.0]).unwrap();
+    let told = play_until(&mut play, 3.0);
+    assert_eq!(words(&play, &told), ["lift_off cart road move"]);
+    let after = events(&told)[0].time.secs() - 1.0;
+    assert!(after > 0.49 && after < 0.55, "{after} s after it was taken away");
+}
+
+#[test]
 fn a_witness_makes_no_difference_to_who_stands_still() {
     let scene = || {
         Scene::builder("Mill")
