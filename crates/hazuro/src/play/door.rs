@@ -57,9 +57,7 @@ impl Play {
             self.present(*who)?;
             (*to).into().check(&self.scene)?;
         }
-        if self.state.schedule.len() + bodies.len() > MAX_PLANNED {
-            return Err(Fault::TooManyInputs);
-        }
+        self.room_for(bodies.len())?;
         for (who, to) in bodies.iter().zip(to) {
             let input = Input::Drive { who: *who, to: (*to).into(), until };
             self.state.schedule.put_input(self.state.now, self.state.now, input);
@@ -152,9 +150,7 @@ impl Play {
     /// event, or 2,000,000 inputs wait already.
     pub fn schedule(&mut self, time: Time, input: Input) -> Result<(), Fault> {
         input.check(&self.scene)?;
-        if self.state.schedule.len() >= MAX_PLANNED {
-            return Err(Fault::TooManyInputs);
-        }
+        self.room_for(1)?;
         if let Input::Add { what, .. } = input {
             self.state.await_entry(&self.scene, what);
         }
@@ -183,6 +179,12 @@ impl Play {
         self.runtime.watch = Watch::new(&self.scene, &self.state);
         self.runtime.entries.clear();
         Ok(())
+    }
+
+    /// That so many more inputs may wait.
+    pub(super) fn room_for(&self, inputs: usize) -> Result<(), Fault> {
+        let waiting = self.state.schedule.len();
+        if waiting + inputs > MAX_PLANNED { Err(Fault::TooManyInputs) } else { Ok(()) }
     }
 
     /// An entity that is in the play.

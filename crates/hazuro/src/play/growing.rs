@@ -6,7 +6,7 @@ use std::sync::Arc;
 use crate::describe::{Entity, EntityId, Fault, Field, KindId, Named, SceneError, SceneErrors};
 use crate::geometry::Pose;
 use crate::model::Scene;
-use crate::state::{Cause, Input};
+use crate::state::{Cause, Input, Target};
 
 use super::Play;
 
@@ -18,7 +18,8 @@ impl Play {
     /// What was [removed](Self::remove) may be added again under its name, described as it was: it is
     /// the same again, with the same id. No id is ever given to anything else, and what is not in the
     /// play keeps its place, about a kilobyte. So let names come again where much comes and goes, or
-    /// [`spawn`](Self::spawn) it.
+    /// [`spawn`](Self::spawn) it. If the host has kept the scene that it gave to the play, the play makes a
+    /// copy of it, once, to add to.
     ///
     /// ```
     /// use hazuro::{Play, Scene, geometry::Shape, scene::{Action, Body, Entity, Kind, Zone}};
@@ -71,6 +72,9 @@ impl Play {
                 }
             }
         }
+        if let Err(fault) = self.room_for(added.len()) {
+            errors.push(SceneError { field: Field::ROOT.key("entity"), fault });
+        }
         if !errors.is_empty() {
             return Err(SceneErrors(errors));
         }
@@ -101,10 +105,12 @@ impl Play {
     /// ```
     ///
     /// # Errors
-    /// If the scene has no such kind, or the place is not from -1,000,000 to 1,000,000 metres.
+    /// If the scene has no such kind, the place is not from -1,000,000 to 1,000,000 metres, or 2,000,000
+    /// inputs wait already.
     pub fn spawn(&mut self, kind: &str, at: impl Into<Pose>) -> Result<EntityId, Fault> {
         let (kind, at) = (self.scene.kind_id(kind)?, at.into());
-        crate::state::Target::Pose(at).check(&self.scene)?;
+        Target::Pose(at).check(&self.scene)?;
+        self.room_for(1)?;
         let found = self.state.first_in_stock(&self.scene, kind);
         let what = found.map_or_else(|| self.one_more(kind), Ok)?;
         self.let_in(what, Some(at));

@@ -24,7 +24,8 @@ const PARTS: usize = 4;
 /// The most names that a message lists.
 const LISTED: usize = 3;
 
-/// Why a saved play cannot be gone on with. The play is as it was before.
+/// Why a saved play cannot be gone on with. The play is as it was before, but that it may have more in
+/// stock.
 ///
 /// ```
 /// use hazuro::{LoadError, Play, Scene, scene::Entity};

@@ -122,16 +122,21 @@ fn told(play: &Play, log: &[Entry], names: &[&str]) -> (Vec<(String, f64)>, Vec<
     (events.collect(), poses.collect(), play.count("entered"))
 }
 
+/// A play of a seed with all built in, one without those that come later, and these.
+fn built_and_bare(c: &mut Chance) -> (Play, Play, Vec<Entity>) {
+    let (scene, late) = (early(c), late(c));
+    let built = late.iter().cloned().fold(scene.clone(), SceneBuilder::entity);
+    let [built, bare] = [built, scene].map(|scene| Play::new(scene.build().unwrap()));
+    (built, bare, late)
+}
+
 proptest! {
     #![proptest_config(ProptestConfig { failure_persistence: None, ..ProptestConfig::with_cases(60) })]
 
     #[test]
     fn what_is_added_before_the_start_is_as_built_in(seed in any::<u64>()) {
         let c = &mut Chance::new(seed);
-        let (scene, late) = (early(c), late(c));
-        let built = late.iter().cloned().fold(scene.clone(), SceneBuilder::entity);
-        let mut built = Play::new(built.build().unwrap());
-        let mut grown = Play::new(scene.build().unwrap());
+        let (mut built, mut grown, late) = built_and_bare(c);
         grown.add_all(late).unwrap();
         prop_assert_eq!(grown.scene(), built.scene());
         let names: Vec<String> =
@@ -152,10 +157,7 @@ proptest! {
     #[test]
     fn what_is_added_and_removed_at_random_is_as_built_in(seed in any::<u64>()) {
         let c = &mut Chance::new(seed);
-        let (scene, late) = (early(c), late(c));
-        let built = late.iter().cloned().fold(scene.clone(), SceneBuilder::entity);
-        let mut built = Play::new(built.build().unwrap());
-        let mut grown = Play::new(scene.build().unwrap());
+        let (mut built, mut grown, late) = built_and_bare(c);
         for entity in &late {
             built.remove(entity.name()).unwrap();
         }

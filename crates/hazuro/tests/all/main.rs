@@ -8,6 +8,7 @@ mod door;
 mod driver;
 mod edges;
 mod errands;
+mod footings;
 mod forms;
 mod gates;
 mod geometry;
