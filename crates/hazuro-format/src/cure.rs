@@ -96,6 +96,9 @@ pub fn cure_of(fault: &Fault) -> Option<Cure> {
         Fault::Unknown { name, nearest: Some(nearest), .. } => {
             return Some(Cure::meant(name, nearest));
         }
+        Fault::NoSlot { name, nearest: Some(nearest), .. } => {
+            return Some(Cure::meant(name, nearest));
+        }
         Fault::Unknown { what: Named::Text, name, nearest: None } => {
             format!("add it: [texts] \"{name}\" = \"...\"")
         }

@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use hazuro::scene::{
-    Among, Drag, Field, Footing, Needs, Pointer, Probe, Prompt, Score, Seeker, Sight, Touch,
+    Among, Drag, Field, Footing, Formula, Needs, Pointer, Probe, Prompt, Seeker, Sight, Touch,
 };
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -103,7 +103,7 @@ table! {
         /// The layers whose solids block the view. The default is all layers.
         hides: Vec<String>,
         /// An expression: the highest is chosen. The target is `who`, the seeker `on`.
-        score: Option<Score> as Expression,
+        score: Option<Formula> as Expression,
         /// Seconds between two choices.
         every: f64,
     }

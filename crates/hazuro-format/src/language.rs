@@ -1,11 +1,11 @@
 //! What the texts of conditions and scripts are written in. Reading a scene needs it, but this crate
 //! has none of its own: a program that loads scenes without conditions does without.
 
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
 use std::ops::Range;
 
 use hazuro::Scene;
-use hazuro::scene::{Condition, Field, Score};
+use hazuro::scene::{Condition, Field, Formula, Kind, SlotSort};
 
 use crate::cure::Cure;
 use crate::finding::{Finding, Severity};
@@ -14,11 +14,11 @@ use crate::spans::Spans;
 
 /// A language for conditions and scripts.
 ///
-/// `hazuro-script` has one. Another has to read its conditions and scores, and the scripts of a scene.
+/// `hazuro-script` has one. Another has to read its conditions and formulas, and the scripts of a scene.
 ///
 /// ```
 /// use hazuro::Scene;
-/// use hazuro::scene::{Condition, Facts, Score};
+/// use hazuro::scene::{Condition, Facts, Formula};
 /// use hazuro_format::{BadExpression, Finding, Known, Language, Provided, Source, read_scene_with};
 ///
 /// /// Knows `day` and `night`: before noon, and after.
@@ -32,8 +32,8 @@ use crate::spans::Spans;
 ///             _ => Err(BadExpression::new("neither `day` nor `night`")),
 ///         }
 ///     }
-///     fn score(&self, _: &str, _: &Known) -> Result<Score, BadExpression> {
-///         Err(BadExpression::new("a clock has no scores"))
+///     fn formula(&self, _: &str, _: &Known) -> Result<Formula, BadExpression> {
+///         Err(BadExpression::new("a clock has no formulas"))
 ///     }
 ///     fn scripts(&mut self, _: Vec<Source>) -> Result<Provided, Vec<Finding>> {
 ///         Ok(Provided::default())
@@ -55,11 +55,11 @@ pub trait Language {
     /// If it is none, or names something else.
     fn condition(&self, text: &str, known: &Known) -> Result<Condition, BadExpression>;
 
-    /// Reads the score of a seeker that may name what is known.
+    /// Reads a formula that may name what is known: where a number may stand, and the score of a seeker.
     ///
     /// # Errors
     /// If it is none, or names something else.
-    fn score(&self, text: &str, known: &Known) -> Result<Score, BadExpression>;
+    fn formula(&self, text: &str, known: &Known) -> Result<Formula, BadExpression>;
 
     /// Takes the scripts of a scene that is about to be read.
     ///
@@ -91,7 +91,7 @@ pub struct Provided {
     pub flags: BTreeSet<String>,
 }
 
-/// No language: conditions, scores and scripts are refused.
+/// No language: conditions, formulas and scripts are refused.
 ///
 /// ```
 /// use hazuro_format::{NoLanguage, Source, read_scene_with};
@@ -104,7 +104,7 @@ pub struct Provided {
 pub struct NoLanguage;
 
 /// What there is no language for, and the cure.
-const NONE: &str = "this program reads no conditions, scores or scripts";
+const NONE: &str = "this program reads no conditions, formulas or scripts";
 const NONE_HELP: &str = "leave them out, or load the scene with the crate `hazuro-script`";
 
 impl Language for NoLanguage {
@@ -112,7 +112,7 @@ impl Language for NoLanguage {
         Err(BadExpression::new(NONE).with_help(NONE_HELP))
     }
 
-    fn score(&self, _: &str, _: &Known) -> Result<Score, BadExpression> {
+    fn formula(&self, _: &str, _: &Known) -> Result<Formula, BadExpression> {
         Err(BadExpression::new(NONE).with_help(NONE_HELP))
     }
 
@@ -130,7 +130,7 @@ impl Language for NoLanguage {
     }
 }
 
-/// The counts, flags and stats that an expression may name.
+/// The counts, flags, stats and slots that an expression may name.
 ///
 /// ```
 /// use hazuro::Scene;
@@ -147,15 +147,32 @@ pub struct Known {
     pub flags: BTreeSet<String>,
     /// The stats.
     pub stats: BTreeSet<String>,
+    /// The slots, and what those of this name are for.
+    pub slots: BTreeMap<String, Vec<SlotSort>>,
 }
 
 impl Known {
     /// What a scene names.
     pub fn of_scene(scene: &Scene) -> Self {
-        Self {
+        let mut known = Self {
             counts: scene.count_names().map(Into::into).collect(),
             flags: scene.flag_names().map(Into::into).collect(),
             stats: scene.stat_names().iter().cloned().collect(),
+            ..Self::default()
+        };
+        let kinds = scene.kinds().iter().map(Kind::own_slots);
+        let entities = scene.ids().map(|entity| scene.entity(entity).own_slots());
+        for (name, slot) in kinds.chain(entities).flatten() {
+            known.name_slot(name, slot.sort());
+        }
+        known
+    }
+
+    /// Takes in a slot.
+    pub(crate) fn name_slot(&mut self, name: &str, sort: SlotSort) {
+        let sorts = self.slots.entry(name.into()).or_default();
+        if !sorts.contains(&sort) {
+            sorts.push(sort);
         }
     }
 }

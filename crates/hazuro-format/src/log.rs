@@ -2,8 +2,8 @@
 
 use std::io::{self, Write};
 
-use hazuro::scene::{Action, Destination, EventKind, Move, Turn};
-use hazuro::{By, EntityId, Entry, Event, Happening, Life, Origin, Play, Scene, Step, Time};
+use hazuro::scene::{Action, Destination, EventKind, Move, ResolvedAction, Turn};
+use hazuro::{By, Entry, Event, Happening, Life, Origin, Play, Scene, Step, Time};
 use serde::Serialize;
 
 /// The version of the format, in the header.
@@ -285,10 +285,7 @@ fn deed<'a>(scene: &'a Scene, entry: &'a Entry) -> Deed<'a> {
 }
 
 /// To whom or what an action is done, and with what.
-fn objects<'a>(
-    scene: &'a Scene,
-    action: &'a Action<EntityId>,
-) -> (Option<&'a str>, Option<&'a str>) {
+fn objects<'a>(scene: &'a Scene, action: &'a ResolvedAction) -> (Option<&'a str>, Option<&'a str>) {
     let what = action.target().map(|(target, _)| scene.name(*target));
     let with = match action {
         Action::Move(Move { to: Destination::Entity(to), .. })

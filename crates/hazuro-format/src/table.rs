@@ -1,7 +1,7 @@
 //! Tables of a file that are a description: each key stands once, with its words and how its value is
 //! written. The structure, its default, reading, writing and the schema are made from that.
 
-use hazuro::scene::{Among, Field, Score};
+use hazuro::scene::{Among, Field, Formula};
 use schemars::JsonSchema;
 use serde::{Serialize, de::DeserializeOwned};
 
@@ -102,19 +102,19 @@ impl Notation<Among> for Words {
 /// The text of an expression.
 pub(crate) struct Expression;
 
-impl Notation<Option<Score>> for Expression {
+impl Notation<Option<Formula>> for Expression {
     type Written = Option<String>;
 
-    fn write(score: &Option<Score>) -> Option<String> {
-        score.as_ref().map(|score| score.text().into())
+    fn write(formula: &Option<Formula>) -> Option<String> {
+        formula.as_ref().map(|formula| formula.text().into())
     }
 
     fn read(
         text: &Option<String>,
         reader: &mut Reader<'_>,
         field: &Field,
-    ) -> Option<Option<Score>> {
-        Some(reader.score(text.as_ref(), field))
+    ) -> Option<Option<Formula>> {
+        Some(reader.formula(text.as_ref(), field))
     }
 }
 

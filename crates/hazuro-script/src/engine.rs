@@ -6,7 +6,7 @@ use std::sync::OnceLock;
 use hazuro::geometry::{Pose, Ray, Shape};
 use hazuro::glam::DVec3;
 use hazuro::scene::{Facts, Trigger};
-use hazuro::{Act, EntityId, Event, Filter, Hit, Lent, Place};
+use hazuro::{Act, EntityId, Event, Filter, Hit, Lent, Place, Scene};
 use hazuro_format::{read_action, read_shape, read_triggers};
 use rhai::packages::{
     BasicFnPackage, BasicIteratorPackage, BasicMapPackage, BasicStringPackage, Package,
@@ -18,7 +18,7 @@ use rhai::{
 use serde_json::Value;
 
 use crate::expression::bounded;
-use crate::properties::{PROPERTIES, Values, property};
+use crate::properties::{PROPERTIES, Values, in_slot, property};
 
 /// The most steps that one call of a function may take.
 pub(crate) const MAX_STEPS: u64 = 100_000;
@@ -181,7 +181,12 @@ fn entities(engine: &mut Engine) {
     engine.register_type_with_name::<Handle>("entity");
     for name in PROPERTIES {
         engine.register_get(name, move |it: &mut Handle| {
-            acting(|act| Ok(property(&act.facts(), it.0, name)))
+            acting(|act| {
+                if name == "slot" {
+                    return Ok(slots(act.scene(), it.0));
+                }
+                Ok(property(&act.facts(), it.0, name))
+            })
         });
     }
     engine
@@ -196,6 +201,14 @@ fn entities(engine: &mut Engine) {
         .register_fn("distance", |one: Handle, other: Handle| {
             acting(|act| Ok(act.facts().position(one.0).distance(act.facts().position(other.0))))
         });
+}
+
+/// What is in the slots of an entity.
+fn slots(scene: &Scene, of: EntityId) -> Dynamic {
+    let values = scene.slots_of(of).map(|(name, value)| {
+        (name.to_owned(), in_slot(value.clone(), |id| Dynamic::from(Handle(id))))
+    });
+    Dynamic::from(Values::slots(scene.name(of), values))
 }
 
 fn actions(engine: &mut Engine) {

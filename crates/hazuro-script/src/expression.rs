@@ -1,28 +1,23 @@
-//! Conditions, scores and values written as expressions, bounded in every way.
+//! Conditions, formulas and values written as expressions, bounded in every way.
 
-use std::collections::BTreeMap;
-use std::sync::{Arc, OnceLock};
+use std::sync::OnceLock;
 
-use hazuro::EntityId;
-use hazuro::scene::{Condition, Facts, Score, nearest};
+use hazuro::scene::{Condition, Facts, Formula, nearest};
 use hazuro_format::{BadExpression, Cure, Known};
 use rhai::packages::{
     ArithmeticPackage, BasicArrayPackage, BasicMathPackage, LogicPackage, MoreStringPackage,
     Package,
 };
-use rhai::{AST, ASTNode, Dynamic, Engine, Expr, Scope};
+use rhai::{AST, Dynamic, Engine, Scope};
 
-use crate::properties::{PROPERTIES, Values, property, sort};
+use crate::asked::{Asked, Somebody, asked};
+use crate::properties::{Values, sort};
 use crate::value::Value;
 
 /// The variables of an expression.
 const NAMES: [&str; 6] = ["who", "on", "count", "flag", "time", "distance"];
 /// The most steps that one test of a condition may take.
 const MAX_STEPS: u64 = 20_000;
-
-/// `who` or `on` as an expression sees it: with what it asks of it.
-#[derive(Clone)]
-struct Somebody(Arc<BTreeMap<&'static str, Dynamic>>);
 
 /// Reads the `if` of a reaction.
 ///
@@ -76,13 +71,13 @@ fn parts_of(text: &str) -> Vec<&str> {
     parts
 }
 
-/// Reads the `score` of a seeker.
+/// Reads a formula.
 ///
 /// # Errors
 /// If it is no expression, or names what there is not.
-pub(crate) fn score(text: &str, known: &Known) -> Result<Score, BadExpression> {
+pub(crate) fn formula(text: &str, known: &Known) -> Result<Formula, BadExpression> {
     let expression = Expression::new(text, known)?;
-    Ok(Score::fallible(text, move |facts| {
+    Ok(Formula::fallible(text, move |facts| {
         let value = expression.dynamic(facts)?;
         let number = value.as_float().or_else(|_| value.as_int().map(|whole| whole as f64));
         number.map_err(|_| format!("it gives {}, not a number", plain(value.type_name())))
@@ -104,7 +99,7 @@ pub(crate) fn score(text: &str, known: &Known) -> Result<Score, BadExpression> {
 pub struct Expression {
     tree: AST,
     /// What it asks of `who`, if of anybody, and of `on`.
-    asks: [Option<Vec<&'static str>>; 2],
+    asks: [Option<Asked>; 2],
 }
 
 impl Expression {
@@ -124,43 +119,8 @@ impl Expression {
             let help = unknown_name(&message);
             BadExpression { message, column, help }
         })?;
-        let mut program = Self { tree, asks: [None, None] };
-        program.check_names(known)?;
-        Ok(program)
-    }
-
-    /// Looks at every name that is asked of `who`, `on`, `count` and `flag`.
-    fn check_names(&mut self, known: &Known) -> Result<(), BadExpression> {
-        let mut bad = None;
-        let mut asks: [Option<Vec<&'static str>>; 2] = [None, None];
-        self.tree.walk(&mut |nodes: &[ASTNode<'_>]| {
-            match nodes.last() {
-                Some(ASTNode::Expr(Expr::Variable(variable, ..))) => {
-                    let Some(index) = ["who", "on"].iter().position(|it| variable.1 == *it) else {
-                        return true;
-                    };
-                    let asked = asks[index].get_or_insert_default();
-                    let before = nodes.len().checked_sub(2).map(|at| &nodes[at]);
-                    match before {
-                        Some(ASTNode::Expr(Expr::Dot(pair, ..)))
-                            if let Expr::Property(property, ..) = leftmost(&pair.rhs) =>
-                        {
-                            let name = property.2.as_str();
-                            asked.extend(PROPERTIES.iter().find(|known| **known == name));
-                        }
-                        // As a whole: it may be asked anything.
-                        _ => asked.extend(PROPERTIES),
-                    }
-                }
-                Some(ASTNode::Expr(Expr::Dot(pair, ..))) => {
-                    bad = bad.take().or_else(|| unknown_property(&pair.lhs, &pair.rhs, known));
-                }
-                _ => {}
-            }
-            bad.is_none()
-        });
-        self.asks = asks;
-        bad.map_or(Ok(()), Err)
+        let asks = asked(&tree, known)?;
+        Ok(Self { tree, asks })
     }
 
     /// Whether it asks anything of `who`.
@@ -182,7 +142,7 @@ impl Expression {
         for ((name, entity), asked) in somebody.into_iter().zip(&self.asks) {
             if let Some(asked) = asked {
                 let entity = entity.ok_or_else(|| format!("this event has no `{name}`"))?;
-                scope.push(name, Somebody::new(facts, entity, asked));
+                scope.push(name, asked.answers(facts, entity));
             }
         }
         scope.push("count", Values::counts(facts, None));
@@ -204,50 +164,20 @@ impl Expression {
     }
 }
 
-/// What a dotted chain asks first.
-fn leftmost(expression: &Expr) -> &Expr {
-    match expression {
-        Expr::Dot(pair, ..) | Expr::Index(pair, ..) => leftmost(&pair.lhs),
-        other => other,
-    }
-}
-
-/// What is wrong with a name that is asked of something.
-fn unknown_property(asked: &Expr, rest: &Expr, known: &Known) -> Option<BadExpression> {
-    let Expr::Property(property, position) = leftmost(rest) else { return None };
-    let column = position.position().unwrap_or(1).saturating_sub(1);
-    let name = property.2.as_str();
-    // What is asked: `count`, or the `count` of `who`.
-    let sorted = match asked {
-        Expr::Variable(variable, ..) => match variable.1.as_str() {
-            "who" | "on" if PROPERTIES.contains(&name) => return None,
-            variable @ ("who" | "on") => {
-                let all = || format!("it has {}", PROPERTIES.join(", "));
-                let help = Cure::nearest(name, PROPERTIES, all);
-                let message = format!("`{variable}` has no `{name}`");
-                return Some(BadExpression { message, column, help: Some(help) });
-            }
-            variable => variable,
-        },
-        Expr::Property(property, ..) => property.2.as_str(),
-        _ => return None,
-    };
-    Some(BadExpression { column, ..not_named(known, sorted, name)? })
-}
-
-/// What is wrong with the name of a count, flag or stat, if nothing in the scene names it.
+/// What is wrong with the name of a count, flag, stat or slot, if nothing in the scene names it.
 pub(crate) fn not_named(known: &Known, sorted: &str, name: &str) -> Option<BadExpression> {
     let (names, what) = sort(known, sorted)?;
-    if names.contains(name) {
+    if names.contains(&name) {
         return None;
     }
-    let help = Cure::nearest(name, names.iter().map(String::as_str), || match what {
+    let help = Cure::nearest(name, names, || match what {
         "count" => {
             format!("let an action count it, or give it a start: [scene] counts = {{ {name} = 0 }}")
         }
         "flag" => format!(
             "let an action raise it, or give it a start: [scene] flags = {{ {name} = false }}"
         ),
+        "slot" => format!("give it to a kind or an entity: slots = {{ {name} = 1.0 }}"),
         _ => format!("give it to an entity: stats = {{ {name} = {{ start = 0 }} }}"),
     });
     let message = format!("there is no {what} named `{name}`");
@@ -272,14 +202,9 @@ fn plain(type_name: &str) -> &str {
         "string" => "a text",
         "array" => "a list",
         "()" => "nothing",
+        "bool" => "true or false",
+        "somebody" => "an entity",
         _ => "something else",
-    }
-}
-
-impl Somebody {
-    fn new(facts: &dyn Facts, entity: EntityId, asked: &[&'static str]) -> Self {
-        let asked = asked.iter().map(|name| (*name, property(facts, entity, name)));
-        Self(Arc::new(asked.collect()))
     }
 }
 
@@ -288,12 +213,7 @@ fn engine() -> &'static Engine {
     static ENGINE: OnceLock<Engine> = OnceLock::new();
     ENGINE.get_or_init(|| {
         let mut engine = bounded(MAX_STEPS);
-        engine.register_type_with_name::<Somebody>("somebody");
-        for name in PROPERTIES {
-            engine.register_get(name, move |somebody: &mut Somebody| {
-                somebody.0.get(name).cloned().unwrap_or_default()
-            });
-        }
+        Somebody::register(&mut engine);
         engine
     })
 }

@@ -16,6 +16,7 @@
 //! assert_eq!(scene.reactions().len(), 1);
 //! ```
 
+mod asked;
 mod calls;
 mod engine;
 mod expression;

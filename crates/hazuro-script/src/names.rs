@@ -239,11 +239,16 @@ fn unknown_property(source: &Source, chain: &[(&str, Position)], known: &Known) 
     if !PROPERTIES.contains(asked) {
         return Some(unknown(source, *position, ("an entity", asked), &PROPERTIES));
     }
-    unnamed(source, known, asked, *chain.get(1)?)
+    let wrong = unnamed(source, known, asked, *chain.get(1)?);
+    // What is in a slot may be asked on.
+    wrong.or_else(|| {
+        let further = chain.get(2..).filter(|_| *asked == "slot")?;
+        unknown_property(source, further, known)
+    })
 }
 
 /// The properties that are asked one of another, from the first on.
-fn chain(asked: &Expr) -> Vec<(&str, Position)> {
+pub(crate) fn chain(asked: &Expr) -> Vec<(&str, Position)> {
     match asked {
         Expr::Property(property, position) => vec![(property.2.as_str(), *position)],
         Expr::Dot(pair, ..) => {

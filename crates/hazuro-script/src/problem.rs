@@ -78,6 +78,12 @@ fn located(
         Problem::TooManyActions => {
             (Severity::Error, "too-many-actions", "do", "does it set itself off again and again?")
         }
+        Problem::Formula { key, .. } => (
+            Severity::Error,
+            "formula-failed",
+            *key,
+            "without this number the reaction does not begin, or ends here",
+        ),
         Problem::BadAction(_) => {
             (Severity::Error, "bad-action", "do", "what came before it stays done")
         }

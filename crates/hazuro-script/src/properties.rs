@@ -1,15 +1,15 @@
 //! What expressions and scripts can ask of an entity and of the scene.
 
-use std::collections::{BTreeMap, BTreeSet};
+use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use hazuro::EntityId;
-use hazuro::scene::{Detector, Facts};
+use hazuro::scene::{Detector, Facts, SlotValue};
 use hazuro_format::Known;
 use rhai::{Dynamic, Engine, EvalAltResult};
 
 /// What an entity has.
-pub(crate) const PROPERTIES: [&str; 21] = [
+pub(crate) const PROPERTIES: [&str; 22] = [
     "name",
     "kind",
     "tags",
@@ -22,6 +22,7 @@ pub(crate) const PROPERTIES: [&str; 21] = [
     "count",
     "flag",
     "stat",
+    "slot",
     "effects",
     "occupants",
     "touched_by",
@@ -34,24 +35,30 @@ pub(crate) const PROPERTIES: [&str; 21] = [
 ];
 
 /// The names of one sort that are known, and what one of them is called.
-pub(crate) fn sort<'a>(
-    known: &'a Known,
-    property: &str,
-) -> Option<(&'a BTreeSet<String>, &'static str)> {
-    match property {
-        "count" => Some((&known.counts, "count")),
-        "flag" => Some((&known.flags, "flag")),
-        "stat" => Some((&known.stats, "stat")),
-        _ => None,
-    }
+pub(crate) fn sort<'a>(known: &'a Known, property: &str) -> Option<(Vec<&'a str>, &'static str)> {
+    let (names, what): (Vec<&String>, _) = match property {
+        "count" => (known.counts.iter().collect(), "count"),
+        "flag" => (known.flags.iter().collect(), "flag"),
+        "stat" => (known.stats.iter().collect(), "stat"),
+        "slot" => (known.slots.keys().collect(), "slot"),
+        _ => return None,
+    };
+    Some((names.into_iter().map(String::as_str).collect(), what))
 }
 
-/// Counts, flags or stats, by name.
+/// Counts, flags, stats or slots, by name.
 #[derive(Clone, Debug)]
 pub(crate) struct Values {
     values: Arc<BTreeMap<String, Dynamic>>,
-    /// What stands for one that is not there; if nothing, it is a mistake to ask.
-    missing: Dynamic,
+    missing: Missing,
+}
+
+/// What stands for a value that is not there.
+#[derive(Clone, Debug)]
+enum Missing {
+    Value(Dynamic),
+    /// It is a mistake to ask, as these words say with the name of what was asked for behind them.
+    Mistake(Arc<str>),
 }
 
 impl Values {
@@ -59,28 +66,36 @@ impl Values {
     pub fn counts(facts: &dyn Facts, of: Option<EntityId>) -> Self {
         let values = facts.counts(of).into_iter();
         let values = values.map(|(name, value)| (name.to_owned(), Dynamic::from(value)));
-        Self { values: Arc::new(values.collect()), missing: Dynamic::from(0_i64) }
+        Self { values: Arc::new(values.collect()), missing: Missing::Value(0_i64.into()) }
     }
 
     /// The flags of the scene or of an entity.
     pub fn flags(facts: &dyn Facts, of: Option<EntityId>) -> Self {
         let values = facts.flags(of).into_iter();
         let values = values.map(|(name, value)| (name.to_owned(), Dynamic::from(value)));
-        Self { values: Arc::new(values.collect()), missing: Dynamic::from(false) }
+        Self { values: Arc::new(values.collect()), missing: Missing::Value(false.into()) }
     }
 
     /// The stats of an entity.
     pub fn stats(facts: &dyn Facts, of: EntityId) -> Self {
         let values = facts.stats(of).into_iter();
         let values = values.map(|(name, value)| (name.to_owned(), Dynamic::from(value)));
-        Self { values: Arc::new(values.collect()), missing: Dynamic::UNIT }
+        Self {
+            values: Arc::new(values.collect()),
+            missing: Missing::Mistake("it has no stat".into()),
+        }
+    }
+
+    /// Slots of an entity.
+    pub fn slots(of: &str, values: impl Iterator<Item = (String, Dynamic)>) -> Self {
+        let missing = Missing::Mistake(format!("`{of}` has nothing in a slot").into());
+        Self { values: Arc::new(values.collect()), missing }
     }
 
     fn get(&self, name: &str) -> Result<Dynamic, Box<EvalAltResult>> {
-        match self.values.get(name) {
-            Some(value) => Ok(value.clone()),
-            None if self.missing.is_unit() => Err(format!("it has no stat `{name}`").into()),
-            None => Ok(self.missing.clone()),
+        match (self.values.get(name), &self.missing) {
+            (Some(value), _) | (None, Missing::Value(value)) => Ok(value.clone()),
+            (None, Missing::Mistake(why)) => Err(format!("{why} `{name}`").into()),
         }
     }
 
@@ -92,7 +107,20 @@ impl Values {
     }
 }
 
-/// What an entity's property of this name is.
+/// What is in a slot; `entity` says what stands for an entity.
+pub(crate) fn in_slot(
+    value: SlotValue<EntityId>,
+    entity: impl FnOnce(EntityId) -> Dynamic,
+) -> Dynamic {
+    match value {
+        SlotValue::Entity(id) => entity(id),
+        SlotValue::Number(number) => number.into(),
+        SlotValue::Text(text) => text.into(),
+        SlotValue::Flag(up) => up.into(),
+    }
+}
+
+/// What an entity's property of this name is; its slots are asked for one by one.
 pub(crate) fn property(facts: &dyn Facts, entity: EntityId, name: &str) -> Dynamic {
     let named = |id: Option<EntityId>| id.map_or("", |id| facts.name(id)).to_owned().into();
     let names = |ids: Vec<EntityId>| -> Dynamic {

@@ -3,7 +3,7 @@
 use std::path::Path;
 
 use hazuro::Scene;
-use hazuro::scene::{Condition, Score};
+use hazuro::scene::{Condition, Formula};
 use hazuro_format::{
     BadExpression, FileAccess, Finding, Known, Language, Provided, Source, folder_of,
 };
@@ -23,8 +23,8 @@ impl Language for Reading {
         expression::condition(text, known)
     }
 
-    fn score(&self, text: &str, known: &Known) -> Result<Score, BadExpression> {
-        expression::score(text, known)
+    fn formula(&self, text: &str, known: &Known) -> Result<Formula, BadExpression> {
+        expression::formula(text, known)
     }
 
     fn scripts(&mut self, sources: Vec<Source>) -> Result<Provided, Vec<Finding>> {

@@ -29,6 +29,7 @@
 mod check;
 mod coverage;
 mod load;
+mod meaning;
 mod playtest;
 mod scout;
 mod testing;

@@ -1,7 +1,8 @@
 //! Inputs and actions in words.
 
 use hazuro::scene::{
-    Action, Change, Destination, Grant, Lead, Move, Pace, ReactionId, Teleport, Throw, Turn, Wait,
+    Action, Change, Destination, Grant, Lead, Move, Pace, ReactionId, ResolvedAction, Teleport,
+    Throw, Turn, Wait,
 };
 use hazuro::{Button, EntityId, Entry, Happening, Input, Life, Scene, Spot, Target};
 
@@ -66,7 +67,7 @@ pub fn done(scene: &Scene, input: &Input) -> String {
 }
 
 /// An action in words.
-pub fn describe(scene: &Scene, action: &Action<EntityId>) -> String {
+pub fn describe(scene: &Scene, action: &ResolvedAction) -> String {
     let word = action.word();
     let name = |id: &EntityId| scene.name(*id);
     let whose = |of: &Option<EntityId>| of.map_or(String::new(), |of| format!("{}.", name(&of)));

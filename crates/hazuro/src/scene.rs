@@ -4,10 +4,11 @@
 pub use crate::describe::{
     Action, Admit, Again, Allowance, Alter, Blocked, Body, Carry, Change, Choose, Clause,
     Condition, Destination, Detector, Effect, Entity, EntityId, EventKind, Facts, Fault, Field,
-    Floor, Grant, Ground, HEALTH, Kind, Layers, Lead, Legs, Move, Named, Need, Pace, Part, Pickup,
-    RESERVED_NAMES, Reaction, ReactionId, Route, RouteOrder, STRENGTH, SceneBuilder, SceneError,
-    SceneErrors, Score, Selector, Spawner, Stacking, Stat, StatId, Step, Switch, Teleport, Text,
-    Then, Throw, Trigger, Turn, WALK, Wait, Zone, nearest,
+    Floor, Formula, Grant, Ground, HEALTH, Kind, Layers, Lead, Legs, Move, Named, Need, Pace, Part,
+    Pickup, Quantity, RESERVED_NAMES, Reaction, ReactionId, ResolvedAction, Route, RouteOrder,
+    STRENGTH, SceneBuilder, SceneError, SceneErrors, Selector, Slot, SlotSort, SlotValue, Spawner,
+    Stacking, Stat, StatId, Step, Switch, Teleport, Text, Then, Throw, Trigger, Turn, WALK, Wait,
+    Zone, nearest, slot_reference,
 };
 pub use crate::model::{EntityKey, Scene};
 // The descriptions of detectors, all of them.

@@ -5,6 +5,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::keys::literal::Literal;
 use crate::keys::one_or_many::Names;
+use crate::keys::quantity::QuantityKeys;
 use crate::number::GrantKeys;
 
 macro_rules! action_keys {
@@ -16,8 +17,8 @@ macro_rules! action_keys {
         partners { $($(#[$about:meta])* $name:ident: $type:ty;)* }
     ) => {
         /// One thing done: one of the verbs, and what goes with it. `who` and `on` stand for the
-        /// subject and the detector of the event. What is acted on may also be `kind:...` or
-        /// `tag:...`.
+        /// subject and the detector of the event, `on.slot.NAME` for what is in a slot of one of them.
+        /// What is acted on may also be `kind:...` or `tag:...`. Where a number stands, a formula may.
         #[derive(Clone, Debug, Default, Deserialize, Serialize, JsonSchema)]
         #[serde(deny_unknown_fields)]
         pub(crate) struct ActionKeys {
@@ -165,7 +166,8 @@ action_keys! {
         Call call: String [];
         /// End what the reaction of this name still has to do.
         Stop stop: String [of];
-        /// Delay the actions after it by this many seconds, or until this entity has arrived.
+        /// Delay the actions after it by this many seconds, a number or a formula, or until this entity
+        /// has arrived.
         Wait wait: Literal [];
     }
     partners {
@@ -186,17 +188,17 @@ action_keys! {
         /// With `lead`: the entities whose places they are, in order.
         through: Vec<String>;
         /// With `throw`: how fast along the holder's axes, in metres per second; the holder faces -Z.
-        speed: [f64; 3];
+        speed: [QuantityKeys; 3];
         /// With `throw`: degrees per second about Y.
-        spin: f64;
+        spin: QuantityKeys;
         /// With `turn`: degrees, counter-clockwise from above; with `move`: metres along the axes of
         /// its parent; with `hurt` and `heal`: how much.
         by: ByKeys;
         /// With `move`, `turn` and `face`: seconds the movement takes. The default is 0: at once.
         /// With `lead`: seconds for each leg. The default is 1.
-        over: f64;
+        over: QuantityKeys;
         /// With `turn` and `face`: degrees per second; with `lead`: metres per second.
-        rate: f64;
+        rate: QuantityKeys;
         /// With `move`, `turn` and `face`: a CSS easing, as `ease-in-out` or
         /// `cubic-bezier(0.2, 0, 0, 1)`.
         ease: String;
@@ -244,10 +246,10 @@ impl What for Literal {
 
 /// A number, or a way along three axes.
 #[derive(Clone, Debug, Deserialize, Serialize, JsonSchema)]
-#[serde(untagged, expecting = "a number or [x, y, z]")]
+#[serde(untagged, expecting = "a number, a formula or [x, y, z]")]
 pub(crate) enum ByKeys {
-    /// A number.
-    Number(f64),
+    /// A number, or a formula that gives one.
+    Amount(QuantityKeys),
     /// A way, in metres.
-    Way([f64; 3]),
+    Way([QuantityKeys; 3]),
 }

@@ -5,6 +5,7 @@ pub(crate) mod action;
 pub(crate) mod literal;
 pub(crate) mod one_or_many;
 pub(crate) mod optional;
+pub(crate) mod quantity;
 pub(crate) mod reaction;
 pub(crate) mod scene;
 pub(crate) mod shape;

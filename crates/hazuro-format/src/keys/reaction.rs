@@ -8,6 +8,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::keys::action::ActionKeys;
 use crate::keys::one_or_many::{Names, OneOrMany};
+use crate::keys::quantity::QuantityKeys;
 
 /// The keys of a trigger, one for each event of a detector.
 macro_rules! trigger_keys {
@@ -81,12 +82,14 @@ pub(crate) struct ReactionKeys {
     /// An expression over `who`, `on`, `count`, `flag` and `time`, tested when the event happens.
     #[serde(rename = "if", skip_serializing_if = "Option::is_none")]
     pub condition: Option<String>,
-    /// The delay in seconds between the event and the actions.
+    /// The delay in seconds between the event and the actions: a number, or a formula worked out at the
+    /// event.
     #[serde(skip_serializing_if = "Option::is_none")]
-    pub after: Option<f64>,
-    /// The period in seconds at which the actions repeat.
+    pub after: Option<QuantityKeys>,
+    /// The period in seconds at which the actions repeat: a number, or a formula worked out anew at each
+    /// beginning.
     #[serde(skip_serializing_if = "Option::is_none")]
-    pub every: Option<f64>,
+    pub every: Option<QuantityKeys>,
     /// With `every`: how many times in all.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub times: Option<u64>,

@@ -6,6 +6,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::keys::one_or_many::TextKeys;
+use crate::keys::quantity::SlotKeys;
 use crate::keys::reaction::ReactionKeys;
 use crate::keys::shape::shaped;
 use crate::number::{EffectKeys, PickupKeys, StatKeys};
@@ -182,6 +183,11 @@ macro_rules! featured {
             /// Numbers on it, by name.
             #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
             pub stats: BTreeMap<String, StatKeys>,
+            /// What it has of its own for reactions, by name: a number, a text, true or false,
+            /// `{ entity = "..." }`; of a kind also `{ needs = "entity" }` and the like, which each
+            /// entity fills.
+            #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+            pub slots: BTreeMap<String, SlotKeys>,
             /// What whoever comes into its zone collects.
             #[serde(skip_serializing_if = "Option::is_none")]
             pub pickup: Option<PickupKeys>,

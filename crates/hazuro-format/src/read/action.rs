@@ -2,16 +2,23 @@
 
 use hazuro::motion::Easing;
 use hazuro::scene::{
-    Action, Change, Choose, Destination, EventKind, HEALTH, Move, Pace, Switch, Turn, Wait,
+    Action, Change, Choose, Destination, EventKind, Formula, Move, Pace, Quantity, SlotSort,
+    Switch, Turn, Wait, slot_reference,
 };
 
 use crate::cure::Cure;
 use crate::keys::action::{ActionKeys, ByKeys, Verb};
 use crate::keys::literal::Literal;
 use crate::keys::one_or_many::Names;
+use crate::keys::quantity::QuantityKeys;
+use crate::language::BadExpression;
 
 use crate::number::GrantKeys;
+use crate::read::reader::Formulas;
 use crate::read::words::word;
+
+/// A degree in radians.
+const DEGREE: f64 = std::f64::consts::PI / 180.0;
 
 /// What is wrong with an action.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -21,14 +28,19 @@ pub(crate) struct BadAction {
     pub code: &'static str,
     pub message: String,
     pub help: Cure,
+    /// The formula that cannot be used, if it is about one.
+    pub formula: Option<(String, BadExpression)>,
 }
 
 /// Reads an action.
 ///
 /// # Errors
 /// Everything that is wrong with it: at least one thing.
-pub(crate) fn read_action(keys: &ActionKeys) -> Result<Action, Vec<BadAction>> {
-    let mut reader = Reader { keys, bad: Vec::new() };
+pub(crate) fn read_action(
+    keys: &ActionKeys,
+    formulas: Formulas<'_>,
+) -> Result<Action, Vec<BadAction>> {
+    let mut reader = Reader { keys, formulas, bad: Vec::new() };
     let action = reader.action();
     match action {
         Some(action) if reader.bad.is_empty() => Ok(action),
@@ -38,6 +50,7 @@ pub(crate) fn read_action(keys: &ActionKeys) -> Result<Action, Vec<BadAction>> {
 
 struct Reader<'a> {
     keys: &'a ActionKeys,
+    formulas: Formulas<'a>,
     bad: Vec<BadAction>,
 }
 
@@ -50,7 +63,7 @@ impl Reader<'_> {
         help: impl Into<Cure>,
     ) {
         let (message, help) = (message.to_owned(), help.into());
-        self.bad.push(BadAction { key, code, message, help });
+        self.bad.push(BadAction { key, code, message, help, formula: None });
     }
 
     fn action(&mut self) -> Option<Action> {
@@ -87,7 +100,7 @@ impl Reader<'_> {
             Verb::Move => Action::Move(Move {
                 what,
                 to: self.destination()?,
-                over: keys.over.unwrap_or_default(),
+                over: self.quantity_or("over", keys.over.as_ref(), 0.0)?,
                 ease: self.ease()?,
             }),
             Verb::Teleport => self.teleport(what)?,
@@ -100,12 +113,13 @@ impl Reader<'_> {
             Verb::Grab => Action::grab(what, self.to()?),
             Verb::Drop => Action::drop(what),
             Verb::Throw => {
-                let Some(velocity) = keys.speed else {
+                let Some(speed) = &keys.speed else {
                     let help = "as in { throw = \"who\", speed = [0, 3, -6] }";
                     self.error("", "missing-key", "the key `speed` is missing here", help);
                     return None;
                 };
-                Action::throw(what, velocity).spin(keys.spin.unwrap_or(0.0).to_radians()).into()
+                let spin = self.quantity_or("spin", keys.spin.as_ref(), 0.0)?;
+                Action::throw(what, self.way("speed", speed)?).spin(spin.in_unit(DEGREE)).into()
             }
             Verb::Turn | Verb::Face => self.turn(verb, what)?,
             Verb::Enable => Action::enable(what),
@@ -121,16 +135,16 @@ impl Reader<'_> {
             Verb::Flag => Action::Flag { name: what, of, to: self.setting()? },
             Verb::Stat => {
                 let of = self.needed("of", keys.of.as_ref())?;
-                Action::Stat { name: what, of, change: self.number()? }
+                Action::stat(of, what, self.number()?)
             }
             Verb::Hurt | Verb::Heal => {
-                let Some(ByKeys::Number(by)) = keys.by else {
+                let Some(ByKeys::Amount(by)) = &keys.by else {
                     let help = format!("as in {{ {} = \"who\", by = 5 }}", verb.word());
                     self.error("by", "missing-key", "`by` how much is missing", help);
                     return None;
                 };
-                let by = if verb == Verb::Hurt { -by } else { by };
-                Action::stat(what, HEALTH, Change::Add(by))
+                let by = self.quantity("by", by)?;
+                if verb == Verb::Hurt { Action::hurt(what, by) } else { Action::heal(what, by) }
             }
             Verb::Effect => Action::effect(what, self.needed("of", keys.of.as_ref())?),
             Verb::EndEffect => Action::end_effect(what, self.needed("of", keys.of.as_ref())?),
@@ -162,8 +176,11 @@ impl Reader<'_> {
             Verb::Call => Action::Call(what),
             Verb::Stop => Action::Stop { name: what, of },
             Verb::Wait => Action::Wait(match &keys.wait {
-                Some(Literal::Whole(seconds)) => Wait::Seconds(*seconds as f64),
-                Some(Literal::Number(seconds)) => Wait::Seconds(*seconds),
+                Some(Literal::Whole(seconds)) => Wait::Seconds((*seconds as f64).into()),
+                Some(Literal::Number(seconds)) => Wait::Seconds((*seconds).into()),
+                Some(Literal::Text(text)) if self.is_seconds(text) => {
+                    Wait::Seconds(self.formula("wait", text)?.into())
+                }
                 Some(Literal::Text(name)) => Wait::Arrival(name.clone()),
                 _ => {
                     let message = "`wait` takes seconds, or the name of what is to arrive";
@@ -256,14 +273,14 @@ impl Reader<'_> {
             return None;
         };
         let lead = Action::lead(what, through.clone()).ease(self.ease()?);
-        Some(match (keys.over, keys.rate) {
+        Some(match (&keys.over, &keys.rate) {
             (Some(_), Some(_)) => {
                 let help = "keep the one that is meant";
                 self.error("rate", "no-partner", "`over` and `rate` say the same twice", help);
                 return None;
             }
-            (Some(seconds), None) => lead.over(seconds).into(),
-            (None, Some(speed)) => lead.rate(speed).into(),
+            (Some(seconds), None) => lead.over(self.quantity("over", seconds)?).into(),
+            (None, Some(speed)) => lead.rate(self.quantity("rate", speed)?).into(),
             (None, None) => lead.into(),
         })
     }
@@ -275,8 +292,8 @@ impl Reader<'_> {
                 self.error("by", "no-partner", "`to` and `by` are two destinations", help);
                 None
             }
-            (None, Some(ByKeys::Way(way))) => Some(Destination::By(*way)),
-            (None, Some(ByKeys::Number(_))) => {
+            (None, Some(ByKeys::Way(way))) => self.way("by", way).map(Destination::By),
+            (None, Some(ByKeys::Amount(_))) => {
                 let help = "as in by = [0, 1.5, 0]";
                 self.error("by", "bad-value", "with `move`, `by` is a way [x, y, z]", help);
                 None
@@ -291,18 +308,20 @@ impl Reader<'_> {
 
     fn turn(&mut self, verb: Verb, what: String) -> Option<Action> {
         let keys = self.keys;
-        let pace = match (keys.over, keys.rate) {
+        let pace = match (&keys.over, &keys.rate) {
             (Some(_), Some(_)) => {
                 let help = "keep the one that is meant";
                 self.error("rate", "no-partner", "`over` and `rate` say the same twice", help);
                 return None;
             }
-            (None, Some(degrees)) => Pace::Rate(degrees.to_radians()),
-            (over, None) => Pace::Over(over.unwrap_or_default()),
+            (None, Some(degrees)) => Pace::Rate(self.quantity("rate", degrees)?.in_unit(DEGREE)),
+            (over, None) => Pace::Over(self.quantity_or("over", over.as_ref(), 0.0)?),
         };
         let (towards, by) = match (verb, &keys.by) {
-            (Verb::Face, _) => (Some(self.to()?), 0.0),
-            (_, Some(ByKeys::Number(degrees))) => (None, degrees.to_radians()),
+            (Verb::Face, _) => (Some(self.to()?), 0.0.into()),
+            (_, Some(ByKeys::Amount(degrees))) => {
+                (None, self.quantity("by", degrees)?.in_unit(DEGREE))
+            }
             _ => {
                 let help = "as in { turn = \"weathercock\", by = 90 }";
                 self.error("", "missing-key", "`by` how many degrees is missing", help);
@@ -329,35 +348,98 @@ impl Reader<'_> {
         }
     }
 
-    fn whole(&mut self) -> Option<Change> {
-        match (&self.keys.add, &self.keys.set) {
-            (Some(Literal::Whole(amount)), None) => Some(Change::Add(*amount)),
-            (None, Some(Literal::Whole(value))) => Some(Change::Set(*value)),
+    fn whole(&mut self) -> Option<Change<Quantity<i64>>> {
+        let keys = self.keys;
+        let (key, given) = match (&keys.add, &keys.set) {
+            (Some(amount), None) => ("add", amount),
+            (None, Some(value)) => ("set", value),
+            _ => ("", &Literal::Flag(false)),
+        };
+        let amount = match given {
+            Literal::Whole(amount) => (*amount).into(),
+            Literal::Text(text) => self.formula(key, text)?.into(),
             _ => {
-                let message = "a count needs either `add` or `set`, a whole number";
+                let message = "a count needs either `add` or `set`, a whole number or a formula";
                 self.error("", "one-change", message, "as in { count = \"tokens\", add = 1 }");
-                None
+                return None;
             }
+        };
+        Some(if key == "add" { Change::Add(amount) } else { Change::Set(amount) })
+    }
+
+    fn number(&mut self) -> Option<Change<Quantity>> {
+        let keys = self.keys;
+        let (key, given) = match (&keys.add, &keys.set) {
+            (Some(amount), None) => ("add", amount),
+            (None, Some(value)) => ("set", value),
+            _ => ("", &Literal::Flag(false)),
+        };
+        let amount = match given {
+            Literal::Whole(amount) => (*amount as f64).into(),
+            Literal::Number(amount) => (*amount).into(),
+            Literal::Text(text) => self.formula(key, text)?.into(),
+            Literal::Flag(_) => {
+                let help = "as in { stat = \"strength\", of = \"who\", add = 1 }";
+                let message = "a stat needs either `add` or `set`, a number or a formula";
+                self.error("", "one-change", message, help);
+                return None;
+            }
+        };
+        Some(if key == "add" { Change::Add(amount) } else { Change::Set(amount) })
+    }
+
+    fn formula(&mut self, key: &'static str, text: &str) -> Option<Formula> {
+        let Formulas { language, known } = self.formulas;
+        let bad = match language.formula(text, known) {
+            Ok(formula) => return Some(formula),
+            Err(bad) => bad,
+        };
+        let message = format!("`{key}`: {}", bad.message);
+        let help = bad.help.clone().unwrap_or_else(|| "give a number".into());
+        let formula = Some((text.to_owned(), bad));
+        self.bad.push(BadAction { key, code: "bad-expression", message, help, formula });
+        None
+    }
+
+    fn quantity(&mut self, key: &'static str, keys: &QuantityKeys) -> Option<Quantity> {
+        match keys {
+            QuantityKeys::Number(number) => Some((*number).into()),
+            QuantityKeys::Formula(text) => self.formula(key, text).map(Into::into),
         }
     }
 
-    fn number(&mut self) -> Option<Change<f64>> {
-        let number = |value: &Literal| match value {
-            Literal::Whole(whole) => Some(*whole as f64),
-            Literal::Number(number) => Some(*number),
-            _ => None,
-        };
-        let keys = self.keys;
-        let change = match (&keys.add, &keys.set) {
-            (Some(amount), None) => number(amount).map(Change::Add),
-            (None, Some(value)) => number(value).map(Change::Set),
-            _ => None,
-        };
-        if change.is_none() {
-            let help = "as in { stat = \"strength\", of = \"who\", add = 1 }";
-            self.error("", "one-change", "a stat needs either `add` or `set`, a number", help);
+    fn quantity_or(
+        &mut self,
+        key: &'static str,
+        keys: Option<&QuantityKeys>,
+        usual: f64,
+    ) -> Option<Quantity> {
+        keys.map_or(Some(usual.into()), |keys| self.quantity(key, keys))
+    }
+
+    /// A way along three axes.
+    fn way(&mut self, key: &'static str, [x, y, z]: &[QuantityKeys; 3]) -> Option<[Quantity; 3]> {
+        let [x, y, z] = [x, y, z].map(|along| self.quantity(key, along));
+        Some([x?, y?, z?])
+    }
+
+    /// Whether a `wait` says how long: by a formula, or by a slot that holds a number; and not whose
+    /// arrival it waits for.
+    fn is_seconds(&self, text: &str) -> bool {
+        let Formulas { language, known } = self.formulas;
+        let is_name = |text: &str| !text.contains(|letter| "+*/%()<>!?".contains(letter));
+        if let Some((whose, slot)) = slot_reference(text).filter(|(whose, _)| is_name(whose)) {
+            if is_name(slot) {
+                let sorts = known.slots.get(slot).map_or(&[][..], Vec::as_slice);
+                let [number, entity] =
+                    [SlotSort::Number, SlotSort::Entity].map(|it| sorts.contains(&it));
+                return number && !entity && ["who", "on"].contains(&whose);
+            }
         }
-        change
+        let asks = ["who.", "on.", "count.", "flag."];
+        !is_name(text)
+            || asks.iter().any(|start| text.starts_with(start))
+            || (!["who", "on"].contains(&text) && language.formula(text, known).is_ok())
     }
 
     fn ease(&mut self) -> Option<Easing> {

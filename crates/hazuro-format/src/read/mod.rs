@@ -6,9 +6,11 @@ mod reaction;
 mod reader;
 mod scene;
 mod shape;
+mod slots;
 mod values;
 mod words;
 
 pub(crate) use reader::Reader;
 pub use scene::{read_scene, read_scene_with};
+pub(crate) use slots::slot_keys;
 pub use values::{read_action, read_shape, read_triggers};

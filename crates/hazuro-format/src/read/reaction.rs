@@ -15,7 +15,6 @@ impl Reader<'_> {
         let reported = self.findings.len();
         let first = triggers.first().cloned();
         let mut reaction = Reaction::on(first.clone().unwrap_or(Trigger::Start))
-            .after(keys.after.unwrap_or_default())
             .cooldown(keys.cooldown.unwrap_or_default())
             .order(keys.order.unwrap_or_default());
         reaction = triggers.into_iter().skip(1).fold(reaction, Reaction::or);
@@ -47,7 +46,10 @@ impl Reader<'_> {
         keys: &ReactionKeys,
         field: &Field,
     ) -> Reaction {
-        if let Some(seconds) = keys.every {
+        if let Some(seconds) = self.quantity(keys.after.as_ref(), &field.key("after")) {
+            reaction = reaction.after(seconds);
+        }
+        if let Some(seconds) = self.quantity(keys.every.as_ref(), &field.key("every")) {
             reaction = reaction.every(seconds);
         }
         if let Some(times) = keys.times {
@@ -123,12 +125,15 @@ impl Reader<'_> {
     /// An action. Where it cannot be read, one that keeps the numbers of those after it in step
     /// with the file.
     fn action(&mut self, keys: &ActionKeys, field: &Field) -> Action {
-        let action = match read_action(keys) {
+        let action = match read_action(keys, self.formulas()) {
             Ok(action) => action,
             Err(all) => {
                 for bad in all {
                     let field = if bad.key.is_empty() { field.clone() } else { field.key(bad.key) };
-                    self.error(&field, bad.code, &bad.message, bad.help);
+                    match bad.formula {
+                        Some((text, bad)) => self.bad_expression(&bad, &text, &field),
+                        None => self.error(&field, bad.code, &bad.message, bad.help),
+                    }
                 }
                 return Action::set("nothing", 0);
             }
@@ -186,7 +191,7 @@ const EVENTS: &str = "give one of: start, enter, exit, inside, touch, untouch, h
 pub(crate) fn read_trigger(keys: &TriggerKeys) -> Result<Vec<Trigger>, BadAction> {
     let TriggerKeys { start, cue, of, first, last, .. } = keys;
     let bad = |key, code, message: &str, help: Cure| {
-        Err(BadAction { key, code, message: message.into(), help })
+        Err(BadAction { key, code, message: message.into(), help, formula: None })
     };
     let edge = first.or(*last).unwrap_or_default();
     let detected = keys.events().map(|(event, names)| {

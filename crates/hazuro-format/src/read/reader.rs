@@ -2,10 +2,11 @@
 
 use std::cell::OnceCell;
 
-use hazuro::scene::{Condition, Fault, Field, Score};
+use hazuro::scene::{Condition, Fault, Field, Formula, Quantity};
 
 use crate::cure::{Cure, cure_of};
 use crate::finding::{Finding, Severity};
+use crate::keys::quantity::QuantityKeys;
 use crate::language::{BadExpression, Known, Language, Provided};
 use crate::source::Source;
 use crate::spans::Spans;
@@ -20,6 +21,13 @@ pub(crate) struct Reader<'a> {
     known: Known,
     /// What scripts provide.
     pub provided: Provided,
+}
+
+/// What reads the formulas of actions, and what they may name.
+#[derive(Clone, Copy)]
+pub(crate) struct Formulas<'a> {
+    pub language: &'a dyn Language,
+    pub known: &'a Known,
 }
 
 impl<'a> Reader<'a> {
@@ -66,10 +74,29 @@ impl<'a> Reader<'a> {
         self.expression(read, text, field)
     }
 
-    pub fn score(&mut self, text: Option<&String>, field: &Field) -> Option<Score> {
+    pub fn formula(&mut self, text: Option<&String>, field: &Field) -> Option<Formula> {
         let text = text?;
-        let read = self.language.score(text, &self.known);
+        let read = self.language.formula(text, &self.known);
         self.expression(read, text, field)
+    }
+
+    /// A number, or a formula.
+    pub fn quantity(&mut self, keys: Option<&QuantityKeys>, field: &Field) -> Option<Quantity> {
+        match keys? {
+            QuantityKeys::Number(number) => Some((*number).into()),
+            QuantityKeys::Formula(text) => self.formula(Some(text), field).map(Into::into),
+        }
+    }
+
+    /// What reads the formulas of actions.
+    pub fn formulas(&self) -> Formulas<'_> {
+        Formulas { language: self.language, known: &self.known }
+    }
+
+    /// Reports an expression that cannot be used.
+    pub fn bad_expression(&mut self, bad: &BadExpression, text: &str, field: &Field) {
+        let finding = bad.finding(self.source, self.spans(), field, text);
+        self.findings.push(finding);
     }
 
     fn expression<T>(
@@ -78,10 +105,6 @@ impl<'a> Reader<'a> {
         text: &str,
         field: &Field,
     ) -> Option<T> {
-        read.map_err(|bad| {
-            let finding = bad.finding(self.source, self.spans(), field, text);
-            self.findings.push(finding);
-        })
-        .ok()
+        read.map_err(|bad| self.bad_expression(&bad, text, field)).ok()
     }
 }

@@ -6,7 +6,7 @@ use std::path::Path;
 use hazuro::Scene;
 use hazuro::scene::{
     Admit, Body, Entity, Field, Floor, Kind, Legs, Part, Prompt, Reaction, SceneBuilder,
-    SceneError, Text, Trigger, WALK, Zone,
+    SceneError, Slot, Text, Trigger, WALK, Zone,
 };
 
 use crate::access::{FileAccess, folder_of};
@@ -90,6 +90,13 @@ macro_rules! apply_features {
                 $owner = $owner.stat(name, stat);
             }
         }
+        for (name, keys) in &$keys.slots {
+            match $reader.slot(keys, &$field.key("slots").key(name)) {
+                Some(Slot::Filled(value)) => $owner = $owner.slot(name, value),
+                Some(Slot::Needed(sort)) => $owner = $owner.needs_slot(name, sort),
+                None => {}
+            }
+        }
         apply_tables!($reader, $owner, $keys, $field: camera, carry, route, spawner, pickup);
         if $keys.prompt.is_some() && $keys.interact.is_some() {
             let help = "keep `prompt` if players shall be shown that they can use it";
@@ -166,7 +173,7 @@ pub fn read_scene_with(
     }
 }
 
-/// The counts, flags and stats that a scene file names.
+/// The counts, flags, stats and slots that a scene file names.
 fn known(keys: &SceneKeys) -> Known {
     let mut known = Known::default();
     known.counts.extend(keys.scene.counts.keys().cloned());
@@ -181,6 +188,14 @@ fn known(keys: &SceneKeys) -> Known {
         if let Some(grant) = &action.grant {
             known.counts.extend(grant.counts.keys().chain(grant.own_counts.keys()).cloned());
             known.flags.extend(grant.flags.iter().cloned());
+        }
+    }
+    let kinds = keys.kind.values().map(|kind| &kind.slots);
+    for slots in kinds.chain(keys.entity.iter().map(|entity| &entity.slots)) {
+        for (name, slot) in slots {
+            if let Some(sort) = slot.sort() {
+                known.name_slot(name, sort);
+            }
         }
     }
     let kinds = keys.kind.values().map(|kind| (&kind.pickup, &kind.stats, &kind.body));

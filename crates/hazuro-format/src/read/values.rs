@@ -9,6 +9,8 @@ use crate::cure::Cure;
 use crate::keys::action::ActionKeys;
 use crate::keys::reaction::TriggerKeys;
 use crate::keys::shape::PosedKeys;
+use crate::language::{Known, NoLanguage};
+use crate::read::reader::Formulas;
 use crate::read::{action, reaction};
 use crate::value;
 
@@ -30,7 +32,9 @@ pub fn read_action(value: Value) -> Result<Action, String> {
     let words = |all: Vec<action::BadAction>| {
         all.into_iter().map(|bad| bad.message).collect::<Vec<_>>().join("; ")
     };
-    action::read_action(&keys).map_err(words)
+    // What is given as a value is worked out already.
+    let formulas = Formulas { language: &NoLanguage, known: &Known::default() };
+    action::read_action(&keys, formulas).map_err(words)
 }
 
 /// The triggers that the `on` of a reaction stands for.

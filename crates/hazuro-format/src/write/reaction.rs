@@ -4,14 +4,15 @@ use std::collections::BTreeMap;
 
 use hazuro::motion::Easing;
 use hazuro::scene::{
-    Action, Again, Change, Choose, Destination, HEALTH, Lead, Move, Pace, Reaction, RouteOrder,
-    Switch, Teleport, Throw, Trigger, Turn, Wait,
+    Action, Again, Change, Choose, Destination, HEALTH, Lead, Move, Pace, Quantity, Reaction,
+    RouteOrder, Switch, Teleport, Throw, Trigger, Turn, Wait,
 };
 
 use super::degrees;
 use crate::keys::action::{ActionKeys, ByKeys};
 use crate::keys::literal::Literal;
 use crate::keys::one_or_many::{Names, OneOrMany};
+use crate::keys::quantity::QuantityKeys;
 use crate::keys::reaction::{ReactionKeys, TriggerKeys};
 use crate::table::Table;
 
@@ -32,8 +33,8 @@ pub(crate) fn reaction(reaction: &Reaction) -> ReactionKeys {
         instead_of: reaction.replaces().map(Into::into),
         order: (reaction.place() != 0).then(|| reaction.place()),
         condition: reaction.condition().map(|condition| condition.text().into()),
-        after: seconds(reaction.delay()),
-        every,
+        after: given(reaction.delay(), |it| it),
+        every: every.map(|every| quantity(every, |it| it)),
         times,
         until: (!reaction.enders().is_empty()).then(|| triggers(reaction.enders())),
         until_if: reaction.ending().map(|condition| condition.text().into()),
@@ -67,7 +68,6 @@ fn trigger(trigger: &Trigger) -> TriggerKeys {
 
 fn action(action: &Action) -> ActionKeys {
     let none = ActionKeys::default();
-    let seconds = |seconds: f64| (seconds != 0.0).then_some(seconds);
     let eased = |ease: Easing| (ease != Easing::Linear).then(|| ease.to_string());
     match action.clone() {
         Action::Move(Move { what, to, over, ease }) => {
@@ -75,21 +75,21 @@ fn action(action: &Action) -> ActionKeys {
                 Destination::Home => (Some("home".to_owned().into()), None),
                 Destination::Point => (Some("point".to_owned().into()), None),
                 Destination::Entity(name) => (Some(name.into()), None),
-                Destination::By(way) => (None, Some(ByKeys::Way(way))),
+                Destination::By(way) => (None, Some(ByKeys::Way(axes(&way)))),
             };
             let moved = Some(what);
-            ActionKeys { moved, to, by, over: seconds(over), ease: eased(ease), ..none }
+            ActionKeys { moved, to, by, over: given(&over, |it| it), ease: eased(ease), ..none }
         }
         Action::Turn(Turn { what, towards, by, pace, ease }) => {
             let (over, rate) = match pace {
-                Pace::Over(over) => (seconds(over), None),
-                Pace::Rate(rate) => (None, Some(degrees(rate))),
+                Pace::Over(over) => (given(&over, |it| it), None),
+                Pace::Rate(rate) => (None, Some(quantity(&rate, degrees))),
             };
             let keys = ActionKeys { over, rate, ease: eased(ease), ..none };
             if towards.is_some() {
                 return ActionKeys { face: Some(what), to: towards.map(Into::into), ..keys };
             }
-            let by = Some(ByKeys::Number(degrees(by)));
+            let by = Some(ByKeys::Amount(quantity(&by, degrees)));
             ActionKeys { turn: Some(what), by, ..keys }
         }
         Action::Switch { what, switch, to } => switched(what, switch, to),
@@ -97,8 +97,8 @@ fn action(action: &Action) -> ActionKeys {
         Action::Untag { what, tag } => ActionKeys { untag: Some(what), with: Some(tag), ..none },
         Action::Count { name, of, change } => {
             let (add, set) = match change {
-                Change::Add(amount) => (Some(Literal::Whole(amount)), None),
-                Change::Set(value) => (None, Some(Literal::Whole(value))),
+                Change::Add(amount) => (Some(literal(amount, Literal::Whole)), None),
+                Change::Set(value) => (None, Some(literal(value, Literal::Whole))),
             };
             ActionKeys { count: Some(name), of, add, set, ..none }
         }
@@ -106,8 +106,12 @@ fn action(action: &Action) -> ActionKeys {
             ActionKeys { flag: Some(name), of, set: to.map(Literal::Flag), ..none }
         }
         Action::Stat { name, of, change: Change::Add(amount) } if name == HEALTH => {
-            let by = Some(ByKeys::Number(amount.abs()));
-            if amount < 0.0 {
+            let by = Some(ByKeys::Amount(quantity(&amount, f64::abs)));
+            let hurts = match &amount {
+                Quantity::Fixed(amount) => *amount < 0.0,
+                Quantity::Formula(formula) => formula.unit() < 0.0,
+            };
+            if hurts {
                 ActionKeys { hurt: Some(of), by, ..none }
             } else {
                 ActionKeys { heal: Some(of), by, ..none }
@@ -115,8 +119,8 @@ fn action(action: &Action) -> ActionKeys {
         }
         Action::Stat { name, of, change } => {
             let (add, set) = match change {
-                Change::Add(amount) => (Some(Literal::Number(amount)), None),
-                Change::Set(value) => (None, Some(Literal::Number(value))),
+                Change::Add(amount) => (Some(literal(amount, Literal::Number)), None),
+                Change::Set(value) => (None, Some(literal(value, Literal::Number))),
             };
             ActionKeys { stat: Some(name), of: Some(of), add, set, ..none }
         }
@@ -146,7 +150,7 @@ fn action(action: &Action) -> ActionKeys {
         Action::Call(name) => ActionKeys { call: Some(name), ..none },
         Action::Stop { name, of } => ActionKeys { stop: Some(name), of, ..none },
         Action::Wait(Wait::Seconds(seconds)) => {
-            ActionKeys { wait: Some(Literal::Number(seconds)), ..none }
+            ActionKeys { wait: Some(literal(seconds, Literal::Number)), ..none }
         }
         Action::Wait(Wait::Arrival(what)) => ActionKeys { wait: Some(Literal::Text(what)), ..none },
         // Each by its name, so that one that is forgotten does not compile.
@@ -159,6 +163,32 @@ fn action(action: &Action) -> ActionKeys {
         | Action::Grab { .. }
         | Action::Drop(_)
         | Action::Throw(_)) => motion(moves),
+    }
+}
+
+/// A number in the unit of the file, or the formula for it.
+fn quantity(quantity: &Quantity, unit: impl Fn(f64) -> f64) -> QuantityKeys {
+    match quantity {
+        Quantity::Fixed(number) => QuantityKeys::Number(unit(*number)),
+        Quantity::Formula(formula) => QuantityKeys::Formula(formula.text().into()),
+    }
+}
+
+/// The same where 0 need not be given.
+fn given(number: &Quantity, unit: impl Fn(f64) -> f64) -> Option<QuantityKeys> {
+    (number.fixed() != Some(0.0)).then(|| quantity(number, unit))
+}
+
+/// A way along three axes.
+fn axes(way: &[Quantity; 3]) -> [QuantityKeys; 3] {
+    way.each_ref().map(|along| quantity(along, |it| it))
+}
+
+/// An amount, or the formula for it.
+fn literal<N>(quantity: Quantity<N>, number: impl Fn(N) -> Literal) -> Literal {
+    match quantity {
+        Quantity::Fixed(amount) => number(amount),
+        Quantity::Formula(formula) => Literal::Text(formula.text().into()),
     }
 }
 
@@ -176,8 +206,8 @@ fn motion(action: Action) -> ActionKeys {
         }
         Action::Lead(Lead { what, through, pace, ease }) => {
             let (over, rate) = match pace {
-                Pace::Over(over) => (Some(over), None),
-                Pace::Rate(rate) => (None, Some(rate)),
+                Pace::Over(over) => (Some(quantity(&over, |it| it)), None),
+                Pace::Rate(rate) => (None, Some(quantity(&rate, |it| it))),
             };
             let (lead, through) = (Some(what), Some(through));
             let ease = (ease != Easing::Linear).then(|| ease.to_string());
@@ -186,8 +216,8 @@ fn motion(action: Action) -> ActionKeys {
         Action::Grab { what, to } => ActionKeys { grab: Some(what), to: Some(to.into()), ..none },
         Action::Drop(what) => ActionKeys { drop: Some(what), ..none },
         Action::Throw(Throw { what, velocity, spin }) => {
-            let spin = (spin != 0.0).then(|| degrees(spin));
-            ActionKeys { throw: Some(what), speed: Some(velocity), spin, ..none }
+            let (speed, spin) = (Some(axes(&velocity)), given(&spin, degrees));
+            ActionKeys { throw: Some(what), speed, spin, ..none }
         }
         _ => none,
     }

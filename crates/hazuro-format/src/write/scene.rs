@@ -16,6 +16,7 @@ use crate::keys::scene::{
 };
 use crate::keys::shape::pose_keys;
 use crate::number::EffectKeys;
+use crate::read::slot_keys;
 use crate::table::{Degrees, Notation, Table};
 
 /// The text of a scene file, in TOML, that reads as this scene.
@@ -135,6 +136,7 @@ macro_rules! with_features {
                 .iter()
                 .map(|(name, stat)| (name.clone(), stat.keys()))
                 .collect(),
+            slots: slot_keys($owner.own_slots()),
             pickup: $owner.own_pickup().map(Table::keys),
             carry: $owner.own_carry().map(Table::keys),
             route: $owner.own_route().map(Table::keys),

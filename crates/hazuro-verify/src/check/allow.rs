@@ -6,18 +6,20 @@ use hazuro_format::Cure;
 use super::Checker;
 
 /// The findings that a scene can allow.
-pub(super) const CODES: [&str; 42] = [
+pub(super) const CODES: [&str; 45] = [
     "admits-to-nothing",
     "always-competes",
     "anothers-value",
     "bounds-elsewhere",
     "each-tick",
+    "empty-slot",
     "ends-at-feet",
     "ends-elsewhere",
     "for-everyone",
     "height-of-centre",
     "hides-only",
     "hits-itself",
+    "lacks-slot",
     "missing-language",
     "missing-text",
     "never-given",
@@ -48,6 +50,7 @@ pub(super) const CODES: [&str; 42] = [
     "twice-the-same",
     "unheard-inside",
     "unsent-cue",
+    "unused-slot",
     "used-up",
 ];
 

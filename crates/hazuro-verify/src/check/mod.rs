@@ -1,12 +1,14 @@
 //! What is suspicious about a scene that can be played.
 
 mod allow;
+mod expressions;
 mod formats;
 mod places;
 mod reach;
 mod reactions;
 mod repeats;
 mod senses;
+mod slots;
 mod tape;
 mod texts;
 mod unheard;
@@ -18,10 +20,12 @@ pub use tape::check_playtest;
 use std::cell::OnceCell;
 use std::sync::Arc;
 
-use hazuro::scene::{Field, Selector, Switch};
+use hazuro::scene::{Field, Switch};
 use hazuro::{EntityId, Play, Scene};
 use hazuro_format::{Cure, Edit, Editor, Finding, Severity, Source, Spans};
 use hazuro_script::Scripts;
+
+use crate::meaning::{may_mean, meant};
 
 /// Looks for detectors that nothing in the scene can set off, and for what is likely to act
 /// otherwise than meant. `source` is the text that the scene was read from. What the scene allows
@@ -43,6 +47,7 @@ pub fn check_scene_with(source: &Source, scene: &Arc<Scene>, scripts: &Scripts) 
     texts::check(&mut checker);
     values::check(&mut checker);
     unheard::check(&mut checker);
+    slots::check(&mut checker);
     allow::settle(&mut checker);
     checker.findings()
 }
@@ -123,10 +128,7 @@ impl<'a> Checker<'a> {
 
     /// The entities that a name in an action may mean; `who` and `on` may mean anybody.
     fn meant(&self, name: &str) -> Option<Vec<EntityId>> {
-        if ["who", "on"].contains(&name) {
-            return None;
-        }
-        self.scene.select(&Selector::from(name)).ok()
+        meant(self.scene, name)
     }
 }
 
@@ -136,10 +138,8 @@ pub(crate) fn can_be_switched_on(scene: &Scene, scripts: &Scripts, entity: Entit
     let called = ["enable", "toggle"].iter().any(|word| scripts.may(word));
     scene.reactions().iter().any(|reaction| {
         reaction.actions().any(|(.., action)| match action {
-            // `who` and `on` may mean anybody.
             Action::Switch { what, switch: Switch::Enabled, to: Some(true) | None } => {
-                ["who", "on"].contains(&what.as_str())
-                    || scene.select(&what.as_str().into()).is_ok_and(|all| all.contains(&entity))
+                may_mean(scene, what, entity)
             }
             Action::Call(_) => called,
             _ => false,

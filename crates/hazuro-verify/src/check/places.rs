@@ -4,12 +4,14 @@
 use hazuro::geometry::{Pose, Ray, Shape, cast};
 use hazuro::glam::DVec3;
 use hazuro::scene::{
-    Action, Destination, Detector, EventKind, Field, Lens, Move, Reaction, Teleport, Then, Trigger,
+    Action, Destination, Detector, EventKind, Field, Lens, Move, Quantity, Reaction, Teleport,
+    Then, Trigger,
 };
 use hazuro::{EntityId, Filter, Scene};
 
 use super::Checker;
 use super::reactions::actions;
+use crate::meaning::names;
 
 /// How deep something may be in a solid before it counts as inside, in metres.
 const DEEP: f64 = 0.05;
@@ -92,7 +94,9 @@ fn sets_itself_off(checker: &mut Checker<'_>, reaction: &Reaction, told: &Move, 
             let there = match &told.to {
                 Destination::Entity(to) => scene.find(to).map(|to| scene.pose(to)),
                 Destination::By(by) => {
-                    Some(Pose { position: home.position + DVec3::from(*by), ..home })
+                    let [x, y, z] = by.each_ref().map(Quantity::fixed);
+                    let by = x.zip(y).zip(z).map(|((x, y), z)| DVec3::new(x, y, z));
+                    by.map(|by| Pose { position: home.position + by, ..home })
                 }
                 Destination::Home | Destination::Point => None,
             };
@@ -336,12 +340,11 @@ fn grounds(checker: &Checker<'_>, above: DVec3) -> Vec<f64> {
 
 /// Whether something moves an entity.
 fn is_moved(scene: &Scene, id: EntityId) -> bool {
-    let name = scene.name(id);
     scene.route_of(id).is_some()
         || scene.reactions().iter().flat_map(Reaction::actions).any(|(.., action)| match action {
-            Action::Move(told) => told.what == name,
-            Action::Lead(told) => told.what == name,
-            Action::Attach { what, .. } => what == name,
+            Action::Move(told) => names(scene, &told.what, id),
+            Action::Lead(told) => names(scene, &told.what, id),
+            Action::Attach { what, .. } => names(scene, what, id),
             _ => false,
         })
 }

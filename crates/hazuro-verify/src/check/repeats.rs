@@ -6,6 +6,7 @@ use hazuro::scene::{Action, Change, Detector, EventKind, Field, Reaction, Trigge
 use hazuro::{EntityId, Scene};
 
 use super::Checker;
+use super::expressions::words;
 
 pub(super) fn check(checker: &mut Checker<'_>) {
     let scene = checker.scene;
@@ -23,11 +24,6 @@ pub(super) fn check(checker: &mut Checker<'_>) {
         too_early(checker, index, reaction, &field);
     }
     twice_the_same(checker);
-}
-
-/// The dotted words of an expression, as in `count.tokens`.
-pub(super) fn words(text: &str) -> impl Iterator<Item = &str> {
-    text.split(|c: char| !(c.is_alphanumeric() || c == '_' || c == '.'))
 }
 
 /// Whether something keeps a reaction from acting each time.
@@ -125,7 +121,7 @@ fn meet(scene: &Scene, one: &Trigger, other: &Trigger) -> bool {
 fn raises(action: &Action, count: &str) -> bool {
     match action {
         Action::Count { name, of: None, change: Change::Add(amount) } => {
-            name == count && *amount > 0
+            name == count && amount.fixed().is_none_or(|amount| amount > 0)
         }
         Action::Grant { grant, .. } => grant.counts.contains_key(count),
         _ => false,

@@ -56,7 +56,8 @@ fn still_waiting(playtest: &Playtest) -> Vec<Finding> {
             if !certain || *time >= end || !spec.triggers().iter().any(waits_for) {
                 continue;
             }
-            let until = *time + Time::from_secs(spec.delay() + longest_wait(spec));
+            let delay = spec.delay().fixed().unwrap_or(0.0);
+            let until = *time + Time::from_secs(delay + longest_wait(spec));
             if until < end {
                 continue;
             }
@@ -77,7 +78,7 @@ fn longest_wait(reaction: &Reaction) -> f64 {
         let last = sequence.iter().rposition(|action| !matches!(action, Action::Wait(_)));
         let before = sequence.iter().take(last.unwrap_or(0));
         before.fold(0.0, |sum, action| match action {
-            Action::Wait(Wait::Seconds(seconds)) => sum + seconds,
+            Action::Wait(Wait::Seconds(seconds)) => sum + seconds.fixed().unwrap_or(0.0),
             _ => sum,
         })
     };

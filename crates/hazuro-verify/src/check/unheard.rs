@@ -8,7 +8,7 @@ use hazuro::{EntityId, Scene};
 use hazuro_format::Cure;
 
 use super::Checker;
-use super::repeats::words;
+use super::expressions::{self, texts};
 
 /// So near, in metres, that it is chance whether a ray still reaches something.
 const HAIR: f64 = 1e-6;
@@ -69,25 +69,16 @@ fn never_written(checker: &mut Checker<'_>, sort: &str) {
     }
     let written = written(scene, sort);
     let asked = |text: &str| -> Vec<String> {
-        let names = words(text).filter_map(|word| {
-            let (before, name) = word.rsplit_once('.')?;
-            (before.rsplit('.').next() == Some(sort)).then(|| name.to_owned())
-        });
-        names.collect()
+        expressions::asked(text, sort).map(|(_, name)| name.to_owned()).collect()
     };
     let conditions = || {
         let all = scene.reactions().iter().enumerate();
         all.filter_map(|(index, it)| Some((index, it.condition()?.text())))
     };
-    let mut read: BTreeSet<String> = conditions().flat_map(|(_, text)| asked(text)).collect();
+    let mut read: BTreeSet<String> = texts(scene).iter().flat_map(|text| asked(text)).collect();
     for id in scene.described() {
-        let rule = scene.admit_of(id).and_then(|rule| rule.condition());
-        read.extend(rule.into_iter().flat_map(|rule| asked(rule.text())));
         let needs = scene.prompt_of(id).map(|prompt| &prompt.needs);
         read.extend(needs.into_iter().flat_map(|needs| needs.counts.keys().cloned()));
-    }
-    for text in scene.texts().values() {
-        read.extend(text.languages().flat_map(|(_, text)| asked(text)));
     }
     for (index, text) in conditions() {
         for name in asked(text).iter().filter(|name| !written.contains(name.as_str())) {

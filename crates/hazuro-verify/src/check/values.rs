@@ -3,10 +3,10 @@
 use hazuro::Scene;
 use hazuro::geometry::{Aabb, Pose};
 use hazuro::glam::DVec3;
-use hazuro::scene::{Action, Change, Field, Reaction};
+use hazuro::scene::{Action, Change, Field, Quantity, Reaction};
 
 use super::Checker;
-use super::repeats::words;
+use super::expressions::words;
 
 pub(super) fn check(checker: &mut Checker<'_>) {
     let scene = checker.scene;
@@ -52,8 +52,8 @@ fn passed_over(checker: &mut Checker<'_>, reaction: &Reaction, field: &Field) {
     for action in actions(scene) {
         match action {
             Action::Count { name, of: None, change } if name == count => match change {
-                Change::Add(step) => steps.push(*step),
-                Change::Set(_) => return,
+                Change::Add(Quantity::Fixed(step)) => steps.push(*step),
+                Change::Add(Quantity::Formula(_)) | Change::Set(_) => return,
             },
             Action::Grant { grant, .. } if grant.counts.contains_key(count) => return,
             _ => {}

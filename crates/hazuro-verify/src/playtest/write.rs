@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 use std::fmt::Write;
 
-use hazuro::scene::{Action, Detector, EventKind, Switch};
+use hazuro::scene::{Action, Detector, EventKind, ResolvedAction, Switch};
 use hazuro::{Button, EntityId, Entry, Event, Input, Play, Scene, Spot, Target, Time};
 
 /// Writes what was done in a play, and proposes what is to be expected of it, as a playtest file:
@@ -163,7 +163,7 @@ fn verb(scene: &Scene, time: Time, input: &Input) -> Option<String> {
     }
 }
 
-fn deed(action: &Action<EntityId>, name: &dyn Fn(&EntityId) -> String) -> Option<String> {
+fn deed(action: &ResolvedAction, name: &dyn Fn(&EntityId) -> String) -> Option<String> {
     Some(match action {
         Action::Cue(cue) => format!("cue = {}", quoted(cue)),
         Action::Jump(who) => format!("who = {}, jump = true", name(who)),

@@ -1,6 +1,6 @@
 //! What an expectation is about, and which actions bear on it.
 
-use hazuro::scene::{Action, Change, EventKind, Grant, Switch};
+use hazuro::scene::{Action, Change, EventKind, Grant, Quantity, Switch};
 use hazuro::{EntityId, Scene};
 
 /// A count, flag or stat.
@@ -88,10 +88,10 @@ pub(super) enum Aim {
 
 impl Aim {
     /// Whether an action bears on it. `means` says whether a target of it means an entity.
-    pub fn is_met_by<T>(
+    pub fn is_met_by<T, N, C: Amount>(
         &self,
         scene: &Scene,
-        action: &Action<T>,
+        action: &Action<T, N, C>,
         means: impl Fn(&T, EntityId) -> bool,
     ) -> bool {
         match self {
@@ -146,10 +146,28 @@ impl Aim {
     }
 }
 
-fn changes<T>(
+/// By how much a count changes.
+pub(super) trait Amount {
+    /// Whether adding it changes nothing.
+    fn is_nothing(&self) -> bool;
+}
+
+impl Amount for i64 {
+    fn is_nothing(&self) -> bool {
+        *self == 0
+    }
+}
+
+impl Amount for Quantity<i64> {
+    fn is_nothing(&self) -> bool {
+        self.fixed() == Some(0)
+    }
+}
+
+fn changes<T, N, C: Amount>(
     scene: &Scene,
     named: &Named,
-    action: &Action<T>,
+    action: &Action<T, N, C>,
     means: &impl Fn(&T, EntityId) -> bool,
 ) -> bool {
     let is_its = |of: &Option<T>| match (of, named.of) {
@@ -160,7 +178,7 @@ fn changes<T>(
     let it = |of: &T| named.of.is_some_and(|whose| means(of, whose));
     match action {
         Action::Count { name, of, change } => {
-            let nothing = matches!(change, Change::Add(0));
+            let nothing = matches!(change, Change::Add(amount) if amount.is_nothing());
             named.sort == Sort::Count && *name == named.name && !nothing && is_its(of)
         }
         Action::Flag { name, of, .. } => {

@@ -2,7 +2,7 @@
 
 use std::cell::OnceCell;
 
-use hazuro::scene::{Action, Field, ReactionId};
+use hazuro::scene::{Field, ReactionId, ResolvedAction};
 use hazuro::why::History;
 use hazuro::{By, EntityId, Entry, Event, Happening, Input, Life, Origin, Scene, Step, Time};
 use hazuro_format::{Source, Spans};
@@ -101,11 +101,36 @@ impl<'a> Because<'a> {
     }
 
     /// An action that was done, with who did it.
-    fn deed(&self, entry: &Entry, action: &Action<EntityId>) -> String {
-        let what = describe(self.scene, action);
+    fn deed(&self, entry: &Entry, action: &ResolvedAction) -> String {
+        let what = format!("{}{}", describe(self.scene, action), self.formulas(entry));
         match self.doer(entry) {
             by if by.is_empty() => format!("`{what}`"),
             by => format!("`{what}` by {by}"),
+        }
+    }
+
+    /// The formulas of an action of a reaction, whose values are in the action that was done.
+    fn formulas(&self, entry: &Entry) -> String {
+        let (Some(By::Reaction(reaction)), Some(Step::Action(step))) = (entry.by(), &entry.step)
+        else {
+            return String::new();
+        };
+        let spec = self.scene.reaction(reaction);
+        let written = spec.actions().nth(*step).map(|(.., action)| action.formulas());
+        let written = written.unwrap_or_default();
+        let each = written.iter().map(|(key, formula)| format!("{key} = {}", formula.text()));
+        let all = each.collect::<Vec<_>>().join(", ");
+        if all.is_empty() { all } else { format!(" ({all})") }
+    }
+
+    /// How long a reaction waits, if that is worked out.
+    fn delay(&self, reaction: ReactionId, life: Life) -> String {
+        let delay = self.scene.reaction(reaction).delay();
+        match (life, delay.formula()) {
+            (Life::Waits { arrival: None, .. }, Some(formula)) => {
+                format!(" (after = {})", formula.text())
+            }
+            _ => String::new(),
         }
     }
 
@@ -120,7 +145,9 @@ impl<'a> Because<'a> {
             }
             Happening::Said { key, .. } => format!("`say {key}` by {}", self.doer(entry)),
             Happening::Run { reaction, life, .. } => {
-                format!("{} {}", self.reaction(*reaction), life_words(self.scene, *life))
+                let life_words = life_words(self.scene, *life);
+                let delay = self.delay(*reaction, *life);
+                format!("{} {life_words}{delay}", self.reaction(*reaction))
             }
             _ => came_of(self.scene, entry).unwrap_or_default(),
         }

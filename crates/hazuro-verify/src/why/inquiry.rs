@@ -8,6 +8,7 @@ use hazuro::{
     By, EntityId, Entry, Event, Happening, Life, Origin, Play, Problem, Scene, Step, Stopped, Time,
 };
 
+use crate::meaning::may_mean;
 use crate::playtest::Playtest;
 use crate::words::life_words;
 
@@ -119,19 +120,6 @@ impl<'a> Inquiry<'a> {
         })
     }
 
-    /// Whether a name in an action may mean an entity.
-    fn may_mean(&self, name: &str, entity: EntityId) -> bool {
-        if ["who", "on"].contains(&name) {
-            return true;
-        }
-        let scene = self.scene();
-        match name.split_once(':') {
-            Some(("kind", kind)) => scene.kind_of(entity).is_some_and(|it| it.name() == kind),
-            Some(("tag", tag)) => scene.tags_of(entity).any(|it| it == tag),
-            _ => scene.name(entity) == name,
-        }
-    }
-
     /// What went wrong, with its place and what led there.
     pub(crate) fn failure(&self, entry: &Entry) -> String {
         let Happening::Problem { problem, .. } = &entry.what else { return String::new() };
@@ -156,7 +144,7 @@ impl<'a> Inquiry<'a> {
     pub(super) fn makers(&self, aim: &Aim) -> Vec<ReactionId> {
         let scene = self.scene();
         let bears = |action: &Action| {
-            aim.is_met_by(scene, action, |name, entity| self.may_mean(name, entity))
+            aim.is_met_by(scene, action, |name, entity| may_mean(scene, name, entity))
         };
         let would = |it: &ReactionId| scene.reaction(*it).actions().any(|(.., it)| bears(it));
         let declared: Vec<ReactionId> = scene.reaction_ids().filter(would).collect();
@@ -187,7 +175,7 @@ impl<'a> Inquiry<'a> {
         let scene = self.scene();
         let declared = scene.reaction(reaction).actions().nth(*step);
         declared.is_some_and(|(.., action)| {
-            aim.is_met_by(scene, action, |name, entity| self.may_mean(name, entity))
+            aim.is_met_by(scene, action, |name, entity| may_mean(scene, name, entity))
         })
     }
 

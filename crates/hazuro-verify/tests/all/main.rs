@@ -17,6 +17,7 @@ mod recorded;
 mod scenes;
 mod schemas;
 mod scout;
+mod slots;
 mod support;
 mod tapes;
 mod would_have;

@@ -1,14 +1,13 @@
 //! What a reaction does.
 
-use std::hash::{Hash, Hasher};
+use super::{EntityId, EventKind, Grant, Lead, Move, Quantity, RouteOrder, Teleport, Throw, Turn};
 
-use super::{EventKind, Grant, Lead, Move, RouteOrder, Teleport, Throw, Turn};
-
-/// One thing done. `T` is how it names entities: by words in a description, by [`EntityId`] once
-/// carried out.
+/// One thing done. `T` is how it names entities, `N` and `C` are how its numbers and amounts of counts
+/// are given: by words and maybe by formulas in a description, as they are once carried out
+/// ([`ResolvedAction`]).
 ///
 /// In a description two words stand for who is part of the event: `who`, the subject, and `on`,
-/// the detector. Whatever is acted on (not what it is acted on *with*) may also be `kind:...` or
+/// the detector; `on.slot.gate` stands for what is in a slot of one of them. Whatever is acted on (not what it is acted on *with*) may also be `kind:...` or
 /// `tag:...`: then it is done to each of them, in the scene's order.
 ///
 /// ```
@@ -22,13 +21,11 @@ use super::{EventKind, Grant, Lead, Move, RouteOrder, Teleport, Throw, Turn};
 /// let hurt = Action::hurt("who", 5.0);
 /// let dark = Action::disable("kind:lamp");
 /// ```
-///
-/// [`EntityId`]: super::EntityId
 #[derive(Clone, Debug, PartialEq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub enum Action<T = String> {
+pub enum Action<T = String, N = Quantity, C = Quantity<i64>> {
     /// Move an entity to another's place or back home.
-    Move(Move<T>),
+    Move(Move<T, N>),
     /// Put an entity at another's place at once; nothing between is swept.
     Teleport(Teleport<T>),
     /// Set an entity going along its route. Needs one that has a route.
@@ -39,7 +36,7 @@ pub enum Action<T = String> {
         order: RouteOrder,
     },
     /// Take somebody along some places.
-    Lead(Lead<T>),
+    Lead(Lead<T, N>),
     /// Put a thing into somebody's hands. The thing must be one to carry, and the hands free.
     Grab {
         /// The thing.
@@ -50,9 +47,9 @@ pub enum Action<T = String> {
     /// Let go of a thing that is held; or make a holder let go.
     Drop(T),
     /// Throw a thing that is held; or make a holder throw.
-    Throw(Throw<T>),
+    Throw(Throw<T, N>),
     /// Turn an entity about Y.
-    Turn(Turn<T>),
+    Turn(Turn<T, N>),
     /// Let somebody walk to another's place, around what is in the way. Needs a walker.
     Walk {
         /// The walker.
@@ -95,7 +92,7 @@ pub enum Action<T = String> {
         /// Whose; the scene's if nobody's.
         of: Option<T>,
         /// How.
-        change: Change,
+        change: Change<C>,
     },
     /// Change a flag.
     Flag {
@@ -113,7 +110,7 @@ pub enum Action<T = String> {
         /// Whose.
         of: T,
         /// How. It stops at its least and at its most.
-        change: Change<f64>,
+        change: Change<N>,
     },
     /// Put an effect on an entity. Needs one that has a stat the effect changes.
     Effect {
@@ -187,14 +184,29 @@ pub enum Action<T = String> {
         of: Option<T>,
     },
     /// Let the actions after it wait.
-    Wait(Wait<T>),
+    Wait(Wait<T, N>),
 }
+
+/// An action as it is carried out: every entity and every number is known.
+///
+/// ```
+/// use hazuro::{Happening, Play, Scene, scene::{Action, Change, Reaction, ResolvedAction, Trigger}};
+/// let count = Reaction::on(Trigger::Start).then(Action::add("visits", 1));
+/// let mut play = Play::new(Scene::builder("Yard").reaction(count).build()?);
+/// let done = |entry: &hazuro::Entry| matches!(
+///     &entry.what,
+///     Happening::Did { action: ResolvedAction::Count { change: Change::Add(1), .. }, .. }
+/// );
+/// assert!(play.step().iter().any(done));
+/// # Ok::<(), hazuro::scene::SceneErrors>(())
+/// ```
+pub type ResolvedAction = Action<EntityId, f64, i64>;
 
 /// The switches of an entity. Each is on only if it is on for all ancestors too.
 ///
 /// ```
 /// use hazuro::scene::{Action, Switch};
-/// let open = Action::Switch::<String> { what: "gate".into(), switch: Switch::Solid, to: Some(false) };
+/// let open: Action = Action::Switch { what: "gate".into(), switch: Switch::Solid, to: Some(false) };
 /// assert_eq!(open, Action::solid("gate", false));
 /// ```
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -223,27 +235,27 @@ impl Switch {
 /// let train = Action::stat("who", "strength", Change::Add(1.0));
 /// let rest = Action::stat("who", "strength", Change::Set(5.0));
 /// ```
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub enum Change<N = i64> {
+pub enum Change<A = i64> {
     /// Add this much, which may be negative.
-    Add(N),
+    Add(A),
     /// Make it this much.
-    Set(N),
+    Set(A),
 }
 
 /// For what the actions after it wait.
 ///
 /// ```
 /// use hazuro::scene::{Action, Wait};
-/// assert_eq!(Action::wait(2.0), Action::Wait(Wait::Seconds(2.0)));
+/// assert_eq!(Action::wait(2.0), Action::Wait(Wait::Seconds(2.0.into())));
 /// assert_eq!(Action::wait_for("gate"), Action::Wait(Wait::Arrival("gate".into())));
 /// ```
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub enum Wait<T = String> {
+pub enum Wait<T = String, N = Quantity> {
     /// So many seconds.
-    Seconds(f64),
+    Seconds(N),
     /// Until this entity has arrived where it is going.
     Arrival(T),
 }
@@ -253,7 +265,7 @@ pub const HEALTH: &str = "health";
 /// The stat that is a walker's speed, in metres per second. Who walks has it.
 pub const WALK: &str = "walk";
 
-impl<T> Action<T> {
+impl<T, N, C> Action<T, N, C> {
     /// The action's word in scene files.
     pub fn word(&self) -> &'static str {
         match self {
@@ -336,131 +348,6 @@ impl<T> Action<T> {
             Self::Spawn { .. } | Self::Say(_) | Self::Cue(_) | Self::Call(_) | Self::Wait(_) => {
                 None
             }
-        }
-    }
-
-    /// The same action with its entities named another way. `find` also gets the key under which
-    /// the entity stands in a scene file, and whether it is the one [acted on](Self::target).
-    ///
-    /// # Errors
-    /// The first error of `find`.
-    pub fn try_map<U, E>(
-        &self,
-        mut find: impl FnMut(&T, &'static str, bool) -> Result<U, E>,
-    ) -> Result<Action<U>, E> {
-        let word = self.word();
-        Ok(match self {
-            Self::Move(movement) => Action::Move(movement.try_map(find)?),
-            Self::Turn(turn) => Action::Turn(turn.try_map(word, find)?),
-            Self::Teleport(teleport) => Action::Teleport(teleport.try_map(find)?),
-            Self::Route { what, order } => {
-                Action::Route { what: find(what, word, true)?, order: *order }
-            }
-            Self::Lead(Lead { what, through, pace, ease }) => Action::Lead(Lead {
-                what: find(what, word, true)?,
-                through: through
-                    .iter()
-                    .map(|stop| find(stop, "through", false))
-                    .collect::<Result<_, E>>()?,
-                pace: *pace,
-                ease: *ease,
-            }),
-            Self::Grab { what, to } => {
-                Action::Grab { what: find(what, word, true)?, to: find(to, "to", false)? }
-            }
-            Self::Drop(what) => Action::Drop(find(what, word, true)?),
-            Self::Throw(Throw { what, velocity, spin }) => Action::Throw(Throw {
-                what: find(what, word, true)?,
-                velocity: *velocity,
-                spin: *spin,
-            }),
-            Self::Walk { what, to } => {
-                Action::Walk { what: find(what, word, true)?, to: find(to, "to", false)? }
-            }
-            Self::Halt(what) => Action::Halt(find(what, word, true)?),
-            Self::Jump(what) => Action::Jump(find(what, word, true)?),
-            Self::Switch { what, switch, to } => {
-                Action::Switch { what: find(what, word, true)?, switch: *switch, to: *to }
-            }
-            Self::Tag { what, tag } => {
-                Action::Tag { what: find(what, word, true)?, tag: tag.clone() }
-            }
-            Self::Untag { what, tag } => {
-                Action::Untag { what: find(what, word, true)?, tag: tag.clone() }
-            }
-            Self::Count { name, of, change } => {
-                let of = of.as_ref().map(|of| find(of, "of", true)).transpose()?;
-                Action::Count { name: name.clone(), of, change: *change }
-            }
-            Self::Flag { name, of, to } => {
-                let of = of.as_ref().map(|of| find(of, "of", true)).transpose()?;
-                Action::Flag { name: name.clone(), of, to: *to }
-            }
-            Self::Stat { name, of, change } => {
-                Action::Stat { name: name.clone(), of: find(of, "of", true)?, change: *change }
-            }
-            Self::Effect { name, of } => {
-                Action::Effect { name: name.clone(), of: find(of, "of", true)? }
-            }
-            Self::EndEffect { name, of } => {
-                Action::EndEffect { name: name.clone(), of: find(of, "of", true)? }
-            }
-            Self::Grant { grant, to } => {
-                Action::Grant { grant: grant.clone(), to: find(to, "to", true)? }
-            }
-            Self::Collect { what, to } => {
-                Action::Collect { what: find(what, word, true)?, to: find(to, "to", false)? }
-            }
-            Self::Say(key) => Action::Say(key.clone()),
-            Self::Cue(name) => Action::Cue(name.clone()),
-            Self::Send { event, on, who } => Action::Send {
-                event: *event,
-                on: find(on, "on", true)?,
-                who: who.as_ref().map(|who| find(who, "who", false)).transpose()?,
-            },
-            Self::Spawn { kind, at } => {
-                Action::Spawn { kind: kind.clone(), at: find(at, "at", false)? }
-            }
-            Self::Remove(what) => Action::Remove(find(what, word, true)?),
-            Self::Reset(what) => Action::Reset(find(what, word, true)?),
-            Self::Attach { what, to } => {
-                Action::Attach { what: find(what, word, true)?, to: find(to, "to", false)? }
-            }
-            Self::Detach(what) => Action::Detach(find(what, word, true)?),
-            Self::Call(name) => Action::Call(name.clone()),
-            Self::Stop { name, of } => {
-                let of = of.as_ref().map(|of| find(of, "of", true)).transpose()?;
-                Action::Stop { name: name.clone(), of }
-            }
-            Self::Wait(Wait::Seconds(seconds)) => Action::Wait(Wait::Seconds(*seconds)),
-            Self::Wait(Wait::Arrival(what)) => Action::Wait(Wait::Arrival(find(what, word, true)?)),
-        })
-    }
-}
-
-impl Hash for Change<i64> {
-    fn hash<H: Hasher>(&self, state: &mut H) {
-        match self {
-            Self::Add(amount) => (0_u8, amount).hash(state),
-            Self::Set(value) => (1_u8, value).hash(state),
-        }
-    }
-}
-
-impl Hash for Change<f64> {
-    fn hash<H: Hasher>(&self, state: &mut H) {
-        match self {
-            Self::Add(amount) => (0_u8, (amount + 0.0).to_bits()).hash(state),
-            Self::Set(value) => (1_u8, (value + 0.0).to_bits()).hash(state),
-        }
-    }
-}
-
-impl<T: Hash> Hash for Wait<T> {
-    fn hash<H: Hasher>(&self, state: &mut H) {
-        match self {
-            Self::Seconds(seconds) => (0_u8, (seconds + 0.0).to_bits()).hash(state),
-            Self::Arrival(what) => (1_u8, what).hash(state),
         }
     }
 }

@@ -1,6 +1,6 @@
 //! What can be carried, thrown and stacked, and the actions for it.
 
-use std::hash::{Hash, Hasher};
+use super::Quantity;
 
 /// Makes an entity with a body something to carry. While nobody holds it, it falls, bounces,
 /// slides, comes to rest, and is in the way of others, if it does not say otherwise. It keeps
@@ -48,29 +48,22 @@ pub const STRENGTH: &str = "strength";
 /// let over_the_wall: Throw = Action::throw("who", [0.0, 4.0, -5.0]).spin(3.0);
 /// # let _ = over_the_wall;
 /// ```
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub struct Throw<T = String> {
+pub struct Throw<T = String, N = Quantity> {
     /// The thing to throw, or the holder that throws.
     pub what: T,
     /// The velocity in metres per second, in the frame of the holder, which faces -Z; the holder's own
     /// velocity is added.
-    pub velocity: [f64; 3],
+    pub velocity: [N; 3],
     /// How fast it turns about Y on its way, in radians per second.
-    pub spin: f64,
+    pub spin: N,
 }
 
 impl<T> Throw<T> {
     /// Turns about Y on the way, in radians per second.
     #[must_use]
-    pub fn spin(self, radians: f64) -> Self {
-        Self { spin: radians, ..self }
-    }
-}
-
-impl<T: Hash> Hash for Throw<T> {
-    fn hash<H: Hasher>(&self, state: &mut H) {
-        (&self.what, (self.spin + 0.0).to_bits()).hash(state);
-        self.velocity.iter().for_each(|along| (along + 0.0).to_bits().hash(state));
+    pub fn spin(self, radians: impl Into<Quantity>) -> Self {
+        Self { spin: radians.into(), ..self }
     }
 }

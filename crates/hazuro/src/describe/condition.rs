@@ -1,4 +1,4 @@
-//! Conditions and scores: questions about a moment, written by the author of a scene.
+//! Conditions: questions about a moment, written by the author of a scene.
 
 use std::fmt;
 use std::sync::Arc;
@@ -7,7 +7,7 @@ use glam::DVec3;
 
 use crate::Time;
 
-use super::{Detector, EntityId, Switch};
+use super::{Detector, EntityId, SlotValue, Switch};
 
 /// What a condition can ask about the moment it is tested at.
 pub trait Facts {
@@ -41,6 +41,8 @@ pub trait Facts {
     fn stats(&self, entity: EntityId) -> Vec<(&str, f64)>;
     /// The effects that an entity has, in the order in which it got them.
     fn effects(&self, entity: EntityId) -> Vec<&str>;
+    /// What is in a slot of an entity; none if it has no such slot, or nothing is in it.
+    fn slot(&self, entity: EntityId, name: &str) -> Option<SlotValue<EntityId>>;
     /// The tags of an entity, as they are now.
     fn tags(&self, entity: EntityId) -> Vec<&str>;
     /// An entity's parent now.
@@ -160,60 +162,5 @@ impl PartialEq for Condition {
 impl fmt::Debug for Condition {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         f.debug_tuple("Condition").field(&self.text).finish()
-    }
-}
-
-type Rating = dyn Fn(&dyn Facts) -> Result<f64, String> + Send + Sync;
-
-/// How good a target is, with the text it was written as. The target is `who`, the seeker `on`.
-///
-/// ```
-/// use hazuro::scene::Score;
-/// let highest = Score::new("highest", |facts| facts.position(facts.who().unwrap()).y);
-/// assert_eq!(highest.text(), "highest");
-/// ```
-#[derive(Clone)]
-pub struct Score {
-    text: String,
-    rate: Arc<Rating>,
-}
-
-impl Score {
-    /// A score that always has a value.
-    pub fn new(
-        text: impl Into<String>,
-        rate: impl Fn(&dyn Facts) -> f64 + Send + Sync + 'static,
-    ) -> Self {
-        Self::fallible(text, move |facts| Ok(rate(facts)))
-    }
-
-    /// A score that can fail; the message says why, in full.
-    pub fn fallible(
-        text: impl Into<String>,
-        rate: impl Fn(&dyn Facts) -> Result<f64, String> + Send + Sync + 'static,
-    ) -> Self {
-        Self { text: text.into(), rate: Arc::new(rate) }
-    }
-
-    /// The text it was written as.
-    pub fn text(&self) -> &str {
-        &self.text
-    }
-
-    pub(crate) fn of(&self, facts: &dyn Facts) -> Result<f64, String> {
-        (self.rate)(facts)
-    }
-}
-
-/// Two scores are equal if they were written alike.
-impl PartialEq for Score {
-    fn eq(&self, other: &Self) -> bool {
-        self.text == other.text
-    }
-}
-
-impl fmt::Debug for Score {
-    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        f.debug_tuple("Score").field(&self.text).finish()
     }
 }

@@ -5,7 +5,7 @@ use std::fmt;
 
 use crate::geometry::Shape;
 
-use super::{Detector, Score};
+use super::{Detector, Formula};
 
 /// Detects bodies that touch something.
 ///
@@ -230,7 +230,7 @@ pub struct Seeker {
     /// The layers whose solids block the view. The default is all layers.
     pub hides: Vec<String>,
     /// Chooses the highest score instead of the nearest.
-    pub score: Option<Score>,
+    pub score: Option<Formula>,
     /// Seconds between two choices.
     pub every: f64,
 }

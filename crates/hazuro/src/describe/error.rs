@@ -9,7 +9,7 @@ use crate::shown::{number, short};
 
 use super::most::{MAX_DEPTH, MAX_PLANNED};
 use super::named::{Named, Need};
-use super::{Detector, EventKind};
+use super::{Detector, EventKind, SlotSort};
 
 /// The field of a description that is at fault, as in `entity[2].admit.tags[0]`.
 ///
@@ -267,6 +267,46 @@ pub enum Fault {
         /// The name that was given.
         name: String,
     },
+    /// An entity with a slot that its kind does not have.
+    #[error("the kind `{}` has no slot `{}`", short(kind), short(name))]
+    NoSlot {
+        /// The slot.
+        name: String,
+        /// The kind, which has others.
+        kind: String,
+        /// The most similar one of the kind.
+        nearest: Option<String>,
+    },
+    /// An entity with something of another sort in a slot of its kind.
+    #[error("the slot `{}` is for {need}, and this is {is}", short(key))]
+    SlotSort {
+        /// The slot.
+        key: String,
+        /// What is there.
+        is: SlotSort,
+        /// What the slot is for.
+        need: SlotSort,
+    },
+    /// A slot that does not hold what is needed.
+    #[error("{}", slot(name, key, *is, *need))]
+    Slot {
+        /// Whose slot.
+        name: String,
+        /// The slot.
+        key: String,
+        /// What is in it; none if it is empty.
+        is: Option<SlotSort>,
+        /// What is needed.
+        need: SlotSort,
+    },
+    /// A formula that does not give what is needed.
+    #[error("`{}`: {why}", short(text))]
+    Formula {
+        /// The formula.
+        text: String,
+        /// Why not, in full.
+        why: String,
+    },
     /// A stat named with an event that is of none.
     #[error("`{event}` is no event of a stat")]
     NoStat {
@@ -289,6 +329,14 @@ pub enum Fault {
         /// `subject` or `detector`.
         role: &'static str,
     },
+}
+
+fn slot(name: &str, key: &str, is: Option<SlotSort>, need: SlotSort) -> String {
+    let (name, key) = (short(name), short(key));
+    match is {
+        Some(is) => format!("the slot `{key}` of `{name}` has {is} in it, and {need} is needed"),
+        None => format!("`{name}` has nothing in a slot `{key}`, and {need} is needed"),
+    }
 }
 
 fn circle(names: &[String]) -> String {
@@ -335,6 +383,9 @@ impl Fault {
             Self::Unable { .. } => "unable",
             Self::OnlyOne { .. } => "only-one",
             Self::NoStat { .. } => "no-stat",
+            Self::NoSlot { .. } => "no-slot",
+            Self::SlotSort { .. } | Self::Slot { .. } => "bad-slot",
+            Self::Formula { .. } => "bad-formula",
             Self::Waits => "waits",
             Self::GivesNothing => "gives-nothing",
         }
@@ -392,13 +443,25 @@ impl Fault {
                 Some(format!("give the kind `{name}` a stock"))
             }
             Self::Unable { need, name, .. } => Some(format!("give `{name}` {need}")),
+            Self::NoSlot { nearest: Some(nearest), .. } => {
+                Some(format!("did you mean `{nearest}`?"))
+            }
+            Self::NoSlot { kind, .. } => Some(format!("give the kind `{kind}` such a slot")),
+            Self::SlotSort { need: SlotSort::Entity, .. } => Some("give the entity's name".into()),
+            Self::SlotSort { need, .. } => Some(format!("give {need}")),
+            Self::Slot { name, key, need: SlotSort::Entity, .. } => {
+                Some(format!("give `{name}` one: slots = {{ {key} = {{ entity = \"...\" }} }}"))
+            }
+            Self::Slot { name, key, need, .. } => {
+                Some(format!("put {need} into `{key}` of `{name}`"))
+            }
             Self::NoStat { .. } => Some("`of` goes with stat, empty and full".into()),
             Self::GivesNothing => {
                 Some("name something: stats, and for a grant counts, effects, tags".into())
             }
             Self::Placeholder { .. } => Some(
                 "there are {who}, {on}, {part}, {cue}, {need}, {time}, {value}, {count.NAME}, \
-                 {flag.NAME} and {who.stat.NAME} and the like"
+                 {flag.NAME}, {who.stat.NAME} and {on.slot.NAME} and the like"
                     .into(),
             ),
             _ => None,

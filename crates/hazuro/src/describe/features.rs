@@ -3,7 +3,8 @@
 use crate::geometry::Shape;
 
 use super::{
-    Admit, Body, Camera, Carry, Detector, Detectors, Limits, Pickup, Route, Spawner, Stat, Zone,
+    Admit, Body, Camera, Carry, Detector, Detectors, Limits, Pickup, Route, Slot, Spawner, Stat,
+    Zone,
 };
 
 /// What a kind gives its entities, and what an entity may have of its own.
@@ -31,6 +32,8 @@ pub(crate) struct Features {
     pub carry: Option<Box<Carry>>,
     pub route: Option<Box<Route>>,
     pub spawner: Option<Box<Spawner>>,
+    /// By name, sorted.
+    pub slots: Vec<(String, Slot)>,
     /// How many of a kind wait to be spawned.
     pub stock: u32,
 }
@@ -47,6 +50,16 @@ impl Features {
         let own = self;
         let given = |(name, _): &&(String, Stat)| !own.stats.iter().any(|(other, _)| other == name);
         let given: Vec<_> = kind.stats.iter().filter(given).cloned().collect();
+        let own_slot = |name: &str| own.slots.iter().find(|(it, _)| it == name);
+        let slots = kind.slots.iter().map(|(name, given)| {
+            let slot =
+                own_slot(name).map_or(given.clone(), |(_, own)| own.clone().instead_of(given));
+            (name.clone(), slot)
+        });
+        // Beside them, if its kind has none.
+        let beside =
+            own.slots.iter().filter(|(name, _)| !kind.slots.iter().any(|(it, _)| it == name));
+        let slots: Vec<_> = slots.chain(beside.cloned()).collect();
         Self {
             tags: kind.tags.iter().chain(&own.tags).cloned().collect(),
             layers: if own.layers.is_empty() { kind.layers.clone() } else { own.layers },
@@ -70,6 +83,7 @@ impl Features {
             carry: own.carry.or_else(|| kind.carry.clone()),
             route: own.route.or_else(|| kind.route.clone()),
             spawner: own.spawner.or_else(|| kind.spawner.clone()),
+            slots,
             stock: 0,
         }
     }
@@ -215,6 +229,39 @@ macro_rules! features {
                 self.features.stats.push((name, stat));
                 self.features.stats.sort_by(|(one, _), (other, _)| one.cmp(other));
                 self
+            }
+
+            /// Give it a slot with something in it. An entity's own replaces the one of this name of its
+            /// kind, and must be of the same sort; a text in a slot for an entity is its name.
+            #[must_use]
+            pub fn slot(
+                self,
+                name: impl Into<String>,
+                value: impl Into<$crate::scene::SlotValue>,
+            ) -> Self {
+                self.with_slot(name.into(), $crate::scene::Slot::Filled(value.into()))
+            }
+
+            /// Give it a slot that is empty. Of a kind: each entity fills its own.
+            #[must_use]
+            pub fn needs_slot(
+                self,
+                name: impl Into<String>,
+                sort: $crate::scene::SlotSort,
+            ) -> Self {
+                self.with_slot(name.into(), $crate::scene::Slot::Needed(sort))
+            }
+
+            fn with_slot(mut self, name: String, slot: $crate::scene::Slot) -> Self {
+                self.features.slots.retain(|(other, _)| *other != name);
+                self.features.slots.push((name, slot));
+                self.features.slots.sort_by(|(one, _), (other, _)| one.cmp(other));
+                self
+            }
+
+            /// The slots described here, by name.
+            pub fn own_slots(&self) -> &[(String, $crate::scene::Slot)] {
+                &self.features.slots
             }
 
             /// Let it be collected.

@@ -99,6 +99,10 @@ impl Numbering {
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub(crate) struct TagId(pub u32);
 
+/// The number of a slot's name among all names of slots of a scene.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub(crate) struct SlotId(pub u32);
+
 /// The number of a stat among all stats of a scene.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct StatId(pub(crate) u32);

@@ -28,6 +28,8 @@ pub enum Named {
     Stat,
     /// An effect.
     Effect,
+    /// A slot.
+    Slot,
     /// A reaction.
     Reaction,
     /// A text, by its key.
@@ -49,6 +51,7 @@ impl Named {
             Self::Layer => "layer",
             Self::Stat => "stat",
             Self::Effect => "effect",
+            Self::Slot => "slot",
             Self::Reaction => "reaction",
             Self::Text => "text",
             Self::Event => "event",

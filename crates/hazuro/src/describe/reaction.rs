@@ -2,7 +2,7 @@
 
 use std::hash::Hash;
 
-use super::{Action, Condition, Trigger};
+use super::{Action, Condition, Quantity, Trigger};
 
 /// When an event, if a condition, do actions.
 ///
@@ -28,8 +28,8 @@ pub struct Reaction {
     pub(crate) instead_of: Option<String>,
     pub(crate) order: i32,
     pub(crate) condition: Option<Condition>,
-    pub(crate) after: f64,
-    pub(crate) every: Option<f64>,
+    pub(crate) after: Quantity,
+    pub(crate) every: Option<Quantity>,
     pub(crate) times: Option<u64>,
     pub(crate) until: Vec<Trigger>,
     pub(crate) until_holds: Option<Condition>,
@@ -89,7 +89,7 @@ impl Reaction {
             instead_of: None,
             order: 0,
             condition: None,
-            after: 0.0,
+            after: 0.0.into(),
             every: None,
             times: None,
             until: Vec::new(),
@@ -144,16 +144,16 @@ impl Reaction {
         self
     }
 
-    /// Wait this many seconds between the event and the actions.
+    /// Wait this many seconds between the event and the actions. A formula is worked out at the event.
     #[must_use]
-    pub fn after(self, seconds: f64) -> Self {
-        Self { after: seconds, ..self }
+    pub fn after(self, seconds: impl Into<Quantity>) -> Self {
+        Self { after: seconds.into(), ..self }
     }
 
-    /// Repeats the actions with this period, in seconds.
+    /// Repeats the actions with this period, in seconds. A formula is worked out anew at each beginning.
     #[must_use]
-    pub fn every(self, seconds: f64) -> Self {
-        Self { every: Some(seconds), ..self }
+    pub fn every(self, seconds: impl Into<Quantity>) -> Self {
+        Self { every: Some(seconds.into()), ..self }
     }
 
     /// With [`every`](Self::every): how many times in all.
@@ -256,14 +256,14 @@ impl Reaction {
     }
 
     /// How many seconds it waits.
-    pub fn delay(&self) -> f64 {
-        self.after
+    pub fn delay(&self) -> &Quantity {
+        &self.after
     }
 
     /// How many seconds lie between two beginnings, if it does it again and again, and how often
     /// it does it at most.
-    pub fn repetition(&self) -> (Option<f64>, Option<u64>) {
-        (self.every, self.times)
+    pub fn repetition(&self) -> (Option<&Quantity>, Option<u64>) {
+        (self.every.as_ref(), self.times)
     }
 
     /// The events that end it.

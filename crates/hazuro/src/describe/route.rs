@@ -1,10 +1,8 @@
 //! Ways travelled from stop to stop, and the actions for them.
 
-use std::hash::{Hash, Hasher};
-
 use crate::motion::Easing;
 
-use super::Pace;
+use super::{Pace, Quantity};
 
 /// Stops that an entity travels to one after another, as a lift or a gate: `run` sets it going.
 ///
@@ -129,15 +127,15 @@ worded! {
 /// let climb: Lead = Action::lead("who", ["ladder_top", "loft"]).rate(1.2);
 /// # let _ = climb;
 /// ```
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub struct Lead<T = String> {
+pub struct Lead<T = String, N = Quantity> {
     /// Who or what.
     pub what: T,
     /// The entities whose places it is taken to, in order. It keeps facing as it does.
     pub through: Vec<T>,
     /// How long each stretch takes, or at how many metres per second it goes.
-    pub pace: Pace,
+    pub pace: Pace<N>,
     /// How it gathers and loses speed on each stretch.
     pub ease: Easing,
 }
@@ -145,25 +143,19 @@ pub struct Lead<T = String> {
 impl<T> Lead<T> {
     /// Take this many seconds for each stretch.
     #[must_use]
-    pub fn over(self, seconds: f64) -> Self {
-        Self { pace: Pace::Over(seconds), ..self }
+    pub fn over(self, seconds: impl Into<Quantity>) -> Self {
+        Self { pace: Pace::Over(seconds.into()), ..self }
     }
 
     /// Goes at this speed, in metres per second.
     #[must_use]
-    pub fn rate(self, speed: f64) -> Self {
-        Self { pace: Pace::Rate(speed), ..self }
+    pub fn rate(self, speed: impl Into<Quantity>) -> Self {
+        Self { pace: Pace::Rate(speed.into()), ..self }
     }
 
     /// Gather and lose speed like this.
     #[must_use]
     pub fn ease(self, ease: Easing) -> Self {
         Self { ease, ..self }
-    }
-}
-
-impl<T: Hash> Hash for Lead<T> {
-    fn hash<H: Hasher>(&self, state: &mut H) {
-        (&self.what, &self.through, self.pace.bits(), self.ease).hash(state);
     }
 }

@@ -3,8 +3,8 @@
 use crate::motion::Easing;
 
 use super::{
-    Action, Change, Destination, EventKind, Grant, HEALTH, Lead, Move, Pace, RouteOrder, Switch,
-    Teleport, Throw, Turn, Wait,
+    Action, Change, Destination, EventKind, Grant, HEALTH, Lead, Move, Pace, Quantity, RouteOrder,
+    Switch, Teleport, Throw, Turn, Wait,
 };
 
 impl Action {
@@ -58,18 +58,22 @@ impl Action {
     }
 
     /// Add to a count of the scene.
-    pub fn add(count: impl Into<String>, amount: i64) -> Self {
-        Self::Count { name: count.into(), of: None, change: Change::Add(amount) }
+    pub fn add(count: impl Into<String>, amount: impl Into<Quantity<i64>>) -> Self {
+        Self::Count { name: count.into(), of: None, change: Change::Add(amount.into()) }
     }
 
     /// Set a count of the scene.
-    pub fn set(count: impl Into<String>, value: i64) -> Self {
-        Self::Count { name: count.into(), of: None, change: Change::Set(value) }
+    pub fn set(count: impl Into<String>, value: impl Into<Quantity<i64>>) -> Self {
+        Self::Count { name: count.into(), of: None, change: Change::Set(value.into()) }
     }
 
     /// Add to a count of an entity.
-    pub fn add_to(of: impl Into<String>, count: impl Into<String>, amount: i64) -> Self {
-        Self::Count { name: count.into(), of: Some(of.into()), change: Change::Add(amount) }
+    pub fn add_to(
+        of: impl Into<String>,
+        count: impl Into<String>,
+        amount: impl Into<Quantity<i64>>,
+    ) -> Self {
+        Self::Count { name: count.into(), of: Some(of.into()), change: Change::Add(amount.into()) }
     }
 
     /// Raise or lower a flag of the scene.
@@ -83,18 +87,26 @@ impl Action {
     }
 
     /// Change a stat of an entity.
-    pub fn stat(of: impl Into<String>, name: impl Into<String>, change: Change<f64>) -> Self {
+    pub fn stat<N: Into<Quantity>>(
+        of: impl Into<String>,
+        name: impl Into<String>,
+        change: Change<N>,
+    ) -> Self {
+        let change = match change {
+            Change::Add(amount) => Change::Add(amount.into()),
+            Change::Set(value) => Change::Set(value.into()),
+        };
         Self::Stat { name: name.into(), of: of.into(), change }
     }
 
     /// Lower an entity's stat `health` by `by`.
-    pub fn hurt(whom: impl Into<String>, by: f64) -> Self {
-        Self::stat(whom, HEALTH, Change::Add(-by))
+    pub fn hurt(whom: impl Into<String>, by: impl Into<Quantity>) -> Self {
+        Self::stat(whom, HEALTH, Change::Add(by.into().in_unit(-1.0)))
     }
 
     /// Raise an entity's stat `health` by `by`.
-    pub fn heal(whom: impl Into<String>, by: f64) -> Self {
-        Self::stat(whom, HEALTH, Change::Add(by))
+    pub fn heal(whom: impl Into<String>, by: impl Into<Quantity>) -> Self {
+        Self::stat(whom, HEALTH, Change::Add(by.into()))
     }
 
     /// Put an effect on an entity.
@@ -168,8 +180,8 @@ impl Action {
     }
 
     /// Delay the actions after it by `seconds`.
-    pub fn wait(seconds: f64) -> Self {
-        Self::Wait(Wait::Seconds(seconds))
+    pub fn wait(seconds: impl Into<Quantity>) -> Self {
+        Self::Wait(Wait::Seconds(seconds.into()))
     }
 
     /// Let the actions after it wait until an entity has arrived where it is going.
@@ -178,8 +190,8 @@ impl Action {
     }
 }
 
-impl<T> From<Throw<T>> for Action<T> {
-    fn from(throw: Throw<T>) -> Self {
+impl<T, N, C> From<Throw<T, N>> for Action<T, N, C> {
+    fn from(throw: Throw<T, N>) -> Self {
         Self::Throw(throw)
     }
 }
@@ -196,8 +208,8 @@ impl Action {
     }
 
     /// Throw a thing that is held; or make a holder throw.
-    pub fn throw(what: impl Into<String>, velocity: [f64; 3]) -> Throw {
-        Throw { what: what.into(), velocity, spin: 0.0 }
+    pub fn throw(what: impl Into<String>, velocity: [impl Into<Quantity>; 3]) -> Throw {
+        Throw { what: what.into(), velocity: velocity.map(Into::into), spin: 0.0.into() }
     }
 }
 
@@ -218,8 +230,8 @@ impl Action {
     }
 
     /// Move an entity so far from where it is, in metres along the axes of its parent.
-    pub fn move_by(what: impl Into<String>, way: [f64; 3]) -> Move {
-        Move::of(what, Destination::By(way))
+    pub fn move_by(what: impl Into<String>, way: [impl Into<Quantity>; 3]) -> Move {
+        Move::of(what, Destination::By(way.map(Into::into)))
     }
 
     /// Put an entity at another's place at once.
@@ -246,29 +258,30 @@ impl Action {
     /// say otherwise.
     pub fn face(what: impl Into<String>, to: impl Into<String>) -> Turn {
         let (what, towards) = (what.into(), Some(to.into()));
-        Turn { what, towards, by: 0.0, pace: Pace::Over(0.0), ease: Easing::Linear }
+        Turn { what, towards, by: 0.0.into(), pace: Pace::Over(0.0.into()), ease: Easing::Linear }
     }
 
     /// Turn an entity about Y by `by` radians, counter-clockwise from above.
-    pub fn turn(what: impl Into<String>, by: f64) -> Turn {
-        Turn { what: what.into(), towards: None, by, pace: Pace::Over(0.0), ease: Easing::Linear }
+    pub fn turn(what: impl Into<String>, by: impl Into<Quantity>) -> Turn {
+        let (what, by, pace) = (what.into(), by.into(), Pace::Over(0.0.into()));
+        Turn { what, towards: None, by, pace, ease: Easing::Linear }
     }
 }
 
-impl<T> From<Move<T>> for Action<T> {
-    fn from(movement: Move<T>) -> Self {
+impl<T, N, C> From<Move<T, N>> for Action<T, N, C> {
+    fn from(movement: Move<T, N>) -> Self {
         Self::Move(movement)
     }
 }
 
-impl<T> From<Turn<T>> for Action<T> {
-    fn from(turn: Turn<T>) -> Self {
+impl<T, N, C> From<Turn<T, N>> for Action<T, N, C> {
+    fn from(turn: Turn<T, N>) -> Self {
         Self::Turn(turn)
     }
 }
 
-impl<T> From<Lead<T>> for Action<T> {
-    fn from(lead: Lead<T>) -> Self {
+impl<T, N, C> From<Lead<T, N>> for Action<T, N, C> {
+    fn from(lead: Lead<T, N>) -> Self {
         Self::Lead(lead)
     }
 }
@@ -291,11 +304,11 @@ impl Action {
         through: impl IntoIterator<Item = T>,
     ) -> Lead {
         let through = through.into_iter().map(Into::into).collect();
-        Lead { what: what.into(), through, pace: Pace::Over(1.0), ease: Easing::Linear }
+        Lead { what: what.into(), through, pace: Pace::Over(1.0.into()), ease: Easing::Linear }
     }
 }
 
-impl<T> From<Teleport<T>> for Action<T> {
+impl<T, N, C> From<Teleport<T>> for Action<T, N, C> {
     fn from(teleport: Teleport<T>) -> Self {
         Self::Teleport(teleport)
     }

@@ -111,20 +111,4 @@ impl<T> Teleport<T> {
     pub fn only_on_ground(self) -> Self {
         Self { stand: true, ..self }
     }
-
-    pub(crate) fn try_map<U, E>(
-        &self,
-        mut find: impl FnMut(&T, &'static str, bool) -> Result<U, E>,
-    ) -> Result<Teleport<U>, E> {
-        Ok(Teleport {
-            what: find(&self.what, "teleport", true)?,
-            to: self.to.iter().map(|to| find(to, "to", false)).collect::<Result<_, E>>()?,
-            choose: self.choose,
-            keep_facing: self.keep_facing,
-            keep_speed: self.keep_speed,
-            keep_offset: self.keep_offset,
-            free: self.free,
-            stand: self.stand,
-        })
-    }
 }

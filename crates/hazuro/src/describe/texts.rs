@@ -6,7 +6,7 @@ use std::collections::BTreeMap;
 ///
 /// Names between braces are filled when it is said: `{who}`, `{on}`, `{part}`, `{cue}`, `{need}`,
 /// `{time}`, `{value}` of an event; `{count.NAME}` and `{flag.NAME}` of the scene;
-/// `{who.count.NAME}`, `{who.flag.NAME}`, `{who.stat.NAME}` and the same of `on`.
+/// `{who.count.NAME}`, `{who.flag.NAME}`, `{who.stat.NAME}`, `{who.slot.NAME}` and the same of `on`.
 ///
 /// ```
 /// use hazuro::scene::Text;
@@ -91,7 +91,7 @@ pub(crate) fn is_placeholder(name: &str) -> bool {
     let words: Vec<&str> = name.split('.').collect();
     match words.as_slice() {
         ["who" | "on" | "part" | "cue" | "need" | "time" | "value"] => true,
-        ["count" | "flag", name] | ["who" | "on", "count" | "flag" | "stat", name] => {
+        ["count" | "flag", name] | ["who" | "on", "count" | "flag" | "stat" | "slot", name] => {
             !name.is_empty()
         }
         _ => false,

@@ -101,7 +101,7 @@ impl Look<'_> {
             Some(score) => {
                 let Space { scene, state, .. } = space;
                 let moment = Moment { scene, state, who: Some(who), on: Some(on) };
-                score.of(&moment).unwrap_or_else(|failure| {
+                score.value(&moment).unwrap_or_else(|failure| {
                     self.target.fail(Failed::Score(failure));
                     f64::NEG_INFINITY
                 })

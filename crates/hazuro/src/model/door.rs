@@ -2,13 +2,17 @@
 //! handler, a tape or the host, has its names looked up and its numbers held against the same
 //! ranges here.
 
+use std::convert::Infallible;
+
+use crate::describe::slot::SLOT_MARK;
 use crate::describe::{
-    Action, Change, Destination, EffectId, EntityId, Fault, Field, Grant, KindId, Lead, MAX_NAME,
-    Move, Pace, RESERVED_NAMES, Range, ReactionId, Selector, StatId, TagId, Turn, Wait, range,
+    Action, EffectId, EntityId, Fault, Field, Grant, KindId, Lead, MAX_NAME, Measure, Quantity,
+    RESERVED_NAMES, ReactionId, ResolvedAction, Selector, SlotId, StatId, TagId, Translate, range,
+    slot_reference,
 };
 use crate::shown;
 
-use super::thing::TargetRef;
+use super::thing::{Role, TargetRef};
 
 /// Where names are looked up: in a scene that is being put together, or in one that is ready.
 pub(crate) trait Names {
@@ -22,6 +26,8 @@ pub(crate) trait Names {
     fn stat(&self, name: &str) -> Result<StatId, Fault>;
     /// The effect of a name.
     fn effect(&self, name: &str) -> Result<EffectId, Fault>;
+    /// The slot of a name.
+    fn slot(&self, name: &str) -> Result<SlotId, Fault>;
     /// The reaction of a name.
     fn reaction(&self, name: &str) -> Result<ReactionId, Fault>;
 }
@@ -36,17 +42,51 @@ pub(crate) fn enter(
     names: &impl Names,
     role: impl Fn(&'static str) -> Result<TargetRef, Fault>,
 ) -> (Action<TargetRef>, Faults) {
-    let mut faults = Faults::new();
-    let found = action.try_map(|name, key, acted_on| {
-        let found = meant(name, acted_on, names, &role).unwrap_or_else(|fault| {
-            faults.push((Field::ROOT.key(key), fault));
-            TargetRef::Who
-        });
-        Ok::<_, std::convert::Infallible>(found)
-    });
-    let Ok(found) = found;
-    faults.extend(check(action, names));
+    let mut incoming = Incoming { names, role, faults: Faults::new() };
+    let Ok(found) = action.translate(&mut incoming);
+    let mut faults = incoming.faults;
+    faults.extend(check_names(action, names));
     (found, faults)
+}
+
+/// An action on its way in: names become ids, and numbers are held against their ranges.
+struct Incoming<'a, N, R> {
+    names: &'a N,
+    role: R,
+    faults: Faults,
+}
+
+impl<N: Names, R> Translate<String, Quantity, Quantity<i64>> for Incoming<'_, N, R>
+where
+    R: Fn(&'static str) -> Result<TargetRef, Fault>,
+{
+    type Entity = TargetRef;
+    type Number = Quantity;
+    type Count = Quantity<i64>;
+    type Error = Infallible;
+
+    fn entity(
+        &mut self,
+        name: &String,
+        key: &'static str,
+        acted_on: bool,
+    ) -> Result<TargetRef, Infallible> {
+        Ok(meant(name, acted_on, self.names, &self.role).unwrap_or_else(|fault| {
+            self.faults.push((Field::ROOT.key(key), fault));
+            TargetRef::Who
+        }))
+    }
+
+    fn number(&mut self, number: &Quantity, measure: Measure) -> Result<Quantity, Infallible> {
+        if let Some(Err(fault)) = number.fixed().map(|number| measure.check(number)) {
+            self.faults.push((measure.field(), fault));
+        }
+        Ok(number.clone())
+    }
+
+    fn count(&mut self, count: &Quantity<i64>, _: &str) -> Result<Quantity<i64>, Infallible> {
+        Ok(count.clone())
+    }
 }
 
 /// Whom or what a name in an action means.
@@ -56,6 +96,9 @@ fn meant(
     names: &impl Names,
     role: impl Fn(&'static str) -> Result<TargetRef, Fault>,
 ) -> Result<TargetRef, Fault> {
+    if let Some((whose, slot)) = slot_reference(name) {
+        return in_slot(whose, slot, names, role);
+    }
     match (name, Selector::from(name)) {
         ("who", _) => role("who"),
         ("on", _) => role("on"),
@@ -66,8 +109,65 @@ fn meant(
     }
 }
 
-/// Checks the numbers of an action, and its names other than those of entities.
-pub(crate) fn check<T>(action: &Action<T>, names: &impl Names) -> Faults {
+/// What is in a slot.
+fn in_slot(
+    whose: &str,
+    slot: &str,
+    names: &impl Names,
+    role: impl Fn(&'static str) -> Result<TargetRef, Fault>,
+) -> Result<TargetRef, Fault> {
+    let of = match whose {
+        "who" => role("who")?,
+        "on" => role("on")?,
+        name => match Selector::from(name) {
+            Selector::Entity(name) => TargetRef::Entity(names.entity(&name)?),
+            _ => return Err(Fault::OnlyOne { name: name.into() }),
+        },
+    };
+    let of = match of {
+        TargetRef::Who => Role::Who,
+        TargetRef::On => Role::On,
+        TargetRef::Entity(entity) => Role::Entity(entity),
+        TargetRef::Kind(_) | TargetRef::Tag(_) | TargetRef::Slot(..) => {
+            return Err(Fault::OnlyOne { name: whose.into() });
+        }
+    };
+    Ok(TargetRef::Slot(of, names.slot(slot)?))
+}
+
+/// Checks an action whose entities and numbers are known already.
+///
+/// # Errors
+/// The first thing that is wrong.
+pub(crate) fn check(action: &ResolvedAction, names: &impl Names) -> Result<(), Fault> {
+    action.translate(&mut Ranges)?;
+    check_names(action, names).into_iter().next().map_or(Ok(()), |(_, fault)| Err(fault))
+}
+
+/// Holds the numbers of an action against their ranges.
+struct Ranges;
+
+impl<T: Clone> Translate<T, f64, i64> for Ranges {
+    type Entity = T;
+    type Number = f64;
+    type Count = i64;
+    type Error = Fault;
+
+    fn entity(&mut self, entity: &T, _: &'static str, _: bool) -> Result<T, Fault> {
+        Ok(entity.clone())
+    }
+
+    fn number(&mut self, number: &f64, measure: Measure) -> Result<f64, Fault> {
+        measure.check(*number).map(|()| *number)
+    }
+
+    fn count(&mut self, count: &i64, _: &'static str) -> Result<i64, Fault> {
+        Ok(*count)
+    }
+}
+
+/// Checks the names in an action other than those of entities.
+fn check_names<T, N, C>(action: &Action<T, N, C>, names: &impl Names) -> Faults {
     let mut door = Door { names, faults: Vec::new(), at: Field::ROOT };
     door.action(action);
     door.faults
@@ -90,6 +190,8 @@ pub(crate) fn name(name: &str) -> Result<(), Fault> {
         "it has space at an end or an unprintable character"
     } else if name.contains(':') {
         "a colon marks `kind:` and `tag:`"
+    } else if name.contains(SLOT_MARK) {
+        "`.slot.` marks a slot"
     } else if RESERVED_NAMES.contains(&name) {
         "the word has a meaning in actions"
     } else {
@@ -117,45 +219,13 @@ impl<N: Names> Door<'_, N> {
         }
     }
 
-    fn range(&mut self, key: &str, value: f64, range: &Range) {
-        self.keep(key, range.check(value));
-    }
-
-    fn pace(&mut self, pace: Pace, rate: impl Fn(f64) -> Result<(), Fault>) {
-        match pace {
-            Pace::Over(seconds) => self.range("over", seconds, &range::SECONDS),
-            Pace::Rate(value) => self.keep("rate", rate(value)),
-        }
-    }
-
-    fn action<T>(&mut self, action: &Action<T>) {
+    fn action<T, N2, C>(&mut self, action: &Action<T, N2, C>) {
         match action {
-            Action::Move(Move { over, to, .. }) => {
-                self.range("over", *over, &range::SECONDS);
-                if let Destination::By(way) = to {
-                    for (axis, along) in way.iter().enumerate() {
-                        self.keep_in("by", axis, range::COORDINATE.check(*along));
-                    }
-                }
-            }
-            Action::Turn(Turn { by, pace, .. }) => {
-                self.keep("by", range::TURN.check_radians(*by));
-                self.pace(*pace, |rate| range::TURN_RATE.check_radians(rate));
-            }
-            Action::Lead(Lead { through, pace, .. }) => {
-                self.pace(*pace, |rate| range::TRAVEL_RATE.check(rate));
-                if through.is_empty() {
-                    self.keep("through", Err::<(), _>(Fault::Nowhere));
-                }
+            Action::Lead(Lead { through, .. }) if through.is_empty() => {
+                self.keep("through", Err::<(), _>(Fault::Nowhere));
             }
             Action::Teleport(teleport) if teleport.to.is_empty() => {
                 self.keep("to", Err::<(), _>(Fault::Nowhere));
-            }
-            Action::Throw(throw) => {
-                for (axis, along) in throw.velocity.iter().enumerate() {
-                    self.keep_in("speed", axis, range::THROW_SPEED.check(*along));
-                }
-                self.keep("spin", range::SPIN.check_radians(throw.spin));
             }
             Action::Cue(cue) => self.keep("cue", name(cue)),
             Action::Count { name: count, .. } => self.keep("count", name(count)),
@@ -163,11 +233,7 @@ impl<N: Names> Door<'_, N> {
             Action::Tag { tag, .. } | Action::Untag { tag, .. } => {
                 self.keep("with", name(tag).and_then(|()| self.names.tag(tag)));
             }
-            Action::Stat { name, change, .. } => {
-                let (Change::Add(value) | Change::Set(value)) = *change;
-                self.range("stat", value, &range::AMOUNT);
-                self.keep("stat", self.names.stat(name));
-            }
+            Action::Stat { name, .. } => self.keep("stat", self.names.stat(name)),
             Action::Effect { name, .. } | Action::EndEffect { name, .. } => {
                 self.keep(action.word(), self.names.effect(name));
             }
@@ -181,10 +247,13 @@ impl<N: Names> Door<'_, N> {
             Action::Send { event, .. } if event.detector().is_none() => {
                 self.keep("send", Err::<(), _>(Fault::NeverDetected { event: *event }));
             }
-            Action::Wait(Wait::Seconds(seconds)) => self.range("wait", *seconds, &range::PAUSE),
             Action::Teleport(_)
+            | Action::Lead(_)
+            | Action::Move(_)
+            | Action::Turn(_)
+            | Action::Throw(_)
             | Action::Send { .. }
-            | Action::Wait(Wait::Arrival(_))
+            | Action::Wait(_)
             | Action::Route { .. }
             | Action::Grab { .. }
             | Action::Drop(_)

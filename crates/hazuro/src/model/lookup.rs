@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use crate::describe::{
     Action, Allowance, EffectId, Entity, EntityId, Fault, Grant, Kind, KindId, Layers, Named,
-    Reaction, ReactionId, Selector, Stat, StatId, TagId, nearest,
+    Reaction, ReactionId, Selector, SlotId, SlotSort, SlotValue, Stat, StatId, TagId, nearest,
 };
 
 use super::Scene;
@@ -142,6 +142,37 @@ impl Scene {
     }
 }
 
+impl Scene {
+    /// The names of all slots, in order of appearance.
+    pub fn slot_names(&self) -> &[String] {
+        &self.slot_ids.names
+    }
+
+    /// The slots of an entity that have something in them, its own and its kind's, by name.
+    pub fn slots_of(&self, entity: EntityId) -> impl Iterator<Item = (&str, &SlotValue<EntityId>)> {
+        let slots = self.thing(entity).slots.iter();
+        slots.map(|(id, value)| (self.slot_ids.names[id.0 as usize].as_str(), value))
+    }
+
+    /// What is in a slot of an entity; none if it has no such slot, or nothing is in it.
+    pub fn slot(&self, entity: EntityId, name: &str) -> Option<&SlotValue<EntityId>> {
+        self.thing(entity).slot(*self.slot_ids.ids.get(name)?)
+    }
+
+    /// The entity in a slot.
+    ///
+    /// # Errors
+    /// If there is none: what is there instead.
+    pub(crate) fn entity_in_slot(&self, of: EntityId, slot: SlotId) -> Result<EntityId, Fault> {
+        let is = match self.thing(of).slot(slot) {
+            Some(SlotValue::Entity(entity)) => return Ok(*entity),
+            other => other.map(SlotValue::sort),
+        };
+        let (name, key) = (self.name(of).into(), self.slot_ids.names[slot.0 as usize].clone());
+        Err(Fault::Slot { name, key, is, need: SlotSort::Entity })
+    }
+}
+
 impl Names for Scene {
     fn entity(&self, name: &str) -> Result<EntityId, Fault> {
         self.entity_id(name)
@@ -161,6 +192,11 @@ impl Names for Scene {
 
     fn effect(&self, name: &str) -> Result<EffectId, Fault> {
         self.effect_id(name)
+    }
+
+    fn slot(&self, name: &str) -> Result<SlotId, Fault> {
+        let found = self.slot_ids.ids.get(name).copied();
+        found.ok_or_else(|| unknown(Named::Slot, name, &self.slot_ids.names))
     }
 
     fn reaction(&self, name: &str) -> Result<ReactionId, Fault> {

@@ -20,8 +20,8 @@ use smallvec::SmallVec;
 
 use crate::describe::{
     Action, Admit, Allowance, Detector, Effect, EffectId, Entity, EntityId, Fault, Floor, Kind,
-    KindId, LayerNames, Named, Numbering, Reaction, ReactionId, SceneBuilder, StatId, TagId, Text,
-    nearest,
+    KindId, LayerNames, Named, Numbering, Reaction, ReactionId, SceneBuilder, SlotId, StatId,
+    TagId, Text, nearest,
 };
 use crate::fast_hash::FastMap;
 use crate::geometry::Pose;
@@ -35,8 +35,8 @@ pub(crate) use listeners::{Call, Hearers, Listener, Listeners, Meant};
 pub(crate) use names::{EffectSpec, NameList};
 pub(crate) use senses::{CameraSpec, LimitsSpec, Senses, eyes};
 pub(crate) use thing::{
-    BodySpec, Kin, Mover, PlacedPart, Region, RouteSpec, SolidSpec, SpawnerSpec, TargetRef, Thing,
-    Wire, ZoneSpec,
+    BodySpec, Kin, Mover, PlacedPart, Region, Role, RouteSpec, SolidSpec, SpawnerSpec, TargetRef,
+    Thing, Wire, ZoneSpec,
 };
 
 /// A scene: everything there is before anything moves. Checked, and changed by nobody but a play that [adds](crate::Play::add) to it.
@@ -90,6 +90,7 @@ pub struct Scene {
     pub(crate) ruling_tags: BTreeSet<TagId>,
     pub(crate) stats: NameList<StatId>,
     pub(crate) effect_ids: NameList<EffectId>,
+    pub(crate) slot_ids: NameList<SlotId>,
     pub(crate) effect_specs: Vec<EffectSpec>,
     pub(crate) layers: LayerNames,
     pub(crate) things: Vec<Thing>,

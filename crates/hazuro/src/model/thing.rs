@@ -4,7 +4,8 @@ use glam::DQuat;
 
 use crate::Time;
 use crate::describe::{
-    Action, Carry, Detector, EntityId, KindId, Layers, Legs, Pickup, Route, Stat, StatId, TagId,
+    Action, Carry, Detector, EntityId, KindId, Layers, Legs, Pickup, Quantity, Route, SlotId,
+    SlotValue, Stat, StatId, TagId,
 };
 use crate::geometry::{Aabb, Convex, Form, Pose};
 use crate::motion::Path;
@@ -24,6 +25,18 @@ pub(crate) enum TargetRef {
     Kind(KindId),
     /// All that have a tag then.
     Tag(TagId),
+    /// What is in a slot.
+    Slot(Role, SlotId),
+}
+
+/// Whose slot it is.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Role {
+    /// The subject's of the event.
+    Who,
+    /// The detector's of the event.
+    On,
+    Entity(EntityId),
 }
 
 /// An entity with everything looked up.
@@ -43,6 +56,8 @@ pub(crate) struct Thing {
     pub senses: Option<Box<Senses>>,
     /// In the order of the stats.
     pub stats: Box<[(StatId, Stat)]>,
+    /// Those with something in them, in the order of the names of slots.
+    pub slots: Box<[(SlotId, SlotValue<EntityId>)]>,
     pub pickup: Option<Box<Pickup>>,
     pub carry: Option<Box<Carry>>,
     pub route: Option<Box<RouteSpec>>,
@@ -96,6 +111,12 @@ impl Thing {
     pub fn stat(&self, stat: StatId) -> Option<&Stat> {
         let found = self.stats.binary_search_by_key(&stat, |(id, _)| *id).ok()?;
         Some(&self.stats[found].1)
+    }
+
+    /// What is in a slot of it.
+    pub fn slot(&self, slot: SlotId) -> Option<&SlotValue<EntityId>> {
+        let found = self.slots.binary_search_by_key(&slot, |(id, _)| *id).ok()?;
+        Some(&self.slots[found].1)
     }
 
     /// Whether it has a detector of this sort.
@@ -289,8 +310,8 @@ impl BodySpec {
 /// A reaction with everything looked up.
 #[derive(Clone, Debug)]
 pub(crate) struct Wire {
-    pub after: Time,
-    pub every: Option<Time>,
+    pub after: Quantity<Time>,
+    pub every: Option<Quantity<Time>>,
     pub cooldown: Time,
     pub sequences: Vec<Vec<Action<TargetRef>>>,
     pub otherwise: Vec<Action<TargetRef>>,

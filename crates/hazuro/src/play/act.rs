@@ -5,8 +5,8 @@ use std::sync::Arc;
 
 use crate::Time;
 use crate::describe::most::MAX_ACTIONS;
-use crate::describe::{Action, Destination, EntityId, EventKind, Facts, Fault, Trigger};
-use crate::model::{EntityKey, Scene, TargetRef, door};
+use crate::describe::{Action, Destination, EntityId, Facts, Fault, ResolvedAction, Trigger};
+use crate::model::{EntityKey, Scene, TargetRef};
 use crate::react::{ActionContext, SideEffects};
 use crate::record::{By, Entry, Failure, Happening, Place, Problem, Step, Stopped};
 use crate::space::Space;
@@ -15,6 +15,7 @@ use crate::state::{Event, Moment, State};
 use super::ending::stop;
 use super::handler::{Ended, HandlerId, Handlers, Outcome, Whose};
 use super::host_data::HostData;
+use super::meant::{Due, Unclear, all_of, find};
 use super::say::fill;
 use super::watch::Watch;
 
@@ -234,11 +235,8 @@ impl Act<'_> {
             if run.is_some_and(|run| !self.state.runs.contains_key(&run)) {
                 return;
             }
-            let each = match action.target() {
-                Some((TargetRef::Kind(_) | TargetRef::Tag(_), _)) => self.each(action),
-                _ => None,
-            };
-            let Some(each) = each else {
+            let meant = action.target().map(|(meant, _)| *meant);
+            let Some(each) = meant.and_then(|meant| all_of(self.scene, self.state, meant)) else {
                 self.perform_on(action, None);
                 continue;
             };
@@ -248,23 +246,17 @@ impl Act<'_> {
         }
     }
 
-    /// Those that an action on a kind or tag is done to.
-    fn each(&self, action: &Action<TargetRef>) -> Option<Vec<EntityId>> {
-        let (meant, _) = action.target()?;
-        Some(all_of(self.scene, self.state, *meant))
-    }
-
     /// Does one action of a reaction, maybe to this one of several.
     fn perform_on(&mut self, action: &Action<TargetRef>, one: Option<EntityId>) {
-        let event = self.event;
-        let found = action.try_map(|meant, _, acted_on| {
-            one.filter(|_| acted_on).or_else(|| meant.of(event)).ok_or(meant.word())
-        });
-        match found {
+        let (scene, state, event) = (self.scene, &*self.state, self.event);
+        match action.translate(&mut Due { scene, state, event, one }) {
             Ok(action) => {
                 self.perform(&action);
             }
-            Err(word) => self.problem(Problem::NobodyMeant { word, action: action.word() }),
+            Err(Unclear::Nobody(word)) => {
+                self.problem(Problem::NobodyMeant { word, action: action.word() });
+            }
+            Err(Unclear::Fault(fault)) => self.problem(Problem::BadAction(fault)),
         }
     }
 
@@ -290,7 +282,7 @@ impl Act<'_> {
     }
 
     /// Does one action. Whether it was done.
-    pub(super) fn perform(&mut self, action: &Action<EntityId>) -> bool {
+    pub(super) fn perform(&mut self, action: &ResolvedAction) -> bool {
         if !self.may_act() {
             return false;
         }
@@ -364,90 +356,6 @@ impl Act<'_> {
             Ended::Missing => self.problem(Problem::NoRoutine(name.into())),
         }
     }
-}
-
-impl TargetRef {
-    /// The one entity meant, if the event has it.
-    pub(super) fn of(self, event: &Event) -> Option<EntityId> {
-        match self {
-            Self::Entity(entity) => Some(entity),
-            Self::Who => event.who,
-            Self::On => event.on,
-            Self::Kind(_) | Self::Tag(_) => None,
-        }
-    }
-
-    fn word(self) -> &'static str {
-        if matches!(self, Self::On) { "on" } else { "who" }
-    }
-}
-
-/// All that a kind or a tag means now, in the scene's order.
-fn all_of(scene: &Scene, state: &State, meant: TargetRef) -> Vec<EntityId> {
-    let there = |entity: &EntityId| !state.live(*entity).removed;
-    let all = scene.ids().filter(there);
-    match meant {
-        TargetRef::Kind(kind) => {
-            all.filter(|entity| scene.thing(*entity).kind == Some(kind)).collect()
-        }
-        TargetRef::Tag(tag) => {
-            all.filter(|entity| state.tags(scene, *entity).contains(&tag)).collect()
-        }
-        _ => Vec::new(),
-    }
-}
-
-/// The action let in through the [door]: several actions, if it is done to several entities.
-///
-/// # Errors
-/// If it names what the scene or the event does not have, has a number out of range, or waits.
-pub(super) fn find(
-    scene: &Scene,
-    state: &State,
-    action: &Action,
-    event: Option<&Event>,
-) -> Result<Vec<Action<EntityId>>, Fault> {
-    if matches!(action, Action::Wait(_)) {
-        return Err(Fault::Waits);
-    }
-    let role = |word: &'static str| {
-        let (found, role) = match word {
-            "on" => (event.and_then(|event| event.on), "detector"),
-            _ => (event.and_then(|event| event.who), "subject"),
-        };
-        let event = event.map_or("the host", |event| event.kind.word());
-        let nobody = || Fault::NobodyMeant { word: word.into(), event, role };
-        found.map(TargetRef::Entity).ok_or_else(nobody)
-    };
-    let (found, faults) = door::enter(action, scene, role);
-    if let Some((_, fault)) = faults.into_iter().next() {
-        return Err(fault);
-    }
-    let each = match found.target() {
-        Some((several @ (TargetRef::Kind(_) | TargetRef::Tag(_)), _)) => {
-            all_of(scene, state, *several).into_iter().map(Some).collect()
-        }
-        _ => vec![None],
-    };
-    let nobody = Event::bare(EventKind::Cue, state.now, 0);
-    let event = event.unwrap_or(&nobody);
-    each.into_iter().map(|one| one_of(&found, one, event)).collect()
-}
-
-/// An action done to this one of several, or to whom it means.
-fn one_of(
-    action: &Action<TargetRef>,
-    one: Option<EntityId>,
-    event: &Event,
-) -> Result<Action<EntityId>, Fault> {
-    action.try_map(|meant, _, acted_on| {
-        let found = one.filter(|_| acted_on).or_else(|| meant.of(event));
-        found.ok_or(Fault::NobodyMeant {
-            word: meant.word().into(),
-            event: event.kind.word(),
-            role: "subject",
-        })
-    })
 }
 
 impl fmt::Debug for Act<'_> {

@@ -8,7 +8,7 @@ use crate::model::{EntityKey, door};
 use crate::state::{Cause, Input, State, Target};
 
 use super::watch::Watch;
-use super::{Play, act, intents};
+use super::{Play, intents, meant};
 
 impl Play {
     /// Drives a body straight and evenly to a place or pose in the world, to be there when the
@@ -96,7 +96,7 @@ impl Play {
     /// If it names what the scene does not have, or `who` or `on`; if a number is out of the range
     /// it has in a scene file; or if it waits.
     pub fn act(&mut self, action: impl Into<Action>) -> Result<(), Fault> {
-        for action in act::find(&self.scene, &self.state, &action.into(), None)? {
+        for action in meant::find(&self.scene, &self.state, &action.into(), None)? {
             self.schedule(self.state.now, Input::Act(action))?;
         }
         Ok(())

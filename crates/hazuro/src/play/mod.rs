@@ -17,6 +17,7 @@ mod instant;
 mod intents;
 mod listening;
 mod looking;
+mod meant;
 mod offer;
 mod pending;
 mod places;

@@ -148,7 +148,7 @@ impl Act<'_> {
     pub(super) fn let_go(
         &mut self,
         what: EntityId,
-        throw: Option<&Throw<EntityId>>,
+        throw: Option<&Throw<EntityId, f64>>,
     ) -> Result<(), Refusal> {
         let held: Vec<(EntityId, EntityId)> = match self.state.holder(what) {
             Some(holder) => vec![(what, holder)],

@@ -6,7 +6,7 @@ use smallvec::SmallVec;
 
 use crate::Time;
 use crate::describe::most::MAX_RUNS;
-use crate::describe::{Action, Again, EntityId, ReactionId, Wait};
+use crate::describe::{Action, Again, EntityId, Fault, Quantity, Range, ReactionId, Wait, range};
 use crate::model::{Hearers, Scene, TargetRef};
 use crate::react::{holds, still_so};
 use crate::record::{By, Life, Problem, Stopped};
@@ -15,6 +15,7 @@ use crate::why::Witness;
 
 use super::Play;
 use super::ending::stop;
+use super::meant::Due;
 
 /// A reaction that has not yet done everything.
 ///
@@ -111,12 +112,16 @@ impl Play {
             }
             _ => {}
         }
+        let delay = match self.pause(&wire.after, event, &range::PAUSE) {
+            Ok(delay) => delay,
+            Err(fault) => return self.unclear(reaction, event, ("after", fault)),
+        };
         let begun = self.state.causes.next();
         self.live(reaction, event, Life::Begins);
         self.because(begun, |play| {
-            let number = play.new_run(reaction, event, turns, false);
-            if wire.after > Time::ZERO {
-                let time = play.state.now + wire.after;
+            let number = play.new_run(reaction, event, (turns, delay), false);
+            if delay > Time::ZERO {
+                let time = play.state.now + delay;
                 if let Some(run) = play.state.runs.get_mut(&number) {
                     run.next_round = Some(time);
                 }
@@ -145,7 +150,7 @@ impl Play {
         let begun = self.state.causes.next();
         self.live(reaction, event, Life::Begins);
         self.because(begun, |play| {
-            let number = play.new_run(reaction, event, None, true);
+            let number = play.new_run(reaction, event, (None, Time::ZERO), true);
             play.go_on(number, (0, 0));
             play.end_if_done(number, witness);
         });
@@ -155,13 +160,13 @@ impl Play {
         &mut self,
         reaction: ReactionId,
         event: &Event,
-        turns: Option<u64>,
+        (turns, delay): (Option<u64>, Time),
         otherwise: bool,
     ) -> u64 {
         let number = self.state.next_number();
         let (event, threads) = (Box::new(event.clone()), SmallVec::new());
         let (rounds, next_round) = (0, None);
-        let run = Run { reaction, event, turns, rounds, next_round, threads, otherwise };
+        let run = Run { reaction, event, turns, delay, rounds, next_round, threads, otherwise };
         self.state.runs.insert(number, run);
         number
     }
@@ -174,8 +179,9 @@ impl Play {
             return;
         };
         let (reaction, event, turns) = (run.reaction, run.event.clone(), run.turns);
+        let delay = run.delay;
         let (spec, wire) = (scene.reaction(reaction), scene.wire(reaction));
-        let waited = round == 0 && wire.after > Time::ZERO;
+        let waited = round == 0 && delay > Time::ZERO;
         let turned = if waited && turns.is_some() { self.turns(&event) } else { turns };
         let by = By::Reaction(reaction);
         let mut goes_on = !waited || still_so((reaction, &event), (turns, turned), now, witness);
@@ -198,22 +204,27 @@ impl Play {
             self.forget(number, witness);
             return;
         }
+        let every = match wire.every.as_ref() {
+            Some(every) => match self.pause(every, &event, &range::INTERVAL) {
+                Ok(time) => Some((time, every.fixed().is_some())),
+                Err(fault) => {
+                    self.unclear(reaction, &event, ("every", fault));
+                    None
+                }
+            },
+            None => None,
+        };
         if let Some(run) = self.state.runs.get_mut(&number) {
             run.rounds += 1;
             let again = spec.repetition().1.is_none_or(|times| run.rounds < times);
-            run.next_round = wire.every.filter(|_| again).map(|every| {
-                // Counted from the first, so that rounding never adds up.
-                let rounds = run.rounds as i64;
-                event.time + wire.after + Time::from_nanos(every.nanos().saturating_mul(rounds))
-            });
-            let mut due = None;
-            if let Some(time) = run.next_round {
+            run.next_round = every.filter(|_| again).map(|(every, is_fixed)| {
+                // What is always the same is counted from the first, so that rounding never adds up.
+                let rounds = Time::from_nanos(every.nanos().saturating_mul(run.rounds as i64));
+                let time = event.time + delay + rounds;
                 // A queued event is come to late: then from now on.
-                let time = if time > now { time } else { now + wire.every.unwrap_or(Time::ZERO) };
-                run.next_round = Some(time);
-                due = Some(time);
-            }
-            if let Some(time) = due {
+                if is_fixed && time > now { time } else { now + every }
+            });
+            if let Some(time) = run.next_round {
                 self.state.put_off(time, Scheduled::Poll { run: number, round: round + 1 });
             }
         }
@@ -250,10 +261,23 @@ impl Play {
             self.perform(reaction, &event, (&rest[..until], first), Some(number));
             let Some(Action::Wait(wait)) = rest.get(until) else { return };
             let now = self.state.now;
+            let arrival = match wait {
+                Wait::Arrival(what) => self.due(&event).meant(*what).ok(),
+                Wait::Seconds(_) => None,
+            };
             // An arrival may have been put off meanwhile, so it is looked at again then.
             let (due, next) = match wait {
-                Wait::Seconds(seconds) => (now + Time::from_secs(*seconds), until + 1),
-                Wait::Arrival(what) => match what.of(&event) {
+                Wait::Seconds(seconds) => {
+                    let seconds = self.due(&event).number(seconds, |it| range::PAUSE.check(it));
+                    match seconds {
+                        Ok(seconds) => (now + Time::from_secs(seconds), until + 1),
+                        Err(fault) => {
+                            // Without it what comes after would come at the wrong time.
+                            return self.unclear(reaction, &event, ("wait", fault));
+                        }
+                    }
+                }
+                Wait::Arrival(_) => match arrival {
                     Some(what) => (self.state.arrival(&scene, what).max(now), until),
                     None => (now, until + 1),
                 },
@@ -264,16 +288,38 @@ impl Play {
                     let place = place + next as u32;
                     run.threads.push(Thread { number: thread, sequence, place, due });
                     self.state.put_off(due, Scheduled::Resume { run: number, thread });
-                    let arrival = match wait {
-                        Wait::Arrival(what) => what.of(&event),
-                        Wait::Seconds(_) => None,
-                    };
                     self.live(reaction, &event, Life::Waits { until: due, arrival });
                 }
                 return;
             }
             place += until as u32 + 1;
         }
+    }
+
+    fn due<'a>(&'a self, event: &'a Event) -> Due<'a> {
+        Due { scene: &self.scene, state: &self.state, event, one: None }
+    }
+
+    /// How long something is put off, as it is now.
+    fn pause(&self, pause: &Quantity<Time>, event: &Event, range: &Range) -> Result<Time, Fault> {
+        match pause {
+            Quantity::Fixed(time) => Ok(*time),
+            Quantity::Formula(formula) => {
+                let seconds = Quantity::Formula(formula.clone());
+                let seconds = self.due(event).number(&seconds, |it| range.check(it))?;
+                Ok(Time::from_secs(seconds))
+            }
+        }
+    }
+
+    /// Reports a formula of a reaction that does not give what is needed.
+    fn unclear(
+        &mut self,
+        reaction: ReactionId,
+        event: &Event,
+        (key, fault): (&'static str, Fault),
+    ) {
+        self.problem(By::Reaction(reaction), Some(event), Problem::Formula { key, fault });
     }
 
     /// Sees whether a run is over.

@@ -2,7 +2,7 @@
 
 use std::fmt::Write;
 
-use crate::describe::{EntityId, Piece, pieces};
+use crate::describe::{EntityId, Piece, SlotValue, pieces};
 use crate::model::Scene;
 use crate::state::{Event, State};
 
@@ -50,6 +50,13 @@ fn fill_in(text: &mut String, scene: &Scene, state: &State, name: &str, event: &
                 (None, _) => write!(text, "nothing"),
                 (of, "count") => write!(text, "{}", state.count(of, name)),
                 (of, "flag") => write!(text, "{}", state.flag(of, name)),
+                (Some(of), "slot") => match scene.slot(of, name) {
+                    Some(SlotValue::Entity(entity)) => write!(text, "{}", scene.name(*entity)),
+                    Some(SlotValue::Number(value)) => number(text, *value),
+                    Some(SlotValue::Text(value)) => write!(text, "{value}"),
+                    Some(SlotValue::Flag(up)) => write!(text, "{up}"),
+                    None => write!(text, "nothing"),
+                },
                 (Some(of), _) => {
                     let stat = scene.stat_id(name).ok();
                     match stat.and_then(|stat| state.stat(scene, of, stat)) {

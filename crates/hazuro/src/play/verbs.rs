@@ -1,6 +1,8 @@
 //! The commonest actions as calls.
 
-use crate::describe::{Action, Change, EntityId, Facts, Fault, Switch, Teleport, range};
+use crate::describe::{
+    Action, Change, EntityId, Facts, Fault, ResolvedAction, Switch, Teleport, range,
+};
 use crate::model::{EntityKey, door};
 use crate::record::Problem;
 
@@ -38,12 +40,12 @@ impl Act<'_> {
     }
 
     /// Does an action if it may pass the door; else the log says why not.
-    fn attempt(&mut self, action: &Action<EntityId>) {
-        match door::check(action, &**self.scene).into_iter().next() {
-            None => {
+    fn attempt(&mut self, action: &ResolvedAction) {
+        match door::check(action, &**self.scene) {
+            Ok(()) => {
                 self.perform(action);
             }
-            Some((_, fault)) => self.problem(Problem::BadAction(fault)),
+            Err(fault) => self.problem(Problem::BadAction(fault)),
         }
     }
 

@@ -7,8 +7,8 @@ use smallvec::SmallVec;
 
 use crate::Time;
 use crate::describe::{
-    Action, Change, Destination, Detector, EntityId, EventKind, Move, Pace, StatId, Switch, Turn,
-    Wait, most::MAX_COORDINATE, most::MAX_DEPTH,
+    Action, Change, Destination, Detector, EntityId, EventKind, Move, Pace, ResolvedAction, StatId,
+    Switch, Turn, Wait, most::MAX_COORDINATE, most::MAX_DEPTH,
 };
 use crate::geometry::Pose;
 use crate::model::Scene;
@@ -45,7 +45,7 @@ impl ActionContext<'_> {
 
     /// Does one action now, but for those that others see to: calls, waits and stops, and what
     /// depends on what is around: teleports, throws and letting go.
-    pub fn apply(&mut self, action: &Action<EntityId>) -> Result<(), Refusal> {
+    pub fn apply(&mut self, action: &ResolvedAction) -> Result<(), Refusal> {
         match action {
             Action::Move(movement) => self.travel(movement)?,
             Action::Route { what, order } => self.route(*what, *order)?,
@@ -98,7 +98,7 @@ impl ActionContext<'_> {
         Ok(())
     }
 
-    fn travel(&mut self, movement: &Move<EntityId>) -> Result<(), Refusal> {
+    fn travel(&mut self, movement: &Move<EntityId, f64>) -> Result<(), Refusal> {
         let Move { what, over, ease, .. } = *movement;
         let (scene, now) = (self.scene, self.state.now);
         if let Destination::By(way) = movement.to {
@@ -184,7 +184,7 @@ impl ActionContext<'_> {
         self.disturb(what, Cause::Teleport);
     }
 
-    fn turn(&mut self, turn: &Turn<EntityId>) {
+    fn turn(&mut self, turn: &Turn<EntityId, f64>) {
         let Turn { what, towards, by, pace, ease } = *turn;
         let (scene, now) = (self.scene, self.state.now);
         let at_once = matches!(pace, Pace::Over(seconds) if Time::from_secs(seconds) <= Time::ZERO);

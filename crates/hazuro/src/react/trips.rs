@@ -75,7 +75,7 @@ impl ActionContext<'_> {
     }
 
     /// Takes somebody along some places.
-    pub fn lead(&mut self, lead: &Lead<EntityId>) {
+    pub fn lead(&mut self, lead: &Lead<EntityId, f64>) {
         let trip = Trip {
             stops: lead.through.iter().map(|stop| Some(*stop)).collect(),
             at: 0,

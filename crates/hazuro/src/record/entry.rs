@@ -2,8 +2,8 @@
 
 use crate::Time;
 use crate::describe::{
-    Action, EntityId, Fault, ReactionId, most::MAX_ACTIONS, most::MAX_RUNS, most::MAX_STRETCHES,
-    most::MAX_STRETCHES_AT_ONCE,
+    EntityId, Fault, ReactionId, ResolvedAction, most::MAX_ACTIONS, most::MAX_RUNS,
+    most::MAX_STRETCHES, most::MAX_STRETCHES_AT_ONCE,
 };
 use crate::model::Scene;
 use crate::state::{Event, Origin, State};
@@ -52,7 +52,7 @@ pub enum Happening {
         /// Who did it.
         by: By,
         /// What.
-        action: Action<EntityId>,
+        action: ResolvedAction,
     },
     /// A text was shown.
     Said {
@@ -81,7 +81,7 @@ pub enum Happening {
         /// Who would have done it.
         by: By,
         /// What.
-        action: Action<EntityId>,
+        action: ResolvedAction,
         /// Why not.
         why: Refusal,
     },
@@ -205,6 +205,13 @@ pub enum Problem {
     InPlay(EntityId),
     /// An action with a number or a name that will not do; it is left out.
     BadAction(Fault),
+    /// A reaction with a formula that does not give what is needed; it does not begin, or ends.
+    Formula {
+        /// The key it stands under in a scene file.
+        key: &'static str,
+        /// What is wrong.
+        fault: Fault,
+    },
     /// Reactions set each other off without end at one instant; this one was not run again.
     Circle(Vec<By>),
 }
@@ -249,7 +256,7 @@ impl Entry {
     }
 
     /// The action that was done or refused, if it is one.
-    pub fn action(&self) -> Option<&Action<EntityId>> {
+    pub fn action(&self) -> Option<&ResolvedAction> {
         match &self.what {
             Happening::Did { action, .. } | Happening::Refused { action, .. } => Some(action),
             _ => None,
@@ -307,6 +314,7 @@ impl Problem {
             }
             Self::InPlay(what) => format!("`{}` is in the play already", scene.name(*what)),
             Self::BadAction(fault) => fault.to_string(),
+            Self::Formula { key, fault } => format!("`{key}` could not be worked out: {fault}"),
             Self::EndlessWay(what) => format!(
                 "`{}` came to more than {MAX_STRETCHES_AT_ONCE} stops at once, or {MAX_STRETCHES} \
                  within a second, and was halted",

@@ -42,6 +42,7 @@ impl Scene {
     /// Looks up new entities. What is wrong leaves no trace.
     fn resolve_new(&mut self, new: &[Entity], suggests: bool) -> Result<Vec<Thing>, SceneErrors> {
         let (tags, stats) = (self.tags.len(), self.stats.names.len());
+        let slots = self.slot_ids.names.len();
         let (layers, given_tags) = (self.layers.clone(), self.given_tags.clone());
         let mut resolver = Resolver::of_scene(self);
         if suggests {
@@ -75,14 +76,15 @@ impl Scene {
         }
         self.tags.truncate(tags);
         self.stats.truncate(stats);
+        self.slot_ids.truncate(slots);
         (self.layers, self.given_tags) = (layers, given_tags);
         Err(SceneErrors(errors))
     }
 
     /// Takes back the names that a resolver has taken.
     fn take_back(&mut self, resolver: Resolver) {
-        let Resolver { ids, tags, stats, effects, layers, given_tags, .. } = resolver;
-        (self.ids, self.stats, self.effect_ids) = (ids, stats, effects);
+        let Resolver { ids, tags, stats, effects, slots, layers, given_tags, .. } = resolver;
+        (self.ids, self.stats, self.effect_ids, self.slot_ids) = (ids, stats, effects, slots);
         (self.tags, self.layers, self.given_tags) = (tags.names, layers, given_tags);
     }
 
@@ -114,6 +116,7 @@ impl Resolver {
             tags: Tags { names, ids },
             stats: take(&mut scene.stats),
             effects: take(&mut scene.effect_ids),
+            slots: take(&mut scene.slot_ids),
             layers: take(&mut scene.layers),
             given_tags: take(&mut scene.given_tags),
             kind_names: scene.kinds.iter().map(|kind| kind.name.clone()).collect(),

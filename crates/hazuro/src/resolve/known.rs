@@ -1,7 +1,7 @@
 //! Finding what a description names while it is resolved.
 
 use crate::describe::{
-    EffectId, EntityId, Fault, Field, KindId, Named, ReactionId, StatId, TagId, nearest,
+    EffectId, EntityId, Fault, Field, KindId, Named, ReactionId, SlotId, StatId, TagId, nearest,
 };
 use crate::model::Names;
 
@@ -65,6 +65,10 @@ impl Names for Resolver {
 
     fn effect(&self, name: &str) -> Result<EffectId, Fault> {
         self.find(Named::Effect, name, self.effects.ids.get(name), &self.effects.names)
+    }
+
+    fn slot(&self, name: &str) -> Result<SlotId, Fault> {
+        self.find(Named::Slot, name, self.slots.ids.get(name), &self.slots.names)
     }
 
     fn reaction(&self, name: &str) -> Result<ReactionId, Fault> {

@@ -9,6 +9,7 @@ mod reactions;
 mod resolver;
 mod routes;
 mod shapes;
+mod slots;
 mod stats;
 
 use std::collections::{BTreeMap, BTreeSet};
@@ -60,7 +61,8 @@ fn resolve(mut scene: SceneBuilder) -> Result<Scene, SceneErrors> {
     resolver.areas(&scene.kinds, entities, &things);
     let effect_specs = resolver.effects(&scene.effects);
     let wiring = resolver.wiring(&scene, &things);
-    let Resolver { numbering, ids, tags, stats, effects: effect_ids, .. } = resolver;
+    let Resolver { numbering, ids, tags, stats, effects: effect_ids, slots: slot_ids, .. } =
+        resolver;
     let Resolver { layers, errors, given_tags, .. } = resolver;
     if !errors.is_empty() {
         return Err(SceneErrors(errors));
@@ -94,6 +96,7 @@ fn resolve(mut scene: SceneBuilder) -> Result<Scene, SceneErrors> {
         stats,
         effect_ids,
         effect_specs,
+        slot_ids,
         layers,
         things,
         kin: Vec::new(),
@@ -177,6 +180,7 @@ impl Resolver {
             let sound =
                 self.errors.len() == before && kind.is_none_or(|kind| sound_kinds[kind.0 as usize]);
             let given = kind.map(|kind| &kinds[kind.0 as usize].features);
+            self.own_slots(&entity.features, (entity.kind.as_deref(), given), &field);
             let merged = entity.features.clone().or(given);
             things.push(self.thing(&merged, parent, kind, (&field, sound)));
         }
@@ -205,6 +209,7 @@ impl Resolver {
         let owner = Owner { features, scale, is_whole: false };
         self.senses(owner, &Admission::default(), field);
         self.check_numbers(features, field);
+        self.check_slots(features, field);
         self.check_motion(features, field);
         if let Some(body) = &features.body {
             self.body(body, scale, &field.key("body"));
@@ -316,6 +321,7 @@ impl Resolver {
             solid,
             senses,
             stats: self.stats_of(features),
+            slots: self.slots_of(features),
             pickup: features.pickup.clone(),
             carry: features.carry.clone(),
             route: features.route.as_ref().and_then(|route| self.route(route, &nowhere)),

@@ -1,11 +1,13 @@
 //! Checking reactions and looking up every name in them.
 
+use crate::Time;
 use crate::describe::{
-    Action, Detector, EntityId, EventKind, Fault, Field, Kind, MAX_DEPTH, Named, Need, Reaction,
-    ReactionId, SceneBuilder, Selector, Switch, Trigger, range,
+    Action, Detector, EntityId, EventKind, Fault, Field, Kind, MAX_DEPTH, Named, Need, Quantity,
+    Range, Reaction, ReactionId, SceneBuilder, Selector, SlotSort, SlotValue, Switch, Trigger,
+    range,
 };
 use crate::model::door::Names;
-use crate::model::{Group, Listeners, Meant, Prospects, TargetRef, Thing, Wire, door};
+use crate::model::{Group, Listeners, Meant, Prospects, Role, TargetRef, Thing, Wire, door};
 
 use super::resolver::Resolver;
 
@@ -24,11 +26,13 @@ impl Resolver {
         for (index, reaction) in scene.reactions.iter().enumerate() {
             let field = Field::ROOT.key("reaction").item(index);
             let id = self.numbering.reaction(index);
+            let mut detectors = Vec::new();
             for (number, trigger) in reaction.on.iter().enumerate() {
                 let on = field.key("on");
                 let on = if reaction.on.len() > 1 { on.item(number) } else { on };
                 let meant = self.trigger(scene, things, trigger, &on);
                 wiring.listeners.add(trigger, &meant, (reaction.order, id));
+                detectors.extend(meant.detectors);
             }
             for (number, trigger) in reaction.until.iter().enumerate() {
                 let until = field.key("until");
@@ -38,7 +42,7 @@ impl Resolver {
                 let same = on.is_some() && reaction.on.iter().any(|own| own.detectors() == on);
                 wiring.enders.add(trigger, &meant, (0, (id, same)));
             }
-            wiring.wires.push(self.wire(scene, things, reaction, &field));
+            wiring.wires.push(self.wire((scene, things), (reaction, &detectors), &field));
         }
         self.names_of_reactions(scene, &mut wiring);
         wiring
@@ -73,38 +77,48 @@ impl Resolver {
 
     fn wire(
         &mut self,
-        scene: &SceneBuilder,
-        things: &[Thing],
-        reaction: &Reaction,
+        all: (&SceneBuilder, &[Thing]),
+        (reaction, detectors): (&Reaction, &[EntityId]),
         field: &Field,
     ) -> Wire {
-        self.range(field.key("after"), reaction.after, &range::PAUSE);
-        let after = crate::Time::from_secs(reaction.after);
+        let after = self.pause(field.key("after"), &reaction.after, &range::PAUSE);
         let cooldown = self.seconds(field.key("cooldown"), reaction.cooldown);
-        let every = reaction.every.map(|every| self.interval(field.key("every"), every));
+        let every = reaction.every.as_ref();
+        let every = every.map(|it| self.pause(field.key("every"), it, &range::INTERVAL));
         let several = reaction.sequences.len() > 1;
         let mut sequences = vec![Vec::new(); reaction.sequences.len()];
         let mut otherwise = Vec::new();
         for (key, number, place, action) in reaction.actions() {
             let field = field.key(key);
             let field = if several && key == "do" { field.item(number) } else { field };
-            let found = self.action(scene, things, reaction, action, &field.item(place));
+            let found = self.action(all, (reaction, detectors), action, &field.item(place));
             let sequence = if key == "do" { &mut sequences[number] } else { &mut otherwise };
             sequence.push(found);
         }
         let waits = |action: &Action<TargetRef>| matches!(action, Action::Wait(_));
-        let at_once =
-            after == crate::Time::ZERO && every.is_none() && !sequences.iter().flatten().any(waits);
+        let at_once = after == Quantity::Fixed(Time::ZERO)
+            && every.is_none()
+            && !sequences.iter().flatten().any(waits);
         let otherwise_waits = otherwise.iter().any(waits);
         Wire { after, every, cooldown, sequences, otherwise, at_once, otherwise_waits }
+    }
+
+    /// How long something is put off.
+    fn pause(&mut self, field: Field, seconds: &Quantity, range: &Range) -> Quantity<Time> {
+        match seconds {
+            Quantity::Fixed(seconds) => {
+                self.range(field, *seconds, range);
+                Quantity::Fixed(Time::from_secs(*seconds))
+            }
+            Quantity::Formula(formula) => Quantity::Formula(formula.clone()),
+        }
     }
 
     /// Lets one action in through the door, and checks what else can be known of it here.
     fn action(
         &mut self,
-        scene: &SceneBuilder,
-        things: &[Thing],
-        reaction: &Reaction,
+        (scene, things): (&SceneBuilder, &[Thing]),
+        (reaction, detectors): (&Reaction, &[EntityId]),
         action: &Action,
         field: &Field,
     ) -> Action<TargetRef> {
@@ -121,16 +135,66 @@ impl Resolver {
         let (found, faults) = door::enter(action, self, role);
         // What is not found is no entity, so nothing more is said of what it can do.
         self.report(field, faults);
-        self.ability(scene, things, &found, field);
+        self.slots_named(scene, things, &found, field);
+        self.ability((scene, things), &found, detectors, field);
         found
+    }
+
+    /// Reports a slot of a named entity that does not hold an entity.
+    fn slots_named(
+        &mut self,
+        scene: &SceneBuilder,
+        things: &[Thing],
+        action: &Action<TargetRef>,
+        field: &Field,
+    ) {
+        let mut bad = Vec::new();
+        let Ok(_) = action.try_map(|target, key, _| {
+            if let TargetRef::Slot(Role::Entity(of), slot) = *target {
+                let value = things[of.index()].slot(slot);
+                if !matches!(value, Some(SlotValue::Entity(_))) {
+                    bad.push((key, of, slot, value.map(SlotValue::sort)));
+                }
+            }
+            Ok::<_, std::convert::Infallible>(())
+        });
+        for (at, of, slot, is) in bad {
+            let name = scene.entities[of.index()].name.clone();
+            let key = self.slots.names[slot.0 as usize].clone();
+            self.error(field.key(at), Fault::Slot { name, key, is, need: SlotSort::Entity });
+        }
+    }
+
+    /// The entities that an action is done to, as far as they can be known: `on` is one of these.
+    fn acted_on<'a>(
+        things: &'a [Thing],
+        target: TargetRef,
+        detectors: &'a [EntityId],
+    ) -> Box<dyn Iterator<Item = EntityId> + 'a> {
+        let in_slot = move |of: &EntityId, slot| match things[of.index()].slot(slot) {
+            Some(SlotValue::Entity(entity)) => Some(*entity),
+            _ => None,
+        };
+        match target {
+            TargetRef::Entity(entity) => Box::new(std::iter::once(entity)),
+            TargetRef::Slot(Role::Entity(of), slot) => Box::new(in_slot(&of, slot).into_iter()),
+            TargetRef::Slot(Role::On, slot) => {
+                Box::new(detectors.iter().filter_map(move |of| in_slot(of, slot)))
+            }
+            TargetRef::Who
+            | TargetRef::On
+            | TargetRef::Kind(_)
+            | TargetRef::Tag(_)
+            | TargetRef::Slot(Role::Who, _) => Box::new(std::iter::empty()),
+        }
     }
 
     /// Reports an action on something that cannot do it, where that can be known.
     fn ability(
         &mut self,
-        scene: &SceneBuilder,
-        things: &[Thing],
+        (scene, things): (&SceneBuilder, &[Thing]),
         action: &Action<TargetRef>,
+        detectors: &[EntityId],
         field: &Field,
     ) {
         let word = action.word();
@@ -142,7 +206,22 @@ impl Resolver {
             }
             return;
         }
-        let Some((&TargetRef::Entity(entity), key)) = action.target() else { return };
+        let Some((target, key)) = action.target() else { return };
+        let found = Self::acted_on(things, *target, detectors)
+            .find_map(|entity| Some((entity, self.lack((scene, things), action, entity)?)));
+        if let Some((entity, need)) = found {
+            let name = scene.entities[entity.index()].name.clone();
+            self.error(field.key(key), Fault::Unable { action: word, name, need });
+        }
+    }
+
+    /// What an entity would need for an action to be done to it, if it lacks that.
+    fn lack(
+        &self,
+        (scene, things): (&SceneBuilder, &[Thing]),
+        action: &Action<TargetRef>,
+        entity: EntityId,
+    ) -> Option<Need> {
         let thing = &things[entity.index()];
         let belongs = |other: usize| {
             let up = |entity: &EntityId| things[entity.index()].parent;
@@ -166,14 +245,14 @@ impl Resolver {
             }
             Action::Stat { name, .. } => match self.stats.ids.get(name) {
                 Some(stat) if thing.stat(*stat).is_none() => Need::Stat(name.clone()),
-                _ => return,
+                _ => return None,
             },
             Action::Effect { name, .. } => {
                 let effect = scene.effects.iter().find(|effect| effect.name == *name);
                 let stats = effect.into_iter().flat_map(|effect| effect.alters.keys());
                 let ids: Vec<_> = stats.filter_map(|name| self.stats.ids.get(name)).collect();
                 if ids.is_empty() || ids.iter().any(|stat| thing.stat(**stat).is_some()) {
-                    return;
+                    return None;
                 }
                 Need::StatOfEffect
             }
@@ -186,12 +265,11 @@ impl Resolver {
             }
             Action::Send { event, .. } => match event.detector() {
                 Some(detector) if !thing.has(detector) => Need::Detector(detector),
-                _ => return,
+                _ => return None,
             },
-            _ => return,
+            _ => return None,
         };
-        let name = scene.entities[entity.index()].name.clone();
-        self.error(field.key(key), Fault::Unable { action: word, name, need });
+        Some(need)
     }
 
     /// Checks what a reaction waits for, and finds what it means.

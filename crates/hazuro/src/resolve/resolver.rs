@@ -6,7 +6,7 @@ use std::collections::{BTreeSet, HashMap};
 use crate::Time;
 use crate::describe::{
     EffectId, Entity, EntityId, Fault, Features, Field, KindId, LayerNames, Named, Numbering,
-    Range, Reaction, ReactionId, SceneBuilder, SceneError, StatId, TagId, range,
+    Range, Reaction, ReactionId, SceneBuilder, SceneError, SlotId, StatId, TagId, range,
 };
 use crate::geometry::Pose;
 use crate::model::{Faults, NameList, door};
@@ -72,6 +72,7 @@ pub(crate) struct Resolver {
     pub(crate) tags: Tags,
     pub(crate) stats: NameList<StatId>,
     pub(crate) effects: NameList<EffectId>,
+    pub(crate) slots: NameList<SlotId>,
     pub(crate) reactions: NameList<ReactionId>,
     /// Those that somebody may get while playing.
     pub(crate) given_tags: BTreeSet<TagId>,
@@ -98,6 +99,7 @@ impl Resolver {
             tags: Tags::default(),
             stats: NameList::default(),
             effects: NameList::default(),
+            slots: NameList::default(),
             reactions: NameList::default(),
             given_tags: BTreeSet::new(),
             layers: LayerNames::default(),

@@ -2,14 +2,14 @@
 
 use crate::describe::{
     Action, Alter, Effect, EffectId, Fault, Features, Field, Named, Piece, Reaction, SceneBuilder,
-    Stat, StatId, Text, WALK, is_placeholder, pieces, range,
+    SlotId, Stat, StatId, Text, WALK, is_placeholder, pieces, range,
 };
 use crate::model::{EffectSpec, door};
 
 use super::resolver::Resolver;
 
 impl Resolver {
-    /// Reads the names of stats and effects, and the tags that something gives.
+    /// Reads the names of stats, slots and effects, and the tags that something gives.
     pub(crate) fn name_numbers(&mut self, scene: &SceneBuilder) {
         let kinds = scene.kinds.iter().map(|kind| &kind.features);
         for features in kinds.chain(scene.entities.iter().map(|entity| &entity.features)) {
@@ -29,10 +29,13 @@ impl Resolver {
         }
     }
 
-    /// Reads the names of stats, and the tags that a pickup gives.
+    /// Reads the names of stats and slots, and the tags that a pickup gives.
     pub(super) fn name_stats(&mut self, features: &Features) {
         for (name, _) in &features.stats {
             self.stats.intern(name, StatId);
+        }
+        for (name, _) in &features.slots {
+            self.slots.intern(name, SlotId);
         }
         if features.body.as_ref().is_some_and(|body| body.walk.is_some()) {
             self.stats.intern(WALK, StatId);

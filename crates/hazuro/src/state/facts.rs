@@ -3,7 +3,7 @@
 use glam::DVec3;
 
 use crate::Time;
-use crate::describe::{Detector, EntityId, Facts, Ground, Kind, Switch};
+use crate::describe::{Detector, EntityId, Facts, Ground, Kind, SlotValue, Switch};
 use crate::model::Scene;
 
 use super::State;
@@ -66,6 +66,9 @@ impl Facts for Moment<'_> {
     fn effects(&self, entity: EntityId) -> Vec<&str> {
         let effects = self.state.effects.get(&entity).into_iter().flatten();
         effects.map(|active| self.scene.effect_name(active.effect)).collect()
+    }
+    fn slot(&self, entity: EntityId, name: &str) -> Option<SlotValue<EntityId>> {
+        self.scene.slot(entity, name).cloned()
     }
     fn tags(&self, entity: EntityId) -> Vec<&str> {
         let tags = self.state.tags(self.scene, entity).iter();

@@ -5,7 +5,7 @@ use std::hash::{Hash, Hasher};
 use glam::{DQuat, DVec3, Quat, Vec3};
 
 use crate::Time;
-use crate::describe::{Action, EntityId, Fault, Limits, ReactionId, range};
+use crate::describe::{Action, EntityId, Fault, Limits, ReactionId, ResolvedAction, range};
 use crate::geometry::{Pose, bits};
 use crate::model::{Scene, door};
 
@@ -117,7 +117,7 @@ pub enum Input {
     /// End what a reaction of the scene still has to do.
     Stop(ReactionId),
     /// Do an action that needs no event.
-    Act(Action<EntityId>),
+    Act(ResolvedAction),
     /// Take an entity and its children out of the play, until it is added again.
     Remove(EntityId),
     /// Let something come in that is out of the play.
@@ -188,8 +188,7 @@ impl Input {
             Self::Act(Action::Wait(_)) => Err(Fault::Waits),
             Self::Act(action) => {
                 action.try_map(|entity, _, _| scene.entity_id(*entity))?;
-                let first = door::check(action, scene).into_iter().next();
-                first.map_or(Ok(()), |(_, fault)| Err(fault))
+                door::check(action, scene)
             }
         }
     }
@@ -234,7 +233,7 @@ impl Hash for Input {
             Self::Renew(what) | Self::Remove(what) => what.hash(state),
             Self::Add { what, at } => (what, at).hash(state),
             Self::Stop(reaction) => reaction.hash(state),
-            Self::Act(action) => action.hash(state),
+            Self::Act(action) => action.bits().hash(state),
         }
     }
 }

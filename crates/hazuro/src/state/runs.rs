@@ -17,6 +17,8 @@ pub(crate) struct Run {
     pub event: Box<Event>,
     /// [`Occupancy::turns`](super::Occupancy::turns) as it must still be when the waiting is over.
     pub turns: Option<u64>,
+    /// How long it waited, or waits, before it first begins.
+    pub delay: Time,
     /// How often it has begun.
     pub rounds: u64,
     /// When it begins next, if it does.

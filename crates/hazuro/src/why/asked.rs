@@ -6,7 +6,7 @@ use std::collections::BTreeMap;
 use glam::DVec3;
 
 use crate::Time;
-use crate::describe::{Condition, Detector, EntityId, Facts, Ground, Switch};
+use crate::describe::{Condition, Detector, EntityId, Facts, Ground, SlotValue, Switch};
 
 use super::Evidence;
 
@@ -165,6 +165,18 @@ impl Facts for Asked<'_> {
         let effects = self.facts.effects(entity);
         self.note(Some(entity), "effects", effects.join(", "));
         effects
+    }
+    fn slot(&self, entity: EntityId, name: &str) -> Option<SlotValue<EntityId>> {
+        let value = self.facts.slot(entity, name);
+        let answer = match &value {
+            None => "empty".into(),
+            Some(SlotValue::Entity(entity)) => self.facts.name(*entity).into(),
+            Some(SlotValue::Number(value)) => number(*value).to_string(),
+            Some(SlotValue::Text(text)) => text.clone(),
+            Some(SlotValue::Flag(up)) => up.to_string(),
+        };
+        self.note(Some(entity), &format!("slot.{name}"), answer);
+        value
     }
     fn tags(&self, entity: EntityId) -> Vec<&str> {
         let tags = self.facts.tags(entity);

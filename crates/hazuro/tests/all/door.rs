@@ -140,7 +140,7 @@ fn a_state_of_another_scene_is_refused() {
 fn bad_actions() -> Vec<(Action, &'static str)> {
     let grant = |grant: Grant| Action::grant(grant, "sack");
     let mut lead = Action::lead("ball", ["pad"]);
-    lead.pace = Pace::Rate(0.0);
+    lead.pace = Pace::Rate(0.0.into());
     vec![
         (Action::move_by("ball", [1e308, 0.0, 0.0]).into(), "1e308 is not a coordinate"),
         (Action::move_by("ball", [0.0, f64::NAN, 0.0]).into(), "NaN is not a coordinate"),
@@ -239,7 +239,7 @@ fn other_numbers_of_a_host_are_held_against_the_same_ranges() {
     assert!(
         play.schedule(
             Time::ZERO,
-            Input::Act(Action::wait(1.0).try_map(|_, _, _| Ok::<_, ()>(miller)).unwrap())
+            Input::Act(hazuro::scene::ResolvedAction::Wait(hazuro::scene::Wait::Seconds(1.0)))
         )
         .is_err()
     );

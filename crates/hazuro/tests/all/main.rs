@@ -32,6 +32,7 @@ mod scene;
 mod sense_oracles;
 mod senses;
 mod sequences;
+mod slots;
 mod snapshots;
 mod standing;
 mod state;

@@ -5,7 +5,7 @@ use crate::support;
 use hazuro::geometry::Shape;
 use hazuro::glam::DVec3;
 use hazuro::scene::{
-    Action, Admit, Among, Body, Entity, EventKind, Floor, Footing, Part, Probe, Reaction, Score,
+    Action, Admit, Among, Body, Entity, EventKind, Floor, Footing, Formula, Part, Probe, Reaction,
     Seeker, Sight, Trigger,
 };
 use hazuro::{Event, Play, Scene, Time};
@@ -346,7 +346,7 @@ fn a_seeker_can_require_sight_and_go_by_a_score() {
     };
     assert_eq!(target(Seeker::default()), "rye");
     assert_eq!(target(Seeker { sight: true, ..Seeker::default() }), "oats");
-    let leftmost = Score::new("leftmost", |facts| -facts.position(facts.who().unwrap()).x);
+    let leftmost = Formula::new("leftmost", |facts| -facts.position(facts.who().unwrap()).x);
     assert_eq!(target(Seeker { score: Some(leftmost), ..Seeker::default() }), "oats");
     // What belongs to the same body is no target, however near.
     let solids = Among { solids: true, ..Among::default() };
@@ -360,7 +360,7 @@ fn a_seeker_can_require_sight_and_go_by_a_score() {
     let mut play = Play::new(scene_of_dog.build().unwrap());
     assert_eq!(told(&mut play, 0.3), ["retarget nose post appear"]);
     // A score that fails is reported, and nothing is chosen on its account.
-    let broken = Score::fallible("broken", |_| Err("no scales".into()));
+    let broken = Formula::fallible("broken", |_| Err("no scales".into()));
     let mut play =
         Play::new(scene(Seeker { score: Some(broken), ..Seeker::default() }).build().unwrap());
     let entries = play_until(&mut play, 0.3);

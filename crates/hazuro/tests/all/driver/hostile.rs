@@ -3,9 +3,9 @@
 use hazuro::geometry::{Pose, Shape};
 use hazuro::glam::{DQuat, DVec3};
 use hazuro::scene::{
-    Action, Body, Carry, Change, Destination, Entity, EventKind, Grant, Limits, Move, Pace,
-    Pointer, Probe, Prompt, Route, RouteOrder, Seeker, Sight, Spawner, Switch, Throw, Touch, Turn,
-    Zone,
+    Action, Body, Carry, Change, Destination, Entity, EventKind, Formula, Grant, Limits, Move,
+    Pace, Pointer, Probe, Prompt, Quantity, Route, RouteOrder, Seeker, Sight, Spawner, Switch,
+    Throw, Touch, Turn, Zone,
 };
 use hazuro::{Button, Chance, EntityId, Input, Scene, Spot, Target, Time};
 
@@ -74,6 +74,9 @@ pub fn entity_name(chance: &mut Chance) -> String {
         1 => "tag:red".into(),
         2 => "who".into(),
         3 => "on".into(),
+        4 => {
+            one(chance, &["who.slot.next", "on.slot.next", "lever.slot.next", "ada.slot.n"]).into()
+        }
         _ => named(chance, &NAMES),
     }
 }
@@ -151,8 +154,28 @@ pub fn limits(chance: &mut Chance) -> Limits {
     Limits { cooldown: seconds(chance), shared: may(chance, 0.5), limit }
 }
 
-fn change(chance: &mut Chance) -> Change<f64> {
-    let amount = number(chance);
+/// A number, or a formula that gives one or none.
+fn quantity(chance: &mut Chance) -> Quantity {
+    let number = number(chance);
+    match (chance.next() * 6.0) as u32 {
+        0 => Formula::new("some number", move |_| number).into(),
+        1 => Formula::fallible("no number", |_| Err("there is none".into())).into(),
+        2 => Formula::fallible("a slot", |facts| {
+            let slot = |who| facts.slot(who, "n").map(|value| value.sort().word());
+            let sorts = [facts.who(), facts.on()].map(|who| who.and_then(slot));
+            Err(format!("these are {sorts:?}"))
+        })
+        .into(),
+        _ => number.into(),
+    }
+}
+
+fn three_quantities(chance: &mut Chance) -> [Quantity; 3] {
+    [quantity(chance), quantity(chance), quantity(chance)]
+}
+
+fn change(chance: &mut Chance) -> Change<Quantity> {
+    let amount = quantity(chance);
     if may(chance, 0.5) { Change::Add(amount) } else { Change::Set(amount) }
 }
 
@@ -173,8 +196,8 @@ fn grant(chance: &mut Chance) -> Grant {
     grant
 }
 
-fn pace(chance: &mut Chance) -> Pace {
-    if may(chance, 0.5) { Pace::Over(seconds(chance)) } else { Pace::Rate(number(chance)) }
+fn pace(chance: &mut Chance) -> Pace<Quantity> {
+    if may(chance, 0.5) { Pace::Over(seconds(chance).into()) } else { Pace::Rate(quantity(chance)) }
 }
 
 /// Any action, by names.
@@ -187,10 +210,10 @@ pub fn action(chance: &mut Chance) -> Action {
             let to = match (chance.next() * 4.0) as u32 {
                 0 => Destination::Home,
                 1 => Destination::Point,
-                2 => Destination::By(three(chance)),
+                2 => Destination::By(three_quantities(chance)),
                 _ => Destination::Entity(to),
             };
-            let over = seconds(chance);
+            let over = seconds(chance).into();
             Move { what, to, over, ease: hazuro::motion::Easing::EASE }.into()
         }
         1 => Action::teleport(what, to).into(),
@@ -203,10 +226,10 @@ pub fn action(chance: &mut Chance) -> Action {
         }
         4 | 5 => Action::Grab { what: one(chance, &["sack", "jar", "cart", &what]).into(), to },
         6 => Action::Drop(what),
-        7 => Throw { what, velocity: three(chance), spin: number(chance) }.into(),
+        7 => Throw { what, velocity: three_quantities(chance), spin: quantity(chance) }.into(),
         8 => {
             let towards = on.then_some(to);
-            let (by, pace) = (number(chance), pace(chance));
+            let (by, pace) = (quantity(chance), pace(chance));
             Turn { what, towards, by, pace, ease: hazuro::motion::Easing::Linear }.into()
         }
         9 => Action::Walk { what, to },
@@ -280,7 +303,7 @@ pub fn input(chance: &mut Chance, scene: &Scene, foreign: &Scene) -> Input {
             let action = action(chance);
             let found = |name: &String| scene.find(name).unwrap_or(other);
             let found = action.try_map(|name, _, _| Ok::<_, ()>(found(name)));
-            found.map_or(Input::Remove(who), Input::Act)
+            found.ok().and_then(|it| it.fixed()).map_or(Input::Remove(who), Input::Act)
         }
     }
 }

@@ -7,7 +7,8 @@ use hazuro::glam::{DQuat, DVec3};
 use hazuro::scene::{
     Action, Admit, Again, Alter, Blocked, Body, Camera, Carry, Change, Condition, Effect, Entity,
     EventKind, Footing, Grant, Kind, Legs, Limits, Pace, Part, Pickup, Pointer, Probe, Prompt,
-    Reaction, Route, Seeker, Sight, Spawner, Stacking, Stat, Then, Touch, Trigger, Zone,
+    Reaction, Route, Seeker, Sight, SlotSort, SlotValue, Spawner, Stacking, Stat, Then, Touch,
+    Trigger, Zone,
 };
 use hazuro::{Chance, Scene};
 
@@ -111,6 +112,8 @@ pub fn world(seed: u64) -> Arc<Scene> {
         .seed(seed)
         .kind(
             Kind::new("reed")
+                .slot("n", 0.5)
+                .needs_slot("next", SlotSort::Entity)
                 .stock(4)
                 .body(Body::new(Shape::Sphere { radius: 0.2 }))
                 .carry(Carry::default()),
@@ -139,8 +142,8 @@ fn moving(c: &mut Chance) -> Vec<Entity> {
     let carry = Carry { snatch: may(c, 0.5), ..Carry::default() };
     vec![
         Entity::new("ada").player(true).body(person()).tags(["player"]).footing(Footing::default()),
-        Entity::new("bo").body(person()).tags(["red"]).footing(Footing::default()),
-        Entity::new("cart").body(beast).tags(["red"]),
+        Entity::new("bo").slot("n", "bo").body(person()).tags(["red"]).footing(Footing::default()),
+        Entity::new("cart").slot("next", SlotValue::entity("lever")).body(beast).tags(["red"]),
         Entity::new("crane").parent("lift").body(Body::new(shape(c))),
         Entity::new("sack").body(Body::new(Shape::Box { size: [0.4, 0.6, 0.4] })).carry(carry),
         Entity::new("jar").body(Body::new(shape(c))).carry(Carry::default()).route(route(c)),
@@ -164,6 +167,7 @@ fn fixed(c: &mut Chance) -> Vec<Entity> {
             ..Pickup::default()
         }),
         Entity::new("lever")
+            .slot("next", SlotValue::entity("lift"))
             .prompt(Prompt { hold: if may(c, 0.5) { 0.2 } else { 0.0 }, ..Prompt::default() })
             .admit(admit(c))
             .limits(limits(c)),

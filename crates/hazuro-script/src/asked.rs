@@ -1,0 +1,146 @@
+//! What an expression asks of `who` and `on`: found when it is read, so that nothing else is gathered
+//! each time its value is worked out.
+
+use std::collections::{BTreeMap, BTreeSet};
+use std::sync::Arc;
+
+use hazuro::EntityId;
+use hazuro::scene::Facts;
+use hazuro_format::{BadExpression, Cure, Known};
+use rhai::{AST, ASTNode, Dynamic, Engine, Expr, Position};
+
+use crate::expression::not_named;
+use crate::names::chain;
+use crate::properties::{PROPERTIES, Values, in_slot, property};
+
+/// What is asked of an entity: properties, and what of each slot.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct Asked {
+    properties: BTreeSet<&'static str>,
+    slots: BTreeMap<String, Self>,
+}
+
+/// An entity as an expression sees it: with what it asks of it.
+#[derive(Clone)]
+pub(crate) struct Somebody {
+    id: EntityId,
+    name: Arc<str>,
+    values: Arc<BTreeMap<&'static str, Dynamic>>,
+}
+
+/// What an expression asks of `who` and of `on`, if of them.
+///
+/// # Errors
+/// The first name that is asked for and that there is not.
+pub(crate) fn asked(tree: &AST, known: &Known) -> Result<[Option<Asked>; 2], BadExpression> {
+    let mut asks: [Option<Asked>; 2] = [None, None];
+    let mut bad = None;
+    tree.walk(&mut |nodes: &[ASTNode<'_>]| {
+        match nodes.last() {
+            Some(ASTNode::Expr(Expr::Variable(variable, ..))) => {
+                if let Some(index) = ["who", "on"].iter().position(|it| variable.1 == *it) {
+                    let asked = asks[index].get_or_insert_default();
+                    let before = nodes.len().checked_sub(2).map(|at| &nodes[at]);
+                    if let Some(ASTNode::Expr(Expr::Dot(pair, ..))) = before {
+                        let result = asked.ask(&variable.1, &chain(&pair.rhs), known);
+                        bad = result.err();
+                    }
+                }
+            }
+            Some(ASTNode::Expr(Expr::Dot(pair, ..))) => {
+                if let (Expr::Variable(variable, ..), Some((name, place))) =
+                    (&pair.lhs, chain(&pair.rhs).first())
+                {
+                    bad = named(known, &variable.1, name, *place).err();
+                }
+            }
+            _ => {}
+        }
+        bad.is_none()
+    });
+    bad.map_or(Ok(asks), Err)
+}
+
+fn column(place: Position) -> usize {
+    place.position().unwrap_or(1).saturating_sub(1)
+}
+
+/// Whether a count, flag, stat or slot of this name is known; other sorts have no such names.
+fn named(known: &Known, sorted: &str, name: &str, place: Position) -> Result<(), BadExpression> {
+    match not_named(known, sorted, name) {
+        Some(bad) => Err(BadExpression { column: column(place), ..bad }),
+        None => Ok(()),
+    }
+}
+
+impl Asked {
+    /// Takes in a chain of properties.
+    fn ask(
+        &mut self,
+        of: &str,
+        chain: &[(&str, Position)],
+        known: &Known,
+    ) -> Result<(), BadExpression> {
+        let Some(((name, place), rest)) = chain.split_first() else { return Ok(()) };
+        let Some(property) = PROPERTIES.iter().find(|it| *it == name) else {
+            let help =
+                Cure::nearest(name, PROPERTIES, || format!("it has {}", PROPERTIES.join(", ")));
+            let message = format!("`{of}` has no `{name}`");
+            return Err(BadExpression { message, column: column(*place), help: Some(help) });
+        };
+        if let Some((name, place)) = rest.first() {
+            named(known, property, name, *place)?;
+        }
+        match (*property, rest) {
+            ("slot", [(slot, _), further @ ..]) => {
+                let below = self.slots.entry((*slot).to_owned()).or_default();
+                below.ask(slot, further, known)
+            }
+            ("slot", []) => Err(BadExpression {
+                message: "`slot` stands before the name of a slot".into(),
+                column: column(*place),
+                help: Some(format!("as in {of}.slot.NAME").into()),
+            }),
+            (property, _) => {
+                self.properties.insert(property);
+                Ok(())
+            }
+        }
+    }
+
+    /// What an entity answers.
+    pub fn answers(&self, facts: &dyn Facts, entity: EntityId) -> Somebody {
+        let name = facts.name(entity);
+        let mut values: BTreeMap<_, _> =
+            self.properties.iter().map(|it| (*it, property(facts, entity, it))).collect();
+        if !self.slots.is_empty() {
+            let slots = self.slots.iter().filter_map(|(slot, below)| {
+                let value = facts.slot(entity, slot)?;
+                let value = in_slot(value, |id| Dynamic::from(below.answers(facts, id)));
+                Some((slot.clone(), value))
+            });
+            values.insert("slot", Dynamic::from(Values::slots(name, slots)));
+        }
+        Somebody { id: entity, name: name.into(), values: Arc::new(values) }
+    }
+}
+
+impl Somebody {
+    /// Lets an engine ask of somebody.
+    pub fn register(engine: &mut Engine) {
+        engine.register_type_with_name::<Self>("somebody");
+        for name in PROPERTIES {
+            engine.register_get(name, move |it: &mut Self| {
+                it.values.get(name).cloned().unwrap_or_default()
+            });
+        }
+        engine
+            .register_fn("==", |one: Self, other: Self| one.id == other.id)
+            .register_fn("!=", |one: Self, other: Self| one.id != other.id)
+            .register_fn("==", |one: Self, name: &str| *one.name == *name)
+            .register_fn("!=", |one: Self, name: &str| *one.name != *name)
+            .register_fn("==", |name: &str, one: Self| *one.name == *name)
+            .register_fn("!=", |name: &str, one: Self| *one.name != *name)
+            .register_fn("to_string", |it: &mut Self| it.name.to_string());
+    }
+}

@@ -1,0 +1,152 @@
+//! Slots that nobody fills, that nothing asks for, or that are asked for where they are not.
+
+use std::collections::BTreeSet;
+
+use hazuro::scene::{Field, Reaction, Slot, SlotSort, SlotValue, Trigger, slot_reference};
+use hazuro::{EntityId, Scene};
+
+use super::Checker;
+use super::expressions::{asked, conditions, formulas, texts};
+use super::reactions::actions;
+
+pub(super) fn check(checker: &mut Checker<'_>) {
+    empty(checker);
+    let scene = checker.scene;
+    for (index, reaction) in scene.reactions().iter().enumerate() {
+        lacking(checker, reaction, &Field::ROOT.key("reaction").item(index));
+    }
+    unused(checker);
+}
+
+/// An entity that leaves a slot of its kind empty.
+fn empty(checker: &mut Checker<'_>) {
+    let scene = checker.scene;
+    let needed = |slot: &Slot| match slot {
+        Slot::Needed(sort) => Some(*sort),
+        Slot::Filled(_) => None,
+    };
+    for id in scene.described() {
+        let Some(kind) = scene.kind_of(id) else { continue };
+        for (name, sort) in
+            kind.own_slots().iter().filter_map(|(it, slot)| Some((it, needed(slot)?)))
+        {
+            if scene.slot(id, name).is_none() {
+                let own = scene.name(id);
+                let message = format!("`{own}` leaves the slot `{name}` of its kind empty");
+                let help = format!("fill it: slots = {{ {name} = {} }}", sample(sort));
+                let field = Field::ROOT.key("entity").item(id.index()).key("name");
+                checker.warn(&field, "empty-slot", message, help);
+            }
+        }
+    }
+    for kind in scene.kinds().iter().filter(|kind| kind.stock_size() > 0) {
+        for (name, sort) in
+            kind.own_slots().iter().filter_map(|(it, slot)| Some((it, needed(slot)?)))
+        {
+            let message = format!("what comes out of stock has nothing in its slot `{name}`");
+            let help = format!("give the kind one: {name} = {}", sample(sort));
+            let field = Field::ROOT.key("kind").key(kind.name()).key("slots").key(name);
+            checker.warn(&field, "empty-slot", message, help);
+        }
+    }
+}
+
+/// How something of a sort is written.
+fn sample(sort: SlotSort) -> &'static str {
+    match sort {
+        SlotSort::Entity => "\"the name of an entity\"",
+        SlotSort::Number => "1.0",
+        SlotSort::Text => "\"a text\"",
+        SlotSort::Flag => "true",
+    }
+}
+
+/// The detectors of the events that a reaction waits for; none if some event has no detector.
+fn detectors(scene: &Scene, reaction: &Reaction) -> Option<Vec<EntityId>> {
+    let of = |trigger: &Trigger| match trigger {
+        Trigger::Detected { event, on, .. } => {
+            let detector = event.detector()?;
+            let all = scene.select(on).ok()?.into_iter();
+            Some(all.filter(|id| scene.has(*id, detector)).collect::<Vec<_>>())
+        }
+        _ => None,
+    };
+    let all: Option<Vec<_>> = reaction.triggers().iter().map(of).collect();
+    Some(all?.concat())
+}
+
+/// A reaction that asks a detector for a slot that it has not, or for an entity where there is none.
+fn lacking(checker: &mut Checker<'_>, reaction: &Reaction, field: &Field) {
+    let scene = checker.scene;
+    let Some(detectors) = detectors(scene, reaction) else { return };
+    let mut wanted: Vec<(Field, String, bool)> = Vec::new();
+    for (field, text) in formulas(reaction, field).into_iter().chain(conditions(reaction, field)) {
+        let own = asked(&text, "slot").filter(|(whose, _)| *whose == "on");
+        wanted.extend(own.map(|(_, name)| (field.clone(), name.to_owned(), false)));
+    }
+    for (action, place) in actions(reaction, field) {
+        let _ = action.try_map(|name, key, _| {
+            if let Some(("on", slot)) = slot_reference(name) {
+                wanted.push((place.key(key), slot.to_owned(), true));
+            }
+            Ok::<_, ()>(())
+        });
+    }
+    let mut told = BTreeSet::new();
+    for (field, slot, is_entity) in wanted {
+        let lacks = detectors.iter().find(|id| match scene.slot(**id, &slot) {
+            Some(value) => is_entity && !matches!(value, SlotValue::Entity(_)),
+            // What its kind needs is reported where it is not filled.
+            None => !scene
+                .kind_of(**id)
+                .is_some_and(|kind| kind.own_slots().iter().any(|(name, _)| *name == slot)),
+        });
+        let Some(id) = lacks.filter(|_| told.insert(slot.clone())) else { continue };
+        let name = scene.name(*id);
+        let message = match scene.slot(*id, &slot) {
+            Some(value) => {
+                format!(
+                    "`{name}` has {} in its slot `{slot}`, and an entity is needed",
+                    value.sort()
+                )
+            }
+            None => format!("this asks for a slot `{slot}`, and `{name}` has none"),
+        };
+        let help = format!("give `{name}` or its kind such a slot, or wait for others");
+        checker.warn(&field, "lacks-slot", message, help);
+    }
+}
+
+/// A slot that nothing asks for.
+fn unused(checker: &mut Checker<'_>) {
+    let scene = checker.scene;
+    let mut used: BTreeSet<String> = BTreeSet::new();
+    for text in texts(scene) {
+        used.extend(asked(&text, "slot").map(|(_, name)| name.to_owned()));
+    }
+    for (.., action) in scene.reactions().iter().flat_map(Reaction::actions) {
+        let _ = action.try_map(|name, _, _| {
+            used.extend(slot_reference(name).map(|(_, slot)| slot.to_owned()));
+            Ok::<_, ()>(())
+        });
+    }
+    let kinds = scene
+        .kinds()
+        .iter()
+        .map(|kind| (Field::ROOT.key("kind").key(kind.name()), kind.own_slots()));
+    let entities = scene
+        .described()
+        .filter(|id| scene.kind_of(*id).is_none_or(|kind| kind.own_slots().is_empty()));
+    let entities = entities
+        .map(|id| (Field::ROOT.key("entity").item(id.index()), scene.entity(id).own_slots()));
+    for (field, slots) in kinds.chain(entities).collect::<Vec<_>>() {
+        for (name, _) in slots.iter().filter(|(name, _)| !used.contains(name)) {
+            if checker.scripts.may("slot") && checker.scripts.may(name) {
+                continue;
+            }
+            let message = format!("nothing asks for the slot `{name}`");
+            let help = "use it, as on.slot.NAME, or take it away";
+            checker.hint(&field.key("slots").key(name), "unused-slot", message, help);
+        }
+    }
+}
