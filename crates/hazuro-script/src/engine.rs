@@ -129,6 +129,7 @@ pub(crate) fn engine() -> &'static Engine {
         allow_words(&mut engine);
         happenings(&mut engine);
         entities(&mut engine);
+        prints(&mut engine);
         actions(&mut engine);
         questions(&mut engine);
         engine
@@ -211,6 +212,29 @@ fn slots(scene: &Scene, of: EntityId) -> Dynamic {
     Dynamic::from(Values::slots(scene.name(of), values))
 }
 
+/// Writes to the log, whatever it is.
+fn prints(engine: &mut Engine) {
+    #[expect(clippy::needless_pass_by_value, reason = "as the engine gives it")]
+    fn print(call: &Call<'_>, what: Dynamic) -> Outcome<()> {
+        let entity = what.clone().try_cast::<Handle>();
+        doing(call, |act| {
+            let name = entity.map(|entity| act.scene().name(entity.0).to_owned());
+            act.print(name.unwrap_or_else(|| what.to_string()));
+        })
+    }
+    engine
+        .register_fn("print", |call: Call<'_>, what: Dynamic| print(&call, what))
+        // For these the language has functions of its own, which write nowhere.
+        .register_fn("print", |call: Call<'_>, it: ImmutableString| print(&call, it.into()))
+        .register_fn("print", |call: Call<'_>, it: f64| print(&call, it.into()))
+        .register_fn("print", |call: Call<'_>, it: bool| print(&call, it.into()))
+        .register_fn("print", |call: Call<'_>, it: char| print(&call, it.into()))
+        .register_fn("print", |call: Call<'_>, it: rhai::Array| print(&call, it.into()))
+        .register_fn("print", |call: Call<'_>, it: Map| print(&call, it.into()))
+        .register_fn("print", |call: Call<'_>, (): ()| print(&call, Dynamic::UNIT))
+        .register_fn("print", |call: Call<'_>| print(&call, Dynamic::UNIT));
+}
+
 fn actions(engine: &mut Engine) {
     engine
         .register_fn("act", |call: Call<'_>, keys: Map| {
@@ -218,13 +242,6 @@ fn actions(engine: &mut Engine) {
             acting(|act| {
                 act.at_line(line);
                 perform(act, &keys)
-            })
-        })
-        .register_fn("print", |call: Call<'_>, what: Dynamic| {
-            let entity = what.clone().try_cast::<Handle>();
-            doing(&call, |act| {
-                let name = entity.map(|entity| act.scene().name(entity.0).to_owned());
-                act.print(name.unwrap_or_else(|| what.to_string()));
             })
         })
         .register_fn("say", |call: Call<'_>, key: &str| doing(&call, |act| act.say(key)))

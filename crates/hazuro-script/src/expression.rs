@@ -76,7 +76,10 @@ fn parts_of(text: &str) -> Vec<&str> {
 /// # Errors
 /// If it is no expression, or names what there is not.
 pub(crate) fn formula(text: &str, known: &Known) -> Result<Formula, BadExpression> {
-    let expression = Expression::new(text, known)?;
+    let expression = Expression::new(text, known).map_err(|bad| match bad.help {
+        None => bad.with_help("a formula is an expression, as in on.slot.delay * 2"),
+        Some(_) => bad,
+    })?;
     Ok(Formula::fallible(text, move |facts| {
         let value = expression.dynamic(facts)?;
         let number = value.as_float().or_else(|_| value.as_int().map(|whole| whole as f64));
@@ -189,9 +192,9 @@ fn unknown_name(message: &str) -> Option<Cure> {
     let name = message.strip_prefix("Undefined variable: ")?;
     Some(match nearest(name, NAMES) {
         Some(nearest) => Cure::meant(name, nearest)
-            .and("A condition knows who, on, count, flag, time and distance"),
+            .and("An expression knows who, on, count, flag, time and distance"),
         None => {
-            "a condition knows who, on, count, flag, time and distance; texts need quotes".into()
+            "an expression knows who, on, count, flag, time and distance; texts need quotes".into()
         }
     })
 }

@@ -401,6 +401,24 @@ fn questions_that_make_no_sense_are_answered_in_words() {
 }
 
 #[test]
+fn everything_can_be_printed() {
+    let call = "[[reaction]]\non = { enter = \"pad\" }\ndo = [{ call = \"f\" }]";
+    let script = "fn f(event) {\n  for it in [\"a text\", 1.5, true, 'c', [1, \"x\"], #{ a: 1 }, ()] {\n    print(it);\n  }\n\
+                  print(\"now \" + 2);\n  print();\n}";
+    let mut play = load(call, script).unwrap();
+    let printed: Vec<String> = play_out(&mut play)
+        .iter()
+        .filter_map(|entry| match &entry.what {
+            Happening::Printed { text, .. } => Some(text.clone()),
+            _ => None,
+        })
+        .collect();
+    let once: Vec<&str> = printed.iter().take(9).map(String::as_str).collect();
+    let expected = ["a text", "1.5", "true", "c", "[1, \"x\"]", "#{\"a\": 1}", "", "now 2", ""];
+    assert_eq!(once, expected);
+}
+
+#[test]
 fn what_a_script_does_says_its_line_and_what_it_prints_is_in_the_log() {
     let call = "[[reaction]]\non = { enter = \"pad\" }\ndo = [{ call = \"f\" }]";
     let script = "fn f(event) {\n  print(event.who);\n  print(3 + 4);\n  g();\n}\n\

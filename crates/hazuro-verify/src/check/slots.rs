@@ -2,7 +2,7 @@
 
 use std::collections::BTreeSet;
 
-use hazuro::scene::{Field, Reaction, Slot, SlotSort, SlotValue, Trigger, slot_reference};
+use hazuro::scene::{Action, Field, Reaction, Slot, SlotSort, SlotValue, Trigger, slot_reference};
 use hazuro::{EntityId, Scene};
 
 use super::Checker;
@@ -117,6 +117,15 @@ fn lacking(checker: &mut Checker<'_>, reaction: &Reaction, field: &Field) {
     }
 }
 
+/// Whether scripts may ask for slots.
+fn scripted(checker: &Checker<'_>) -> bool {
+    let calls = |reaction: &Reaction| {
+        reaction.actions().any(|(.., action)| matches!(action, Action::Call(_)))
+    };
+    let has_scripts = !checker.scene.scripts().is_empty();
+    (has_scripts || checker.scene.reactions().iter().any(calls)) && checker.scripts.may("slot")
+}
+
 /// A slot that nothing asks for.
 fn unused(checker: &mut Checker<'_>) {
     let scene = checker.scene;
@@ -141,7 +150,7 @@ fn unused(checker: &mut Checker<'_>) {
         .map(|id| (Field::ROOT.key("entity").item(id.index()), scene.entity(id).own_slots()));
     for (field, slots) in kinds.chain(entities).collect::<Vec<_>>() {
         for (name, _) in slots.iter().filter(|(name, _)| !used.contains(name)) {
-            if checker.scripts.may("slot") && checker.scripts.may(name) {
+            if scripted(checker) && checker.scripts.may(name) {
                 continue;
             }
             let message = format!("nothing asks for the slot `{name}`");

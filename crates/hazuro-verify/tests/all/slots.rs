@@ -92,14 +92,13 @@ fn ten_gates_of_one_kind_open_in_overlapping_order() {
     for number in 1..=10 {
         let delay = f64::from((number * 7) % 10) * 0.25 + 0.25;
         let (gate, opens) = (number % 10 + 1, entered(number) + delay);
-        let (shuts, x) = (opens + 2.0 * delay, gate * 3);
-        let up = 2.0 + delay;
+        let (shuts, up) = (opens + 2.0 * delay, 2.0 + delay);
         for (at, y) in
             [(opens - 0.02, 1.0), (opens + 0.02, up), (shuts - 0.02, up), (shuts + 0.02, 1.0)]
         {
             let _ = writeln!(
                 expect,
-                "  {{ place = \"gate_{gate}\", is = [{x}, {y}, -9], at = {at:.3} }},"
+                "  {{ value = \"who.y\", who = \"gate_{gate}\", is = {y}, at = {at:.3} }},"
             );
         }
         // Not by the heron, who goes through all of them, too.
@@ -162,7 +161,7 @@ do = [{ toggle = "on.slot.lamp" }]
     };
     let mut playtest = String::from("seconds = 4\ntape = [\n");
     for (at, button) in [(0.5, "one"), (1.5, "two"), (2.5, "three")] {
-        let _ = writeln!(playtest, "  {{ at = {at}, who = \"ada\", use = \"{button}\" }},");
+        let _ = writeln!(playtest, "  {{ at = {at}, who = \"ada\", interact = \"{button}\" }},");
     }
     playtest += "]\nexpect = [\n";
     for (at, red, blue) in
@@ -224,8 +223,9 @@ fn ring(event) {
     scripts.attach(&mut play).unwrap();
     play.place("ball", [0.0; 3]).unwrap();
     let mut told = Vec::new();
-    for place in [0.0, 3.0] {
-        play.place("ball", [place, 0.0, 0.0]).unwrap();
+    // The script moves the second pad up.
+    for place in [[0.0; 3], [3.0, 1.5, 0.0]] {
+        play.place("ball", place).unwrap();
         told.extend(play.step().iter().filter_map(|entry| match &entry.what {
             hazuro::Happening::Said { text, .. } | hazuro::Happening::Printed { text, .. } => {
                 Some(text.clone())
@@ -271,7 +271,7 @@ fn what_is_wrong_with_a_slot_in_a_file_is_located() {
         ),
         (
             "slots = { gate = [] }".to_owned(),
-            "9:18 bad-value this is a list, and a number, a text, true or false, { entity = \"...\" } or { needs = \"...\" } is needed",
+            "9:18 wrong-type this should be a number, a text, true or false, { entity = \"...\" } or { needs = \"...\" }",
         ),
         (
             format!("{reaction}after = \"on.slot.dely\"\ndo = [{{ hide = \"gate\" }}]"),
@@ -279,7 +279,7 @@ fn what_is_wrong_with_a_slot_in_a_file_is_located() {
         ),
         (
             format!("{reaction}do = [{{ turn = \"gate\", by = 90, over = \"on.slto.delay\" }}]"),
-            "11:43 bad-expression `on` has no `slto` / did you mean `slot`?",
+            "11:44 bad-expression `on` has no `slto` / did you mean `slot`?",
         ),
         (
             format!("{reaction}do = [{{ hide = \"on.slot.gaet\" }}]"),
@@ -287,7 +287,7 @@ fn what_is_wrong_with_a_slot_in_a_file_is_located() {
         ),
         (
             format!("{reaction}do = [{{ wait = \"on.slot.delay +\" }}]"),
-            "11:16 bad-expression The expression is incomplete / a condition is an expression, as in count.tokens >= 4",
+            "11:17 bad-expression The expression is incomplete / a formula is an expression, as in on.slot.delay * 2",
         ),
         (
             format!("{reaction}if = \"on.slot\"\ndo = [{{ hide = \"gate\" }}]"),
