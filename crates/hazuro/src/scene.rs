@@ -5,7 +5,7 @@ pub use crate::describe::{
     Action, Admit, Again, Allowance, Alter, Blocked, Body, Carry, Change, Choose, Clause,
     Condition, Destination, Detector, Effect, Entity, EntityId, EventKind, Facts, Fault, Field,
     Floor, Formula, Grant, Ground, HEALTH, Kind, Layers, Lead, Legs, Move, Named, Need, Pace, Part,
-    Pickup, Quantity, RESERVED_NAMES, Reaction, ReactionId, ResolvedAction, Route, RouteOrder,
+    Per, Pickup, Quantity, RESERVED_NAMES, Reaction, ReactionId, ResolvedAction, Route, RouteOrder,
     STRENGTH, SceneBuilder, SceneError, SceneErrors, Selector, Slot, SlotSort, SlotValue, Spawner,
     Stacking, Stat, StatId, Step, Switch, Teleport, Text, Then, Throw, Trigger, Turn, WALK, Wait,
     Zone, nearest, slot_reference,

@@ -109,9 +109,10 @@ pub(crate) struct ReactionKeys {
     /// The cooldown in seconds after the event it last reacted to.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub cooldown: Option<f64>,
-    /// `once`, `limit`, `cooldown` and `again` are each subject's own.
+    /// For whom by itself `once`, `limit`, `cooldown` and `again` count: each `subject`, each
+    /// `detector`, `both`, or `all` together. The default is `all`.
     #[serde(skip_serializing_if = "Option::is_none")]
-    pub per_subject: Option<bool>,
+    pub per: Option<String>,
     /// What happens when its event comes again before it is done: `beside`, `restart`, `ignore` or
     /// `queue`. The default is `beside`.
     #[serde(skip_serializing_if = "Option::is_none")]

@@ -1,6 +1,6 @@
 //! From the keys of a reaction to its description.
 
-use hazuro::scene::{Action, Again, Field, Reaction, Selector, Trigger};
+use hazuro::scene::{Action, Again, Field, Per, Reaction, Selector, Trigger};
 
 use crate::cure::Cure;
 use crate::keys::action::ActionKeys;
@@ -71,8 +71,9 @@ impl Reader<'_> {
         if keys.once == Some(true) {
             reaction = reaction.once();
         }
-        if keys.per_subject == Some(true) {
-            reaction = reaction.per_subject();
+        if let Some(word) = &keys.per {
+            let per = self.one_of(word, Per::ALL, Per::word, &field.key("per"));
+            reaction = per.into_iter().fold(reaction, Reaction::per);
         }
         if keys.pass_on == Some(true) {
             reaction = reaction.pass_on();

@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use hazuro::motion::Easing;
 use hazuro::scene::{
-    Action, Again, Change, Choose, Destination, HEALTH, Lead, Move, Pace, Quantity, Reaction,
+    Action, Again, Change, Choose, Destination, HEALTH, Lead, Move, Pace, Per, Quantity, Reaction,
     RouteOrder, Switch, Teleport, Throw, Trigger, Turn, Wait,
 };
 
@@ -25,7 +25,7 @@ pub(crate) fn reaction(reaction: &Reaction) -> ReactionKeys {
         [one] => sequence(one).into_iter().map(OneOrMany::One).collect(),
         many => many.iter().map(|one| OneOrMany::Many(sequence(one))).collect(),
     };
-    let again = reaction.when_again();
+    let (again, per) = (reaction.when_again(), reaction.counts_per());
     ReactionKeys {
         name: reaction.name().map(Into::into),
         allow: BTreeMap::new(),
@@ -41,7 +41,7 @@ pub(crate) fn reaction(reaction: &Reaction) -> ReactionKeys {
         once: None,
         limit: reaction.most_times(),
         cooldown: seconds(reaction.cooldown_seconds()),
-        per_subject: reaction.is_per_subject().then_some(true),
+        per: (per != Per::default()).then(|| per.word().into()),
         again: (again != Again::default()).then(|| again.word().into()),
         pass_on: reaction.passes_on().then_some(true),
         actions,

@@ -251,7 +251,7 @@ fn reaction() -> impl Strategy<Value = Reaction> {
                     .every(after)
                     .times(3)
                     .order(-2)
-                    .per_subject()
+                    .per(hazuro::scene::Per::Both)
                     .again(Again::Queue)
                     .when(condition)
                     .otherwise(actions[0].clone())

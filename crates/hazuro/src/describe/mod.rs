@@ -56,7 +56,7 @@ pub(crate) use most::{MAX_DEPTH, MAX_NAME};
 pub use movement::{Destination, Move, Pace, Turn};
 pub use named::{Named, Need};
 pub(crate) use range::Range;
-pub use reaction::{Again, Reaction};
+pub use reaction::{Again, Per, Reaction};
 pub use route::{Blocked, Lead, Route, RouteOrder, Then};
 pub use slot::{Slot, SlotSort, SlotValue, slot_reference};
 pub use spawner::Spawner;

@@ -2,6 +2,7 @@
 
 use std::hash::Hash;
 
+use super::route::worded;
 use super::{Action, Condition, Quantity, Trigger};
 
 /// When an event, if a condition, do actions.
@@ -35,7 +36,7 @@ pub struct Reaction {
     pub(crate) until_holds: Option<Condition>,
     pub(crate) limit: Option<u64>,
     pub(crate) cooldown: f64,
-    pub(crate) per_subject: bool,
+    pub(crate) per: Per,
     pub(crate) again: Again,
     pub(crate) pass_on: bool,
     pub(crate) sequences: Vec<Vec<Action>>,
@@ -80,6 +81,32 @@ impl Again {
     }
 }
 
+worded! {
+    /// For whom by itself a reaction counts its limit and its cooldown, and is under way or not.
+    ///
+    /// ```
+    /// use hazuro::scene::{Action, Again, Per, Reaction, Trigger};
+    /// // Each door of the kind shuts three seconds after somebody was last before it.
+    /// let shut = Reaction::on(Trigger::exit("kind:door"))
+    ///     .after(3.0)
+    ///     .again(Again::Restart)
+    ///     .per(Per::Detector)
+    ///     .then(Action::move_home("on.slot.leaf"));
+    /// assert_eq!(shut.counts_per().word(), "detector");
+    /// ```
+    Per {
+        /// For all together.
+        #[default]
+        All "all",
+        /// For each subject.
+        Subject "subject",
+        /// For each detector.
+        Detector "detector",
+        /// For each subject with each detector.
+        Both "both",
+    }
+}
+
 impl Reaction {
     /// A reaction to this event that does nothing yet.
     pub fn on(trigger: Trigger) -> Self {
@@ -96,7 +123,7 @@ impl Reaction {
             until_holds: None,
             limit: None,
             cooldown: 0.0,
-            per_subject: false,
+            per: Per::All,
             again: Again::default(),
             pass_on: false,
             sequences: vec![Vec::new()],
@@ -195,10 +222,10 @@ impl Reaction {
         Self { cooldown: seconds, ..self }
     }
 
-    /// Count limit and cooldown, and hold [`again`](Self::again), for each subject by itself.
+    /// For whom by itself it counts limit and cooldown, and holds [`again`](Self::again).
     #[must_use]
-    pub fn per_subject(self) -> Self {
-        Self { per_subject: true, ..self }
+    pub fn per(self, per: Per) -> Self {
+        Self { per, ..self }
     }
 
     /// What to do when its event happens again while it is not done.
@@ -286,9 +313,10 @@ impl Reaction {
         self.cooldown
     }
 
-    /// Whether limit and cooldown are each subject's own.
-    pub fn is_per_subject(&self) -> bool {
-        self.per_subject
+    /// For whom by itself it counts limit and cooldown, and holds what it does
+    /// [again](Self::when_again).
+    pub fn counts_per(&self) -> Per {
+        self.per
     }
 
     /// What it does when its event happens again while it is not done.

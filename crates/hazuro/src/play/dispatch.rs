@@ -1,10 +1,10 @@
 //! From an event to what is done about it.
 
-use crate::describe::{EventKind, ReactionId};
+use crate::describe::{EventKind, Per, ReactionId};
 use crate::model::{Call, Listener};
 use crate::react::{ActionContext, Consider, consider};
 use crate::record::{By, Entry, Happening, Life, Problem};
-use crate::state::{Event, Origin};
+use crate::state::{Event, Origin, Scope};
 use crate::why::Witness;
 
 use super::Play;
@@ -101,8 +101,9 @@ impl Play {
             self.begin_otherwise(reaction, event, witness);
             return !passes_on;
         }
-        let usage = if spec.is_per_subject() {
-            self.state.reaction_usage.entry((reaction, event.who)).or_default()
+        let usage = if spec.counts_per() != Per::All {
+            let scope = Scope::of(&self.scene, reaction, event);
+            self.state.reaction_usage.entry(scope).or_default()
         } else {
             &mut self.state.usage[reaction.index()]
         };

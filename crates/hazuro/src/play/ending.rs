@@ -26,8 +26,8 @@ pub(super) fn stop(
         let entry = Entry::next(state, Happening::Run { time, reaction, who, life });
         entries.push(entry);
     }
-    state.queues.retain(|(queued, _), queue| {
-        if *queued == reaction {
+    state.queues.retain(|scope, queue| {
+        if scope.reaction == reaction {
             queue.retain(|queued| !ends(&queued.event));
         }
         !queue.is_empty()

@@ -6,11 +6,11 @@ use smallvec::SmallVec;
 
 use crate::Time;
 use crate::describe::most::MAX_RUNS;
-use crate::describe::{Action, Again, EntityId, Fault, Quantity, Range, ReactionId, Wait, range};
-use crate::model::{Hearers, Scene, TargetRef};
+use crate::describe::{Action, Again, Fault, Quantity, Range, ReactionId, Wait, range};
+use crate::model::{Hearers, TargetRef};
 use crate::react::{holds, still_so};
 use crate::record::{By, Life, Problem, Stopped};
-use crate::state::{Event, Queued, Run, Scheduled, Thread};
+use crate::state::{Event, Queued, Run, Scheduled, Scope, Thread};
 use crate::why::Witness;
 
 use super::Play;
@@ -62,7 +62,7 @@ impl Play {
         let running = self.state.runs.values().map(|run| {
             let threads = run.threads.iter().map(|thread| thread.due);
             let next = threads.chain(run.next_round).min().unwrap_or(self.state.now);
-            let queue = self.state.queues.get(&scope(&self.scene, run.reaction, &run.event));
+            let queue = self.state.queues.get(&Scope::of(&self.scene, run.reaction, &run.event));
             Running {
                 reaction: run.reaction,
                 name: self.scene.reaction(run.reaction).name(),
@@ -93,7 +93,8 @@ impl Play {
             }
             return;
         }
-        let concerns = |run: &Event| !spec.is_per_subject() || run.who == event.who;
+        let scope = Scope::of(&scene, reaction, event);
+        let concerns = |run: &Event| Scope::of(&scene, reaction, run) == scope;
         if self.state.runs.len() + self.state.queued >= MAX_RUNS {
             return self.problem(By::Reaction(reaction), Some(event), Problem::TooManyRuns);
         }
@@ -102,9 +103,9 @@ impl Play {
                 let why = (reaction, Stopped::Anew);
                 stop(&mut self.state, &mut self.runtime.entries, why, concerns);
             }
-            Again::Queue if self.state.is_busy(reaction, concerns) => {
+            Again::Queue if self.state.is_busy(&scene, scope) => {
                 let origin = self.state.causes.now;
-                let queue = self.state.queues.entry(scope(&scene, reaction, event)).or_default();
+                let queue = self.state.queues.entry(scope).or_default();
                 queue.push_back(Queued { event: Box::new(event.clone()), turns, origin });
                 self.state.queued += 1;
                 self.live(reaction, event, Life::Queued);
@@ -336,7 +337,7 @@ impl Play {
     /// Forgets a run, and begins with the next event that waits for that.
     fn forget<W: Witness>(&mut self, number: u64, witness: &mut W) {
         let Some(run) = self.state.runs.get(&number) else { return };
-        let (reaction, scope) = (run.reaction, scope(&self.scene, run.reaction, &run.event));
+        let scope = Scope::of(&self.scene, run.reaction, &run.event);
         self.state.runs.remove(&number);
         let Some(queue) = self.state.queues.get_mut(&scope) else { return };
         let next = queue.pop_front();
@@ -345,7 +346,7 @@ impl Play {
         }
         let Some(next) = next else { return };
         self.state.queued -= 1;
-        self.instant.next_runs.push_back((reaction, next));
+        self.instant.next_runs.push_back((scope.reaction, next));
         if self.instant.beginning {
             // The call that begins them already will come to it: a queue may be long.
             return;
@@ -379,9 +380,4 @@ impl Play {
     ) {
         self.acting(By::Reaction(reaction), event, |act| act.perform_all(actions, first, run));
     }
-}
-
-/// Whose events wait in one queue.
-fn scope(scene: &Scene, reaction: ReactionId, event: &Event) -> (ReactionId, Option<EntityId>) {
-    (reaction, event.who.filter(|_| scene.reaction(reaction).is_per_subject()))
 }

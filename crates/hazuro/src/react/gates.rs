@@ -1,9 +1,9 @@
 //! Whether a reaction reacts to an event.
 
 use crate::Time;
-use crate::describe::{Again, Condition, EntityId, ReactionId};
+use crate::describe::{Again, Condition, EntityId, Per, ReactionId};
 use crate::model::Scene;
-use crate::state::{Event, Moment, State, Usage};
+use crate::state::{Event, Moment, Scope, State, Usage};
 use crate::why::{Chain, Check, Evidence, Gate, Witness, asked, go_on, run};
 
 /// The gates of a reaction, in order.
@@ -40,9 +40,7 @@ const fn gates<'a>() -> [Check<Consider<'a>>; 5] {
             gate: Gate::Idle,
             passes: |look| {
                 let ignores = look.scene.reaction(look.reaction).when_again() == Again::Ignore;
-                let own = look.scene.reaction(look.reaction).is_per_subject();
-                let concerns = |event: &Event| !own || event.who == look.event.who;
-                look.busy = ignores && look.state.is_busy(look.reaction, concerns);
+                look.busy = ignores && look.state.is_busy(look.scene, look.scope());
                 !look.busy
             },
             evidence: |_| Evidence::None,
@@ -76,10 +74,14 @@ pub(crate) struct Consider<'a> {
 }
 
 impl Consider<'_> {
-    /// What the reaction remembers: of this subject if it counts each by itself.
+    fn scope(&self) -> Scope {
+        Scope::of(self.scene, self.reaction, self.event)
+    }
+
+    /// What the reaction remembers: of this subject or detector if it counts each by itself.
     fn usage(&self) -> Option<&Usage> {
-        if self.scene.reaction(self.reaction).is_per_subject() {
-            return self.state.reaction_usage.get(&(self.reaction, self.event.who));
+        if self.scene.reaction(self.reaction).counts_per() != Per::All {
+            return self.state.reaction_usage.get(&self.scope());
         }
         Some(&self.state.usage[self.reaction.index()])
     }

@@ -30,7 +30,7 @@ pub use event::{Cause, Event};
 pub(crate) use facts::Moment;
 pub use input::{Button, Input, Spot, Target};
 pub use origin::Origin;
-pub(crate) use runs::{Queue, Queued, Run, Thread};
+pub(crate) use runs::{Queue, Queued, Run, Scope, Thread};
 pub(crate) use schedule::{Schedule, Scheduled};
 pub(crate) use senses::{Awareness, DragState, KeyHold, PointerState, Stand, WHOLE};
 pub use senses::{Meeting, Sighting};
@@ -40,7 +40,7 @@ pub(crate) use trips::{HeldUp, Phase, Spawned, Trip};
 pub use values::Reading;
 pub(crate) use values::{Active, StatTrack, Values, within};
 
-use crate::describe::{Detector, EntityId, ReactionId, StatId, Switch, TagId, WALK};
+use crate::describe::{Detector, EntityId, StatId, Switch, TagId, WALK};
 use crate::fast_hash::Fnv;
 use crate::geometry::Pose;
 use crate::model::{LimitsSpec, Scene};
@@ -208,11 +208,11 @@ pub struct State {
     /// Of each reaction, for all subjects; and for each of them where that is wanted.
     pub(crate) usage: Vec<Usage>,
     #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
-    pub(crate) reaction_usage: BTreeMap<(ReactionId, Option<EntityId>), Usage>,
+    pub(crate) reaction_usage: BTreeMap<Scope, Usage>,
     #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
     pub(crate) runs: BTreeMap<u64, Run>,
     #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
-    pub(crate) queues: BTreeMap<(ReactionId, Option<EntityId>), Queue>,
+    pub(crate) queues: BTreeMap<Scope, Queue>,
     /// How often anything has been moved, switched or taken away, and until when what was sent on
     /// its way is under way: whether there may be another way for who found none.
     pub(crate) stirs: (u64, Time),

@@ -5,7 +5,8 @@ use std::collections::VecDeque;
 use smallvec::SmallVec;
 
 use crate::Time;
-use crate::describe::ReactionId;
+use crate::describe::{EntityId, Per, ReactionId};
+use crate::model::Scene;
 
 use super::{Event, Origin, State};
 
@@ -52,9 +53,31 @@ pub(crate) struct Queued {
 /// Events that a reaction will come to later.
 pub(crate) type Queue = VecDeque<Queued>;
 
+/// Within what a reaction counts its limit and cooldown, and is under way or not.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub(crate) struct Scope {
+    pub reaction: ReactionId,
+    /// The subject, if each is by itself.
+    who: Option<EntityId>,
+    /// The detector, if each is by itself.
+    on: Option<EntityId>,
+}
+
+impl Scope {
+    /// Where an event belongs.
+    pub fn of(scene: &Scene, reaction: ReactionId, event: &Event) -> Self {
+        let per = scene.reaction(reaction).counts_per();
+        let who = event.who.filter(|_| matches!(per, Per::Subject | Per::Both));
+        let on = event.on.filter(|_| matches!(per, Per::Detector | Per::Both));
+        Self { reaction, who, on }
+    }
+}
+
 impl State {
-    /// Whether a reaction has not yet done everything about an event that `concerns` holds of.
-    pub(crate) fn is_busy(&self, reaction: ReactionId, concerns: impl Fn(&Event) -> bool) -> bool {
-        self.runs.values().any(|run| run.reaction == reaction && concerns(&run.event))
+    /// Whether a reaction has not yet done everything about an event of a scope.
+    pub(crate) fn is_busy(&self, scene: &Scene, scope: Scope) -> bool {
+        let mut runs = self.runs.values().filter(|run| run.reaction == scope.reaction);
+        runs.any(|run| Scope::of(scene, run.reaction, &run.event) == scope)
     }
 }

@@ -4,9 +4,9 @@
 use crate::support;
 
 use hazuro::scene::{
-    Action, Again, Condition, Entity, Kind, Reaction, SceneBuilder, Trigger, Zone,
+    Action, Again, Condition, Entity, EventKind, Kind, Per, Reaction, SceneBuilder, Trigger, Zone,
 };
-use hazuro::{Entry, Happening, Play, Scene, Time};
+use hazuro::{Entry, Happening, Input, Play, Scene, Time};
 use proptest::prelude::*;
 use support::{ball, cube, play_until, story, yard};
 
@@ -114,7 +114,7 @@ fn when_set_off_again_it_does_as_it_says() {
 #[test]
 fn what_is_each_subjects_own_is_kept_apart() {
     let drip = Reaction::on(Trigger::enter("kind:tap"))
-        .per_subject()
+        .per(Per::Subject)
         .once()
         .every(1.0)
         .then(Action::add_to("who", "drops", 1))
@@ -216,7 +216,7 @@ proptest! {
         let scene = || yard()
             .reaction(on_go().again(Again::Queue).then(Action::cue("q")).then(Action::wait(0.7)))
             .reaction(on_go().again(Again::Restart).after(0.3).every(0.4).times(3).then(Action::cue("r")))
-            .reaction(Reaction::on(Trigger::cue("r")).per_subject().cooldown(0.5).then(Action::add("n", 1)))
+            .reaction(Reaction::on(Trigger::cue("r")).per(Per::Subject).cooldown(0.5).then(Action::add("n", 1)))
             .build()
             .unwrap();
         let mut play = Play::new(scene());
@@ -236,5 +236,94 @@ proptest! {
             prop_assert_eq!(again, &told[..]);
         }
         prop_assert_eq!(play.state(), &end);
+    }
+}
+
+/// What is done about events by hand, each at a time with a detector and a subject, by a plain model:
+/// the numbers of the events that are done in the end.
+fn modelled(
+    per: Per,
+    again: Again,
+    (limit, cooldown): (Option<u64>, u32),
+    delay: u32,
+    events: &[(u32, usize, usize)],
+) -> usize {
+    // By scope: how many there were, from when on there may be another, and until when each runs.
+    let mut scopes: std::collections::BTreeMap<(usize, usize), (u64, u32, Vec<u32>)> =
+        std::collections::BTreeMap::new();
+    let mut done = 0;
+    for (time, on, who) in events {
+        let key = match per {
+            Per::All => (9, 9),
+            Per::Subject => (9, *who),
+            Per::Detector => (*on, 9),
+            Per::Both => (*on, *who),
+        };
+        let (times, ready, running) = scopes.entry(key).or_default();
+        done += running.iter().filter(|due| **due <= *time).count();
+        running.retain(|due| *due > *time);
+        let ignored = again == Again::Ignore && !running.is_empty();
+        if limit.is_some_and(|limit| *times >= limit) || *time < *ready || ignored {
+            continue;
+        }
+        *times += 1;
+        *ready = time + cooldown;
+        let due = match again {
+            Again::Restart => {
+                running.clear();
+                time + delay
+            }
+            Again::Queue => running.iter().max().copied().unwrap_or(*time) + delay,
+            Again::Beside | Again::Ignore => time + delay,
+        };
+        running.push(due);
+    }
+    done + scopes.values().map(|(_, _, running)| running.len()).sum::<usize>()
+}
+
+proptest! {
+    /// Once, limit, cooldown and again count by subject, by detector, by both or for all.
+    #[test]
+    fn whose_a_reaction_counts_is_as_in_a_plain_model(
+        per in prop::sample::select(Per::ALL.to_vec()),
+        again in prop::sample::select(Again::ALL.to_vec()),
+        limit in prop::option::of(1..4_u64),
+        cooldown in prop_oneof![Just(0), 1..30_u32],
+        delay in 1..30_u32,
+        gaps in prop::collection::vec((1..12_u32, 0..2_usize, 0..2_usize), 1..14),
+    ) {
+        let step = |steps: u32| f64::from(steps) * 0.05;
+        let mut reaction = Reaction::on(Trigger::enter("kind:pad"))
+            .per(per)
+            .again(again)
+            .cooldown(step(cooldown))
+            // Between two steps, so that nothing comes at the same time.
+            .after(step(delay) - 0.025)
+            .then(Action::add("done", 1));
+        if let Some(limit) = limit {
+            reaction = reaction.limit(limit);
+        }
+        let mut scene = Scene::builder("Yard")
+            .kind(Kind::new("pad").zone(cube(1.0)))
+            .reaction(reaction);
+        for name in ["a", "b"] {
+            scene = scene
+                .entity(Entity::new(name).kind("pad").at([50.0, 0.0, 0.0]))
+                .entity(Entity::new(format!("ball {name}")).body(ball(0.1)));
+        }
+        let mut play = Play::new(scene.build().unwrap());
+        let mut time = 0;
+        let mut events = Vec::new();
+        for (gap, on, who) in gaps {
+            time += gap;
+            events.push((time, on, who));
+            let find = |name: &str| play.scene().find(name).unwrap();
+            let (on, who) = (find(["a", "b"][on]), Some(find(["ball a", "ball b"][who])));
+            let send = Action::Send { event: EventKind::Enter, on, who };
+            play.schedule(Time::from_secs(step(time)), Input::Act(send)).unwrap();
+        }
+        play_until(&mut play, 60.0);
+        let wanted = modelled(per, again, (limit, cooldown), delay, &events);
+        prop_assert_eq!(play.count("done") as usize, wanted);
     }
 }
