@@ -138,6 +138,11 @@ impl Table for Pickup {
 }
 
 impl EffectKeys {
+    /// The stats that it changes.
+    pub fn stat_names(&self) -> impl Iterator<Item = &String> {
+        self.stats.iter().flat_map(BTreeMap::keys)
+    }
+
     /// The keys of an effect.
     pub fn of(effect: &Effect) -> Self {
         let alters = effect.alters().iter();

@@ -52,6 +52,9 @@ pub(crate) fn asked(tree: &AST, known: &Known) -> Result<[Option<Asked>; 2], Bad
                     (&pair.lhs, chain(&pair.rhs).first())
                 {
                     bad = named(known, &variable.1, name, *place).err();
+                    if variable.1 == "event" && !EVENT.contains(name) {
+                        bad = Some(not_of_event(name, *place));
+                    }
                 }
             }
             _ => {}
@@ -59,6 +62,15 @@ pub(crate) fn asked(tree: &AST, known: &Known) -> Result<[Option<Asked>; 2], Bad
         bad.is_none()
     });
     bad.map_or(Ok(asks), Err)
+}
+
+/// What can be asked of an event.
+const EVENT: [&str; 4] = ["part", "point", "normal", "speed"];
+
+fn not_of_event(name: &str, place: Position) -> BadExpression {
+    let help = Cure::nearest(name, EVENT, || format!("it has {}", EVENT.join(", ")));
+    let message = format!("an event has no `{name}` here");
+    BadExpression { message, column: column(place), help: Some(help) }
 }
 
 fn column(place: Position) -> usize {
@@ -82,9 +94,10 @@ impl Asked {
         known: &Known,
     ) -> Result<(), BadExpression> {
         let Some(((name, place), rest)) = chain.split_first() else { return Ok(()) };
-        let Some(property) = PROPERTIES.iter().find(|it| *it == name) else {
-            let help =
-                Cure::nearest(name, PROPERTIES, || format!("it has {}", PROPERTIES.join(", ")));
+        let Some(property) = PROPERTIES.iter().find(|it| **it == *name) else {
+            let help = Cure::nearest(name, PROPERTIES.iter().copied(), || {
+                format!("it has {}", PROPERTIES.join(", "))
+            });
             let message = format!("`{of}` has no `{name}`");
             return Err(BadExpression { message, column: column(*place), help: Some(help) });
         };
@@ -129,7 +142,7 @@ impl Somebody {
     /// Lets an engine ask of somebody.
     pub fn register(engine: &mut Engine) {
         engine.register_type_with_name::<Self>("somebody");
-        for name in PROPERTIES {
+        for name in PROPERTIES.iter().copied() {
             engine.register_get(name, move |it: &mut Self| {
                 it.values.get(name).cloned().unwrap_or_default()
             });

@@ -5,7 +5,7 @@ use std::sync::OnceLock;
 
 use hazuro::geometry::{Pose, Ray, Shape};
 use hazuro::glam::DVec3;
-use hazuro::scene::{Facts, Trigger};
+use hazuro::scene::{Facts, Particulars, Trigger};
 use hazuro::{Act, EntityId, Event, Filter, Hit, Lent, Place, Scene};
 use hazuro_format::{read_action, read_shape, read_triggers};
 use rhai::packages::{
@@ -148,8 +148,10 @@ fn allow_words(engine: &mut Engine) {
 }
 
 /// What can be asked of an event.
-pub(crate) const EVENT_FIELDS: [&str; 12] =
-    ["kind", "time", "on", "who", "was", "cue", "need", "cause", "edge", "at", "value", "before"];
+pub(crate) const EVENT_FIELDS: [&str; 16] = [
+    "kind", "time", "on", "who", "was", "cue", "need", "cause", "edge", "at", "value", "before",
+    "part", "point", "normal", "speed",
+];
 
 fn happenings(engine: &mut Engine) {
     fn named(id: Option<EntityId>) -> Dynamic {
@@ -175,12 +177,23 @@ fn happenings(engine: &mut Engine) {
         })
         .register_get("before", |it: &mut Happening| {
             it.0.reading.map_or(Dynamic::UNIT, |reading| reading.was.into())
-        });
+        })
+        .register_get("part", |_: &mut Happening| {
+            particular(|of| of.part.map(|part| part.to_owned().into()))
+        })
+        .register_get("point", |_: &mut Happening| particular(|of| of.point.map(place_of)))
+        .register_get("normal", |_: &mut Happening| particular(|of| of.normal.map(place_of)))
+        .register_get("speed", |_: &mut Happening| particular(|of| of.speed.map(Dynamic::from)));
+}
+
+/// What else is known of the event that is handled.
+fn particular(of: impl FnOnce(Particulars<'_>) -> Option<Dynamic>) -> Outcome<Dynamic> {
+    acting(|act| Ok(of(act.facts().particulars()).unwrap_or(Dynamic::UNIT)))
 }
 
 fn entities(engine: &mut Engine) {
     engine.register_type_with_name::<Handle>("entity");
-    for name in PROPERTIES {
+    for name in PROPERTIES.iter().copied() {
         engine.register_get(name, move |it: &mut Handle| {
             acting(|act| {
                 if name == "slot" {

@@ -15,7 +15,7 @@ use crate::properties::{Values, sort};
 use crate::value::Value;
 
 /// The variables of an expression.
-const NAMES: [&str; 6] = ["who", "on", "count", "flag", "time", "distance"];
+const NAMES: [&str; 7] = ["who", "on", "count", "flag", "time", "distance", "event"];
 /// The most steps that one test of a condition may take.
 const MAX_STEPS: u64 = 20_000;
 
@@ -103,6 +103,7 @@ pub struct Expression {
     tree: AST,
     /// What it asks of `who`, if of anybody, and of `on`.
     asks: [Option<Asked>; 2],
+    asks_of_event: bool,
 }
 
 impl Expression {
@@ -123,7 +124,8 @@ impl Expression {
             BadExpression { message, column, help }
         })?;
         let asks = asked(&tree, known)?;
-        Ok(Self { tree, asks })
+        let asks_of_event = text.contains("event");
+        Ok(Self { tree, asks, asks_of_event })
     }
 
     /// Whether it asks anything of `who`.
@@ -151,6 +153,9 @@ impl Expression {
         scope.push("count", Values::counts(facts, None));
         scope.push("flag", Values::flags(facts, None));
         scope.push("time", facts.time().secs());
+        if self.asks_of_event {
+            scope.push("event", Values::event(facts));
+        }
         if let Some((who, on)) = facts.who().zip(facts.on()) {
             scope.push("distance", facts.position(who).distance(facts.position(on)));
         }
@@ -192,9 +197,10 @@ fn unknown_name(message: &str) -> Option<Cure> {
     let name = message.strip_prefix("Undefined variable: ")?;
     Some(match nearest(name, NAMES) {
         Some(nearest) => Cure::meant(name, nearest)
-            .and("An expression knows who, on, count, flag, time and distance"),
+            .and("An expression knows who, on, event, count, flag, time and distance"),
         None => {
-            "an expression knows who, on, count, flag, time and distance; texts need quotes".into()
+            "an expression knows who, on, event, count, flag, time and distance; texts need quotes"
+                .into()
         }
     })
 }

@@ -237,7 +237,7 @@ fn unknown_field(source: &Source, (of, asked): (&Expr, &Expr), known: &Known) ->
 fn unknown_property(source: &Source, chain: &[(&str, Position)], known: &Known) -> Option<Finding> {
     let (asked, position) = chain.first()?;
     if !PROPERTIES.contains(asked) {
-        return Some(unknown(source, *position, ("an entity", asked), &PROPERTIES));
+        return Some(unknown(source, *position, ("an entity", asked), PROPERTIES));
     }
     let wrong = unnamed(source, known, asked, *chain.get(1)?);
     // What is in a slot may be asked on.

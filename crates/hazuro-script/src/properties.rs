@@ -4,35 +4,10 @@ use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use hazuro::EntityId;
-use hazuro::scene::{Detector, Facts, SlotValue};
+use hazuro::glam::DVec3;
+use hazuro::scene::{Detector, Facts, SlotValue, Switch, angles};
 use hazuro_format::Known;
 use rhai::{Dynamic, Engine, EvalAltResult};
-
-/// What an entity has.
-pub(crate) const PROPERTIES: [&str; 22] = [
-    "name",
-    "kind",
-    "tags",
-    "x",
-    "y",
-    "z",
-    "enabled",
-    "visible",
-    "parent",
-    "count",
-    "flag",
-    "stat",
-    "slot",
-    "effects",
-    "occupants",
-    "touched_by",
-    "sees",
-    "target",
-    "height",
-    "grounded",
-    "ground",
-    "occupied",
-];
 
 /// The names of one sort that are known, and what one of them is called.
 pub(crate) fn sort<'a>(known: &'a Known, property: &str) -> Option<(Vec<&'a str>, &'static str)> {
@@ -86,10 +61,33 @@ impl Values {
         }
     }
 
+    /// Values of which none is missing: else what is said of it, with its name behind.
+    fn of(mistake: &str, values: impl Iterator<Item = (String, Dynamic)>) -> Self {
+        Self { values: Arc::new(values.collect()), missing: Missing::Mistake(mistake.into()) }
+    }
+
     /// Slots of an entity.
     pub fn slots(of: &str, values: impl Iterator<Item = (String, Dynamic)>) -> Self {
-        let missing = Missing::Mistake(format!("`{of}` has nothing in a slot").into());
-        Self { values: Arc::new(values.collect()), missing }
+        Self::of(&format!("`{of}` has nothing in a slot"), values)
+    }
+
+    /// The switches of an entity itself.
+    fn switches(facts: &dyn Facts, of: EntityId) -> Self {
+        let own = |switch: Switch| (switch.word().into(), facts.own_switch(of, switch).into());
+        Self::of("it has no switch of its own named", Switch::ALL.into_iter().map(own))
+    }
+
+    /// What else is known of the event.
+    pub fn event(facts: &dyn Facts) -> Self {
+        let of = facts.particulars();
+        let known: [(&str, Option<Dynamic>); 4] = [
+            ("part", of.part.map(|part| part.to_owned().into())),
+            ("point", of.point.map(axes)),
+            ("normal", of.normal.map(axes)),
+            ("speed", of.speed.map(Dynamic::from)),
+        ];
+        let known = known.into_iter().filter_map(|(name, it)| Some((name.to_owned(), it?)));
+        Self::of("this event has no", known)
     }
 
     fn get(&self, name: &str) -> Result<Dynamic, Box<EvalAltResult>> {
@@ -120,38 +118,87 @@ pub(crate) fn in_slot(
     }
 }
 
-/// What an entity's property of this name is; its slots are asked for one by one.
-pub(crate) fn property(facts: &dyn Facts, entity: EntityId, name: &str) -> Dynamic {
-    let named = |id: Option<EntityId>| id.map_or("", |id| facts.name(id)).to_owned().into();
-    let names = |ids: Vec<EntityId>| -> Dynamic {
-        let names = ids.into_iter().map(|id| Dynamic::from(facts.name(id).to_owned()));
-        names.collect::<Vec<Dynamic>>().into()
+/// Makes the list of what an entity has, and how each is answered.
+macro_rules! properties {
+    ($($name:literal $of:expr;)*) => {
+        /// What an entity has.
+        pub(crate) const PROPERTIES: &[&str] = &[$($name),*];
+
+        /// What an entity's property of this name is; its slots are asked for one by one.
+        pub(crate) fn property(facts: &dyn Facts, entity: EntityId, name: &str) -> Dynamic {
+            fn answer<T: Into<Dynamic>>(
+                of: impl FnOnce(&dyn Facts, EntityId) -> T,
+                facts: &dyn Facts,
+                entity: EntityId,
+            ) -> Dynamic {
+                of(facts, entity).into()
+            }
+            match name {
+                $($name => answer($of, facts, entity),)*
+                _ => Dynamic::UNIT,
+            }
+        }
     };
-    let words = |words: Vec<&str>| -> Dynamic {
-        words.into_iter().map(|word| word.to_owned().into()).collect::<Vec<Dynamic>>().into()
+}
+
+properties! {
+    "name" |facts, it| facts.name(it).to_owned();
+    "kind" |facts, it| facts.kind(it).unwrap_or_default().to_owned();
+    "tags" |facts, it| words(facts.tags(it));
+    "x" |facts, it| facts.position(it).x;
+    "y" |facts, it| facts.position(it).y;
+    "z" |facts, it| facts.position(it).z;
+    "facing" |facts, it| angles(facts.rotation(it))[0];
+    "pitch" |facts, it| angles(facts.rotation(it))[1];
+    "speed" |facts, it| facts.velocity(it).length();
+    "velocity" |facts, it| axes(facts.velocity(it));
+    "enabled" |facts, it| facts.is_enabled(it);
+    "visible" |facts, it| facts.is_visible(it);
+    "solid" |facts, it| facts.is_on(it, Switch::Solid);
+    "detect" |facts, it| facts.is_on(it, Switch::Detect);
+    "own" |facts, it| Dynamic::from(Values::switches(facts, it));
+    "parent" |facts, it| named(facts, facts.parent(it));
+    "holder" |facts, it| named(facts, facts.holder(it));
+    "holds" |facts, it| named(facts, facts.held_by(it).first().copied());
+    "mass" |facts, it| facts.mass(it).unwrap_or(0.0);
+    "count" |facts, it| Dynamic::from(Values::counts(facts, Some(it)));
+    "flag" |facts, it| Dynamic::from(Values::flags(facts, Some(it)));
+    "stat" |facts, it| Dynamic::from(Values::stats(facts, it));
+    "slot" |_, _| Dynamic::UNIT;
+    "effects" |facts, it| words(facts.effects(it));
+    "occupants" |facts, it| names(facts, facts.occupants(it));
+    "occupied" |facts, it| !facts.occupants(it).is_empty();
+    "inside" |facts, it| names(facts, facts.detected_by(it, Detector::Zone));
+    "touched_by" |facts, it| names(facts, facts.detected(it, Detector::Touch));
+    "sees" |facts, it| names(facts, facts.detected(it, Detector::Sight));
+    "target" |facts, it| named(facts, facts.detected(it, Detector::Seeker).first().copied());
+    "hit" |facts, it| named(facts, facts.detected(it, Detector::Probe).first().copied());
+    "offered" |facts, it| names(facts, facts.detected_by(it, Detector::Prompt));
+    "highlighted" |facts, it| {
+        let offered = facts.detected_by(it, Detector::Prompt).into_iter();
+        names(facts, offered.map(|prompt| facts.highlight(prompt)).collect())
     };
-    match name {
-        "name" => facts.name(entity).to_owned().into(),
-        "kind" => facts.kind(entity).unwrap_or_default().to_owned().into(),
-        "tags" => words(facts.tags(entity)),
-        "x" => facts.position(entity).x.into(),
-        "y" => facts.position(entity).y.into(),
-        "z" => facts.position(entity).z.into(),
-        "enabled" => facts.is_enabled(entity).into(),
-        "visible" => facts.is_visible(entity).into(),
-        "parent" => named(facts.parent(entity)),
-        "count" => Dynamic::from(Values::counts(facts, Some(entity))),
-        "flag" => Dynamic::from(Values::flags(facts, Some(entity))),
-        "stat" => Dynamic::from(Values::stats(facts, entity)),
-        "effects" => words(facts.effects(entity)),
-        "occupants" => names(facts.occupants(entity)),
-        "occupied" => (!facts.occupants(entity).is_empty()).into(),
-        "touched_by" => names(facts.detected(entity, Detector::Touch)),
-        "sees" => names(facts.detected(entity, Detector::Sight)),
-        "target" => named(facts.detected(entity, Detector::Seeker).first().copied()),
-        "height" => facts.ground(entity).map_or(f64::INFINITY, |ground| ground.height).into(),
-        "grounded" => facts.ground(entity).is_some_and(|ground| ground.grounded).into(),
-        "ground" => named(facts.ground(entity).and_then(|ground| ground.under)),
-        _ => Dynamic::UNIT,
-    }
+    "height" |facts, it| facts.ground(it).map_or(f64::INFINITY, |ground| ground.height);
+    "grounded" |facts, it| facts.ground(it).is_some_and(|ground| ground.grounded);
+    "ground" |facts, it| named(facts, facts.ground(it).and_then(|ground| ground.under));
+}
+
+/// The name of an entity; empty if there is none.
+fn named(facts: &dyn Facts, id: Option<EntityId>) -> String {
+    id.map_or("", |id| facts.name(id)).to_owned()
+}
+
+fn names(facts: &dyn Facts, ids: Vec<EntityId>) -> Vec<Dynamic> {
+    words(ids.into_iter().map(|id| facts.name(id)).collect())
+}
+
+fn words(words: Vec<&str>) -> Vec<Dynamic> {
+    words.into_iter().map(|word| word.to_owned().into()).collect()
+}
+
+/// The numbers of a vector, by axis.
+fn axes(vector: DVec3) -> Dynamic {
+    let axes = ["x", "y", "z"].into_iter().zip(vector.to_array());
+    let axes = axes.map(|(axis, number)| (axis.to_owned(), number.into()));
+    Dynamic::from(Values::of("it has no axis", axes))
 }

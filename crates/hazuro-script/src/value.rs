@@ -28,15 +28,24 @@ pub enum Value {
 }
 
 impl Value {
-    /// Whether it is what stands in a file. A number may be off by 1e-6.
+    /// How far numbers may be apart and still be equal.
+    pub const CLOSE: f64 = 1e-6;
+
+    /// Whether it is what stands in a file. A number may be off by [`CLOSE`](Self::CLOSE).
     pub fn is(&self, literal: &Literal) -> bool {
+        self.is_within(literal, Self::CLOSE)
+    }
+
+    /// Whether it is what stands in a file, or a number that is at most `off` from it.
+    pub fn is_within(&self, literal: &Literal, off: f64) -> bool {
+        let near = |one: f64, other: f64| one == other || (one - other).abs() <= off;
         match (self, literal) {
             (Self::Flag(one), Literal::Flag(other)) => one == other,
             (Self::Text(one), Literal::Text(other)) => one == other,
-            (Self::Whole(one), Literal::Whole(other)) => one == other,
-            (Self::Number(one), Literal::Whole(other)) => *one == *other as f64,
-            (Self::Whole(one), Literal::Number(other)) => (*one as f64 - other).abs() <= 1e-6,
-            (Self::Number(one), Literal::Number(other)) => (one - other).abs() <= 1e-6,
+            (Self::Whole(one), Literal::Whole(other)) => one.abs_diff(*other) as f64 <= off,
+            (Self::Number(one), Literal::Whole(other)) => near(*one, *other as f64),
+            (Self::Whole(one), Literal::Number(other)) => near(*one as f64, *other),
+            (Self::Number(one), Literal::Number(other)) => near(*one, *other),
             _ => false,
         }
     }

@@ -39,6 +39,17 @@ pub(crate) fn meant(scene: &Scene, name: &str) -> Option<Vec<EntityId>> {
     scene.select(&Selector::from(name)).ok()
 }
 
+/// The entity that a name in an action means if this is the detector of the event; none if that is not
+/// one that can be known.
+pub(crate) fn meant_with(scene: &Scene, name: &str, on: Option<EntityId>) -> Option<EntityId> {
+    let Some((whose, slot)) = slot_reference(name) else { return scene.find(name) };
+    let owner = if whose == "on" { on } else { scene.find(whose) };
+    match scene.slot(owner?, slot)? {
+        SlotValue::Entity(entity) => Some(*entity),
+        _ => None,
+    }
+}
+
 /// The entities in slots of this name.
 fn in_slots<'a>(
     scene: &'a Scene,

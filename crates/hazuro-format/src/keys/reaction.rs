@@ -79,7 +79,7 @@ pub(crate) struct ReactionKeys {
     /// default is 0.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub order: Option<i32>,
-    /// An expression over `who`, `on`, `count`, `flag` and `time`, tested when the event happens.
+    /// An expression over `who`, `on`, `event`, `count`, `flag` and `time`, tested when the event happens.
     #[serde(rename = "if", skip_serializing_if = "Option::is_none")]
     pub condition: Option<String>,
     /// The delay in seconds between the event and the actions: a number, or a formula worked out at the

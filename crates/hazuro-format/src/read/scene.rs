@@ -16,6 +16,7 @@ use crate::keys::scene::{
     AdmitKeys, BodyKeys, EntityKeys, FloorKeys, KindKeys, PartKeys, SceneKeys,
 };
 use crate::language::{Known, Language, NoLanguage};
+use crate::number::EffectKeys;
 use crate::parse::parse;
 use crate::read::reader::Reader;
 use crate::source::Source;
@@ -200,6 +201,8 @@ fn known(keys: &SceneKeys) -> Known {
     }
     let kinds = keys.kind.values().map(|kind| (&kind.pickup, &kind.stats, &kind.body));
     let entities = keys.entity.iter().map(|one| (&one.pickup, &one.stats, &one.body));
+    // What walks has the stats of legs, if an effect changes them.
+    known.stats.extend(keys.effect.values().flat_map(EffectKeys::stat_names).cloned());
     for (pickup, stats, body) in kinds.chain(entities) {
         known.stats.extend(stats.keys().cloned());
         if body.as_ref().is_some_and(|body| body.walk.is_some()) {

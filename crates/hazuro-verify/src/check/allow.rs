@@ -6,7 +6,7 @@ use hazuro_format::Cure;
 use super::Checker;
 
 /// The findings that a scene can allow.
-pub(super) const CODES: [&str; 45] = [
+pub(super) const CODES: [&str; 46] = [
     "admits-to-nothing",
     "always-competes",
     "anothers-value",
@@ -51,6 +51,7 @@ pub(super) const CODES: [&str; 45] = [
     "unheard-inside",
     "unsent-cue",
     "unused-slot",
+    "unread-stat",
     "used-up",
 ];
 

@@ -3,6 +3,7 @@
 mod allow;
 mod expressions;
 mod formats;
+mod legs;
 mod places;
 mod reach;
 mod reactions;
@@ -48,6 +49,7 @@ pub fn check_scene_with(source: &Source, scene: &Arc<Scene>, scripts: &Scripts) 
     values::check(&mut checker);
     unheard::check(&mut checker);
     slots::check(&mut checker);
+    legs::check(&mut checker);
     allow::settle(&mut checker);
     checker.findings()
 }

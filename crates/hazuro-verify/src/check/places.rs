@@ -11,7 +11,7 @@ use hazuro::{EntityId, Filter, Scene};
 
 use super::Checker;
 use super::reactions::actions;
-use crate::meaning::names;
+use crate::meaning::{meant_with, names};
 
 /// How deep something may be in a solid before it counts as inside, in metres.
 const DEEP: f64 = 0.05;
@@ -92,7 +92,7 @@ fn sets_itself_off(checker: &mut Checker<'_>, reaction: &Reaction, told: &Move, 
         for what in &all {
             let home = scene.pose(*what);
             let there = match &told.to {
-                Destination::Entity(to) => scene.find(to).map(|to| scene.pose(to)),
+                Destination::Entity(to) => meant_with(scene, to, Some(on)).map(|to| scene.pose(to)),
                 Destination::By(by) => {
                     let [x, y, z] = by.each_ref().map(Quantity::fixed);
                     let by = x.zip(y).zip(z).map(|((x, y), z)| DVec3::new(x, y, z));
@@ -157,8 +157,7 @@ fn teleports(checker: &mut Checker<'_>, reaction: &Reaction, told: &Teleport, pl
     };
     let named = checker.meant(&told.what).and_then(|all| all.first().copied());
     let Some(who) = named.or(first).filter(|who| scene.has_body(*who)) else { return };
-    for (number, name) in told.to.iter().enumerate() {
-        let Some(to) = scene.find(name) else { continue };
+    for (number, (name, zones, to)) in leads(scene, told, &zones) {
         let field = place.key("to");
         let field = if told.to.len() > 1 { field.item(number) } else { field };
         let pose = scene.pose(to);
@@ -183,6 +182,28 @@ fn teleports(checker: &mut Checker<'_>, reaction: &Reaction, told: &Teleport, pl
     }
 }
 
+/// Where a teleport leads: the number of the destination, its name, from which zones, and the entity.
+fn leads<'a>(
+    scene: &'a Scene,
+    told: &Teleport,
+    zones: &[EntityId],
+) -> Vec<(usize, (&'a str, Vec<EntityId>, EntityId))> {
+    let mut all: Vec<(usize, (&str, Vec<EntityId>, EntityId))> = Vec::new();
+    for (number, name) in told.to.iter().enumerate() {
+        let nowhere = zones.is_empty().then_some(None);
+        for zone in zones.iter().copied().map(Some).chain(nowhere) {
+            let Some(to) = meant_with(scene, name, zone) else { continue };
+            match all.iter_mut().find(|(other, (.., it))| *other == number && *it == to) {
+                Some((_, (_, zones, _))) => zones.extend(zone),
+                None => {
+                    all.push((number, (scene.name(to), zone.into_iter().collect(), to)));
+                }
+            }
+        }
+    }
+    all
+}
+
 /// Another teleport's zone in which one would arrive, unless the two lead to each other.
 fn sends_on(
     scene: &Scene,
@@ -201,7 +222,7 @@ fn sends_on(
             if !arrives || !scene.admits(zone, who) {
                 continue;
             }
-            let back = told.to.iter().filter_map(|to| scene.find(to)).any(|to| {
+            let back = leads(scene, told, &[zone]).into_iter().any(|(_, (.., to))| {
                 let pose = scene.pose(to);
                 from.iter().any(|zone| {
                     scene.would_meet((*zone, Detector::Zone, &scene.pose(*zone)), (who, &pose))

@@ -5,7 +5,7 @@ use std::ops::Range;
 use hazuro::scene::{Detector, EventKind, Fault, Field, Named, StatId, nearest};
 use hazuro::{Cause, EntityId, Event, Scene, Target, Time};
 use hazuro_format::{Known, Literal};
-use hazuro_script::Expression;
+use hazuro_script::{Expression, Value};
 
 use super::Reader;
 use super::file::ExpectKeys;
@@ -20,12 +20,36 @@ pub(crate) struct Expectation {
 
 #[derive(Debug)]
 pub(crate) enum What {
-    Event { pattern: Pattern, often: Often },
+    Event {
+        pattern: Pattern,
+        often: Often,
+    },
     InOrder(Vec<Pattern>),
-    Value { text: String, expression: Expression, who: Option<EntityId>, is: Literal, at: Time },
-    Place { who: EntityId, place: Target, within: f64, at: Time },
-    Offered { prompt: EntityId, who: EntityId, is: bool, at: Time },
-    Visible { what: EntityId, is: bool, at: Time },
+    Value {
+        text: String,
+        expression: Expression,
+        who: Option<EntityId>,
+        is: Literal,
+        within: f64,
+        at: Time,
+    },
+    Place {
+        who: EntityId,
+        place: Target,
+        within: f64,
+        at: Time,
+    },
+    Offered {
+        prompt: EntityId,
+        who: EntityId,
+        is: bool,
+        at: Time,
+    },
+    Visible {
+        what: EntityId,
+        is: bool,
+        at: Time,
+    },
 }
 
 /// The events that an expectation is about.
@@ -163,11 +187,7 @@ impl Reader<'_> {
             "value" => self.value(keys, field, end),
             "place" => {
                 let place = self.place(keys.place.as_ref()?, &field.key("place"))?;
-                let within = keys.within.unwrap_or(0.01);
-                if !(0.0..=1e6).contains(&within) {
-                    let help = "give metres from 0";
-                    self.error(&field.key("within"), "bad-number", "this is no distance", help);
-                }
+                let within = self.within(keys, field, 0.01);
                 let who = self.who(keys, field)?;
                 Some(What::Place { who, place, within, at: self.moment(keys, field, end) })
             }
@@ -210,7 +230,7 @@ impl Reader<'_> {
             ("is", keys.is.is_some(), &["value", "offered", "visible"]),
             ("at", keys.at.is_some(), MOMENT),
         ];
-        let within = ("within", keys.within.is_some(), &["place"][..]);
+        let within = ("within", keys.within.is_some(), &["place", "value"][..]);
         for (key, there, with) in all.into_iter().chain([within]) {
             if there && !with.contains(&sort) {
                 let message = format!("`{key}` goes with `{}`", with.join("`, `"));
@@ -385,6 +405,21 @@ impl Reader<'_> {
         }
     }
 
+    /// How far something may be off.
+    fn within(&mut self, keys: &ExpectKeys, field: &Field, usual: f64) -> f64 {
+        let within = keys.within.unwrap_or(usual);
+        if !(0.0..=1e6).contains(&within) {
+            let message = "this is no distance";
+            self.error(
+                &field.key("within"),
+                "bad-number",
+                message,
+                "give a number from 0 to 1000000",
+            );
+        }
+        within
+    }
+
     fn value(&mut self, keys: &ExpectKeys, field: &Field, end: Time) -> Option<What> {
         let text = keys.value.as_ref()?;
         let Some(is) = keys.is.clone() else {
@@ -393,12 +428,19 @@ impl Reader<'_> {
             return None;
         };
         let at = self.moment(keys, field, end);
+        let within = self.within(keys, field, Value::CLOSE);
+        if keys.within.is_some() && matches!(is, Literal::Flag(_) | Literal::Text(_)) {
+            let message = "`within` goes with a number";
+            self.error(&field.key("within"), "no-partner", message, "take it away");
+        }
         let who = match &keys.who {
             Some(name) => Some(self.entity(name, &field.key("who"))?),
             None => None,
         };
         match Expression::new(text, &Known::of_scene(self.scene)) {
-            Ok(expression) => Some(What::Value { text: text.clone(), expression, who, is, at }),
+            Ok(expression) => {
+                Some(What::Value { text: text.clone(), expression, who, is, within, at })
+            }
             Err(bad) => {
                 let field = field.key("value");
                 let spans = self.spans.as_ref();

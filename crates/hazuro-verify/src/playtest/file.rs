@@ -117,7 +117,8 @@ pub(crate) struct ExpectKeys {
     pub in_order: Option<Vec<ExpectKeys>>,
     /// Where `who` must be.
     pub place: Option<PlaceKeys>,
-    /// With `place`: the greatest distance from there, in metres. The default is 0.01.
+    /// With `place`: the greatest distance from there, in metres. The default is 0.01. With `value`: by how
+    /// much a number may be off. The default is 0.000001.
     pub within: Option<f64>,
     /// A prompt that must be offered to `who`.
     pub offered: Option<String>,

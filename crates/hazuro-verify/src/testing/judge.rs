@@ -41,12 +41,17 @@ impl Judge<'_> {
         match (&expectation.what, seen) {
             (What::Event { pattern, often }, _) => self.event(pattern, *often),
             (What::InOrder(patterns), _) => self.in_order(patterns),
-            (What::Value { text, who, is, at, .. }, Some(Seen::Value(value))) => {
+            (What::Value { text, who, is, within, at, .. }, Some(Seen::Value(value))) => {
                 let about = who.map_or(String::new(), |who| format!("{}: ", name(who)));
-                let expected = format!("{about}{text} is {} at {} s", is, at.secs());
+                let off = if *within == Value::CLOSE {
+                    String::new()
+                } else {
+                    format!(" within {within}")
+                };
+                let expected = format!("{about}{text} is {is}{off} at {} s", at.secs());
                 match value {
                     Ok(value) => {
-                        let met = value.is(is);
+                        let met = value.is_within(is, *within);
                         let lacks = lacks(value, is);
                         let why = || self.inquiry.value(text, *who, *at, lacks);
                         (met, expected, format!("it is {value}"), self.unless(met, why))

@@ -110,6 +110,17 @@ fn what_is_written_and_never_asked_for() {
 }
 
 #[test]
+fn a_stat_that_only_looks_as_if_legs_went_by_it() {
+    let runner = "[[entity]]\nname = \"runner\"\nat = [30, 0, 0]\nbody = { capsule = { radius = 0.3, height = 1.8 }, walk = 3 }\n\
+                  stats = { jump_height = { start = 2 } }\n";
+    mends("unread-stat", "{ start", runner, &[("jump_height", "jump")]);
+    assert!(found(&runner.replace("jump_height", "luck")).is_empty());
+    let asked =
+        "[[reaction]]\non = { stat = \"runner\", of = \"jump_height\" }\ndo = [{ cue = \"in\" }]\n";
+    assert!(found(&format!("{runner}{asked}")).is_empty());
+}
+
+#[test]
 fn a_kind_that_nothing_is_of() {
     let kind = "[kind.mat]\nzone = { box = [2, 2, 2] }\nadmit = { players = true }\n[[reaction]]\non = { enter = \"kind:mat\" }\ndo = [{ cue = \"in\" }]\n";
     let scene = format!("{PAD}{kind}");

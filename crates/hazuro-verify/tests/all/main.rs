@@ -8,6 +8,7 @@ mod detector_keys;
 mod detectors;
 mod edits;
 mod expectations;
+mod facts;
 mod findings;
 mod mistakes;
 mod motion_keys;

@@ -72,6 +72,16 @@ impl<'a> Around<'a> {
         self.space.state
     }
 
+    /// The highest step that the body takes now.
+    pub fn step(&self) -> f64 {
+        self.state().step_height(self.scene(), self.who)
+    }
+
+    /// The acceleration with which the body falls now.
+    pub fn gravity(&self) -> f64 {
+        self.state().gravity(self.scene(), self.who)
+    }
+
     pub fn now(&self) -> Time {
         self.state().now
     }

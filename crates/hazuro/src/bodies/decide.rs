@@ -48,7 +48,7 @@ pub(crate) fn decide(space: Space<'_>, who: EntityId) -> Option<Plan> {
 
 /// The pose lifted out of ground that the body has been put into, if that is no higher than a step.
 fn depenetrated(around: &Around<'_>, pose: Pose) -> Pose {
-    let step = around.mover.legs.step;
+    let step = around.step();
     let mut depenetrated = pose;
     for _ in 0..4 {
         let sunk = around.depths(&depenetrated);
@@ -84,7 +84,7 @@ impl Controller<'_> {
         let Some(velocity) = self.deflected(velocity, &contacts) else {
             return self.resolve_stuck(&contacts);
         };
-        let mut acceleration = DVec3::NEG_Y * around.scene().gravity();
+        let mut acceleration = DVec3::NEG_Y * around.gravity();
         let mut leans: SmallVec<[Option<EntityId>; 2]> = SmallVec::new();
         for _ in 0..4 {
             for contact in &contacts {
@@ -197,9 +197,9 @@ impl Controller<'_> {
         }
         if jumps {
             // It stood when it was told to, be it between two bumps.
-            let height = around.mover.legs.jump;
+            let height = around.state().jump_height(around.scene(), around.who);
             let mut velocity = self.velocity();
-            velocity.y += (2.0 * around.scene().gravity() * height).sqrt();
+            velocity.y += (2.0 * around.gravity() * height).sqrt();
             return self.fall(velocity);
         }
         let desire = self.steer(true);
@@ -225,7 +225,7 @@ impl Controller<'_> {
         let Some((depth, _, normal)) = found else { return false };
         if normal.y < 0.9999 && wanted != DVec2::ZERO {
             // On an edge, or where the ground bends down: is there more of it ahead?
-            let (step, half) = (self.around.mover.legs.step, self.around.mover.width / 2.0);
+            let (step, half) = (self.around.step(), self.around.mover.width / 2.0);
             let mut ahead = self.pose;
             let way = wanted.normalize_or_zero() * half;
             ahead.position += DVec3::new(way.x, step, way.y);

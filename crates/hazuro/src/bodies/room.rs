@@ -28,7 +28,7 @@ pub(crate) fn has_room(space: Space<'_>, who: EntityId, pose: &Pose) -> bool {
 /// The pose let down to the ground, if there is any within a step below it to stand on.
 pub(crate) fn on_ground(space: Space<'_>, who: EntityId, pose: Pose) -> Option<Pose> {
     looking(space, who, |around| {
-        let step = around.mover.legs.step.max(0.1);
+        let step = around.step().max(0.1);
         let lifted = Pose { position: pose.position + DVec3::Y * LIFT, ..pose };
         let (depth, ..) = around.drop(lifted, step + LIFT)?;
         Some(Pose { position: lifted.position - DVec3::Y * depth, ..pose })

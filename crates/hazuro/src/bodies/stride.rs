@@ -24,7 +24,7 @@ impl Controller<'_> {
     pub fn step_up(&mut self, wanted: DVec2) -> Option<Plan> {
         let (around, start) = (self.around, self.pose.position);
         let at = |position: DVec3| Pose { position, ..self.pose };
-        let step = around.mover.legs.step;
+        let step = around.step();
         let ceiling = around.in_way(self.pose, start + DVec3::Y * step);
         let lift = ceiling.map_or(step, |hit| hit.distance - CLEAR);
         if lift <= CLEAR {
@@ -64,7 +64,7 @@ impl Controller<'_> {
                 return None;
             }
             let there = Pose { position: over, ..self.pose };
-            if let Some((depth, ..)) = around.drop(there, around.mover.legs.step) {
+            if let Some((depth, ..)) = around.drop(there, around.step()) {
                 return self.stride(&[over, over - DVec3::Y * depth]);
             }
         }

@@ -87,7 +87,7 @@ impl Walk<'_> {
     }
 
     fn step(&self) -> f64 {
-        self.around.mover.legs.step
+        self.around.step()
     }
 
     /// How high one stands at a place; none if one cannot stand there.

@@ -225,6 +225,16 @@ pub enum Switch {
 impl Switch {
     /// All of them.
     pub const ALL: [Self; 4] = [Self::Enabled, Self::Visible, Self::Solid, Self::Detect];
+
+    /// The word for it where it is asked for.
+    pub fn word(self) -> &'static str {
+        match self {
+            Self::Enabled => "enabled",
+            Self::Visible => "visible",
+            Self::Solid => "solid",
+            Self::Detect => "detect",
+        }
+    }
 }
 
 /// How a count or a stat changes. Counts stop at the ends of their range, stats at their least
@@ -264,6 +274,17 @@ pub enum Wait<T = String, N = Quantity> {
 pub const HEALTH: &str = "health";
 /// The stat that is a walker's speed, in metres per second. Who walks has it.
 pub const WALK: &str = "walk";
+/// The stat that is how high a walker jumps, in metres. Who walks has it if the scene changes it anywhere;
+/// it starts at the `jump` of its legs, and counts at the moment of a jump.
+pub const JUMP: &str = "jump";
+/// The stat that is the highest step a walker takes, in metres. Who walks has it if the scene changes it
+/// anywhere; it starts at the `step` of its legs.
+pub const STEP: &str = "step";
+/// The stat that is the acceleration with which a walker falls, in metres per second squared. Who walks has
+/// it if the scene changes it anywhere; it starts at the scene's.
+pub const GRAVITY: &str = "gravity";
+/// The stats that legs go by.
+pub(crate) const LEG_STATS: [&str; 4] = [WALK, JUMP, STEP, GRAVITY];
 
 impl<T, N, C> Action<T, N, C> {
     /// The action's word in scene files.

@@ -3,7 +3,7 @@
 use std::fmt;
 use std::sync::Arc;
 
-use glam::DVec3;
+use glam::{DQuat, DVec3};
 
 use crate::Time;
 
@@ -53,15 +53,35 @@ pub trait Facts {
     fn is_visible(&self, entity: EntityId) -> bool;
     /// Whether a switch of an entity is on, for it and all its ancestors.
     fn is_on(&self, entity: EntityId, switch: Switch) -> bool;
+    /// Whether a switch of an entity itself is on, whatever its ancestors' are.
+    fn own_switch(&self, entity: EntityId, switch: Switch) -> bool;
+    /// In whose hands a thing is.
+    fn holder(&self, thing: EntityId) -> Option<EntityId>;
+    /// What somebody holds, in the scene's order.
+    fn held_by(&self, holder: EntityId) -> Vec<EntityId>;
+    /// The mass of what can be carried; none of anything else.
+    fn mass(&self, entity: EntityId) -> Option<f64>;
     /// Whether an entity is about in the play: neither taken out of it, nor still in stock, nor
     /// collected.
     fn is_there(&self, entity: EntityId) -> bool;
     /// Where an entity is in the world.
     fn position(&self, entity: EntityId) -> DVec3;
+    /// How an entity is turned in the world; turned by nothing, it faces -Z.
+    fn rotation(&self, entity: EntityId) -> DQuat;
+    /// How fast an entity moves in the world, in metres per second.
+    fn velocity(&self, entity: EntityId) -> DVec3;
     /// Who is inside a zone, in the scene's order.
     fn occupants(&self, zone: EntityId) -> Vec<EntityId>;
     /// Whom a detector detects now, in the scene's order.
     fn detected(&self, on: EntityId, detector: Detector) -> Vec<EntityId>;
+    /// What detects somebody now with a detector of this sort, in the scene's order: the zones that they are
+    /// in, the prompts offered to them.
+    fn detected_by(&self, who: EntityId, detector: Detector) -> Vec<EntityId>;
+    /// What a user interface highlights for a prompt: the nearest of it and its ancestors that is marked so,
+    /// or else itself.
+    fn highlight(&self, prompt: EntityId) -> EntityId;
+    /// What else is known of the event; nothing outside of one.
+    fn particulars(&self) -> Particulars<'_>;
     /// What a body with footing stands on and how high it is; none before its first step.
     fn ground(&self, body: EntityId) -> Option<Ground>;
     /// How sure a watcher is of somebody, from 0 to 1.
@@ -95,6 +115,40 @@ pub struct Ground {
     pub height: f64,
     /// How steep it is there, in radians from level.
     pub slope: f64,
+}
+
+/// Which way something is turned: the angle about Y, counter-clockwise from above, and the angle above level,
+/// both in degrees from -180 to 180. Turned by nothing, it faces -Z.
+///
+/// ```
+/// use hazuro::{glam::DQuat, scene::angles};
+/// let [facing, pitch] = angles(DQuat::from_rotation_y(1.0_f64.to_radians()));
+/// assert!((facing - 1.0).abs() < 1e-9 && pitch.abs() < 1e-9);
+/// ```
+pub fn angles(rotation: DQuat) -> [f64; 2] {
+    let way = rotation * DVec3::NEG_Z;
+    let [facing, pitch] = [(-way.x).atan2(-way.z), way.y.clamp(-1.0, 1.0).asin()];
+    [facing.to_degrees() + 0.0, pitch.to_degrees() + 0.0]
+}
+
+/// What is known of an event beside its detector and its subject.
+///
+/// ```
+/// use hazuro::{Play, Scene, scene::Facts};
+/// let play = Play::new(Scene::builder("Yard").build()?);
+/// assert_eq!(play.facts().particulars().point, None);
+/// # Ok::<(), hazuro::scene::SceneErrors>(())
+/// ```
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+pub struct Particulars<'a> {
+    /// The part of the subject's body that was detected.
+    pub part: Option<&'a str>,
+    /// Where it was, in metres.
+    pub point: Option<DVec3>,
+    /// The unit vector out of what was met.
+    pub normal: Option<DVec3>,
+    /// How fast subject and detector came together along the normal, in metres per second.
+    pub speed: Option<f64>,
 }
 
 type Test = dyn Fn(&dyn Facts) -> Result<bool, String> + Send + Sync;

@@ -32,7 +32,8 @@ mod translate;
 mod trigger;
 mod zone;
 
-pub use action::{Action, Change, HEALTH, ResolvedAction, Switch, WALK, Wait};
+pub(crate) use action::LEG_STATS;
+pub use action::{Action, Change, GRAVITY, HEALTH, JUMP, ResolvedAction, STEP, Switch, WALK, Wait};
 pub(crate) use admit::Lists;
 pub use admit::{Admit, Clause};
 pub use allow::Allowance;
@@ -40,7 +41,7 @@ pub(crate) use body::Makeup;
 pub use body::{Body, Legs, Part};
 pub use builder::{Floor, SceneBuilder};
 pub use carry::{Carry, STRENGTH, Throw};
-pub use condition::{Condition, Facts, Ground};
+pub use condition::{Condition, Facts, Ground, Particulars, angles};
 pub use detectors::*;
 pub(crate) use detectors::{Described, Listed};
 pub use entity::{Entity, Kind};

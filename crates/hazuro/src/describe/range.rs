@@ -47,6 +47,11 @@ impl Range {
         self.check((radians.to_degrees() * 1e9).round() / 1e9)
     }
 
+    /// The number that will do that is nearest to a number; the least if that is none.
+    pub fn clamp(&self, value: f64) -> f64 {
+        if value.is_nan() { self.least } else { value.clamp(self.least, self.most) }
+    }
+
     fn fault(&self, value: f64) -> Fault {
         Fault::Number { value, need: self.need }
     }

@@ -101,7 +101,10 @@ impl Detect for Footing {
         let who = ground.under.unwrap_or(on);
         let detector = Detector::Footing;
         // A walker just stepping over an edge counts as standing.
-        let step = scene.mover(on).filter(|_| state.is_striding(on)).map_or(0.0, |it| it.legs.step);
+        let step = scene
+            .mover(on)
+            .filter(|_| state.is_striding(on))
+            .map_or(0.0, |_| state.step_height(scene, on));
         let margin = spec.config.margin.max(step);
         let mut look =
             Look { target: Target { space, on, detector, who, failures }, spec, ground, margin };

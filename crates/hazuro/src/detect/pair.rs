@@ -74,7 +74,7 @@ impl<'a> Pair<'a> {
 
     fn moment(&self) -> Moment<'a> {
         let Self { scene, state, on, who, .. } = *self;
-        Moment { scene, state, who: Some(who), on: Some(on) }
+        Moment { scene, state, who: Some(who), on: Some(on), event: None }
     }
 }
 

@@ -100,7 +100,7 @@ impl Look<'_> {
             None => -self.distance,
             Some(score) => {
                 let Space { scene, state, .. } = space;
-                let moment = Moment { scene, state, who: Some(who), on: Some(on) };
+                let moment = Moment { scene, state, who: Some(who), on: Some(on), event: None };
                 score.value(&moment).unwrap_or_else(|failure| {
                     self.target.fail(Failed::Score(failure));
                     f64::NEG_INFINITY

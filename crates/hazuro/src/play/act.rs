@@ -134,7 +134,8 @@ impl Act<'_> {
 
     /// The present moment as conditions see it.
     pub fn facts(&self) -> impl Facts {
-        Moment { scene: self.scene, state: self.state, who: self.event.who, on: self.event.on }
+        let Event { who, on, .. } = *self.event;
+        Moment { scene: self.scene, state: self.state, who, on, event: Some(self.event) }
     }
 
     /// The present moment, to be asked what is where; what was done before is true already.

@@ -42,7 +42,7 @@ impl Due<'_> {
 
     fn moment(&self) -> Moment<'_> {
         let Event { who, on, .. } = *self.event;
-        Moment { scene: self.scene, state: self.state, who, on }
+        Moment { scene: self.scene, state: self.state, who, on, event: Some(self.event) }
     }
 
     /// A number as it is now, if it will do.

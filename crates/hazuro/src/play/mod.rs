@@ -236,7 +236,7 @@ impl Play {
 
     /// The present moment as conditions see it, without an event.
     pub fn facts(&self) -> impl Facts {
-        Moment { scene: &self.scene, state: &self.state, who: None, on: None }
+        Moment { scene: &self.scene, state: &self.state, who: None, on: None, event: None }
     }
 
     /// The present moment as conditions see it, with an entity as `who`.
@@ -245,7 +245,7 @@ impl Play {
     /// If the scene has no such entity.
     pub fn facts_about(&self, who: Option<EntityId>) -> Result<impl Facts, Fault> {
         let who = who.map(|who| self.scene.entity_id(who)).transpose()?;
-        Ok(Moment { scene: &self.scene, state: &self.state, who, on: None })
+        Ok(Moment { scene: &self.scene, state: &self.state, who, on: None, event: None })
     }
 
     /// Who is inside a zone, in the scene's order.
@@ -323,13 +323,11 @@ impl Play {
             let spec = self.scene.thing(prompt).senses.as_ref()?.prompt.as_ref()?;
             let held = self.state.holdings.get(&player).filter(|held| held.prompt == prompt);
             let held = held.map_or(Time::ZERO, |held| self.state.now - held.since);
-            let mut lineage = self.state.lineage(&self.scene, prompt);
-            let marked = lineage.find(|entity| self.scene.thing(*entity).highlight);
             let progress =
                 if spec.config.hold > 0.0 { held.secs() / spec.config.hold } else { 0.0 };
             let prompt = Offer {
                 prompt,
-                highlight: marked.unwrap_or(prompt),
+                highlight: self.state.highlight(&self.scene, prompt),
                 key: &spec.config.key,
                 caption: &spec.config.caption,
                 detail: &spec.config.detail,

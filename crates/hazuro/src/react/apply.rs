@@ -150,8 +150,7 @@ impl ActionContext<'_> {
     }
 
     fn jump(&mut self, what: EntityId) -> Result<(), Refusal> {
-        let jumps = self.scene.mover(what).is_some_and(|mover| mover.legs.jump > 0.0);
-        if !jumps {
+        if self.state.jump_height(self.scene, what) <= 0.0 {
             return Err(Refusal::Lacks("legs to jump with".into()));
         }
         if self.state.trips.get(&what).is_some_and(|trip| trip.leads) {

@@ -135,6 +135,6 @@ pub(crate) fn holds(
     condition.holds(&moment(scene, state, event))
 }
 
-fn moment<'a>(scene: &'a Scene, state: &'a State, event: &Event) -> Moment<'a> {
-    Moment { scene, state, who: event.who, on: event.on }
+fn moment<'a>(scene: &'a Scene, state: &'a State, event: &'a Event) -> Moment<'a> {
+    Moment { scene, state, who: event.who, on: event.on, event: Some(event) }
 }

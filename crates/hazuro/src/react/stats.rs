@@ -3,7 +3,7 @@
 use smallvec::SmallVec;
 
 use crate::Time;
-use crate::describe::{Change, EffectId, EntityId, EventKind, Stacking, StatId, WALK};
+use crate::describe::{Change, EffectId, EntityId, EventKind, LEG_STATS, Stacking, StatId};
 use crate::record::{Expiry, Happening, Refusal};
 use crate::state::{Active, Cause, Event, Reading, Scheduled, StatTrack, within};
 
@@ -97,8 +97,8 @@ impl ActionContext<'_> {
         if is >= spec.most && was < spec.most {
             send(EventKind::Full);
         }
-        if self.scene.stat_name(stat) == WALK {
-            // Whoever walks goes on at this speed.
+        if LEG_STATS.contains(&self.scene.stat_name(stat)) {
+            // Whoever walks goes on at this speed, and falls so fast.
             self.state.decide_anew(of);
             self.disturb(of, Cause::Move);
         }

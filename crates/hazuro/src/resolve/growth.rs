@@ -120,6 +120,7 @@ impl Resolver {
             layers: take(&mut scene.layers),
             given_tags: take(&mut scene.given_tags),
             kind_names: scene.kinds.iter().map(|kind| kind.name.clone()).collect(),
+            gravity: scene.gravity,
             ..Self::empty(scene.numbering)
         }
     }

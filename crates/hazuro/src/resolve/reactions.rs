@@ -2,9 +2,9 @@
 
 use crate::Time;
 use crate::describe::{
-    Action, Detector, EntityId, EventKind, Fault, Field, Kind, MAX_DEPTH, Named, Need, Quantity,
-    Range, Reaction, ReactionId, SceneBuilder, Selector, SlotSort, SlotValue, Switch, Trigger,
-    range,
+    Action, Detector, EntityId, EventKind, Fault, Field, JUMP, Kind, MAX_DEPTH, Named, Need,
+    Quantity, Range, Reaction, ReactionId, SceneBuilder, Selector, SlotSort, SlotValue, Switch,
+    Trigger, range,
 };
 use crate::model::door::Names;
 use crate::model::{Group, Listeners, Meant, Prospects, Role, TargetRef, Thing, Wire, door};
@@ -260,7 +260,13 @@ impl Resolver {
             Action::Grab { .. } if thing.carry.is_none() => Need::Carry,
             Action::Route { .. } if thing.route.is_none() => Need::Route,
             Action::Walk { .. } if thing.mover.as_ref().is_none_or(|it| !it.walks) => Need::Walking,
-            Action::Jump(_) if thing.mover.as_ref().is_none_or(|it| it.legs.jump <= 0.0) => {
+            // Who has the stat may be able to later.
+            Action::Jump(_) if thing.mover.as_ref().is_none_or(|it| !it.walks) => Need::Jumping,
+            Action::Jump(_) if thing.mover.as_ref().is_some_and(|it| it.legs.jump <= 0.0) => {
+                let stat = self.stats.ids.get(JUMP).and_then(|stat| thing.stat(*stat));
+                if stat.is_some() {
+                    return None;
+                }
                 Need::Jumping
             }
             Action::Send { event, .. } => match event.detector() {

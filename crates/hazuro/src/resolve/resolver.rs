@@ -74,6 +74,8 @@ pub(crate) struct Resolver {
     pub(crate) effects: NameList<EffectId>,
     pub(crate) slots: NameList<SlotId>,
     pub(crate) reactions: NameList<ReactionId>,
+    /// The acceleration with which walkers fall.
+    pub(crate) gravity: f64,
     /// Those that somebody may get while playing.
     pub(crate) given_tags: BTreeSet<TagId>,
     pub(crate) layers: LayerNames,
@@ -101,6 +103,7 @@ impl Resolver {
             effects: NameList::default(),
             slots: NameList::default(),
             reactions: NameList::default(),
+            gravity: SceneBuilder::GRAVITY,
             given_tags: BTreeSet::new(),
             layers: LayerNames::default(),
             names: Vec::new(),

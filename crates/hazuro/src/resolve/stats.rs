@@ -1,8 +1,8 @@
 //! Checking stats, effects, grants and pickups, and looking up their names.
 
 use crate::describe::{
-    Action, Alter, Effect, EffectId, Fault, Features, Field, Named, Piece, Reaction, SceneBuilder,
-    SlotId, Stat, StatId, Text, WALK, is_placeholder, pieces, range,
+    Action, Alter, Effect, EffectId, Fault, Features, Field, Grant, LEG_STATS, Named, Piece,
+    Reaction, SceneBuilder, SlotId, Stat, StatId, Text, WALK, is_placeholder, pieces, range,
 };
 use crate::model::{EffectSpec, door};
 
@@ -17,6 +17,10 @@ impl Resolver {
         }
         for effect in &scene.effects {
             self.effects.intern(&effect.name, EffectId);
+        }
+        self.gravity = scene.gravity;
+        for name in LEG_STATS.into_iter().filter(|name| changes(scene, name)) {
+            self.stats.intern(name, StatId);
         }
         for (.., action) in scene.reactions.iter().flat_map(Reaction::actions) {
             match action {
@@ -80,10 +84,15 @@ impl Resolver {
 
     /// The stats of an entity, its walking speed among them.
     pub(crate) fn stats_of(&self, features: &Features) -> Box<[(StatId, Stat)]> {
-        let walk = features.body.as_ref().and_then(|body| body.walk);
-        let walk = walk.filter(|_| !features.stats.iter().any(|(name, _)| name == WALK));
-        let walk = walk.map(|start| (WALK, Stat { start, ..Stat::default() }));
-        let stats = features.stats.iter().map(|(name, stat)| (name.as_str(), *stat)).chain(walk);
+        let legs = features.body.as_ref().filter(|body| body.walk.is_some());
+        let legs = legs.into_iter().flat_map(|body| {
+            let starts = [body.walk.unwrap_or(0.0), body.legs.jump, body.legs.step, self.gravity];
+            LEG_STATS.into_iter().zip(starts)
+        });
+        let own = |name: &str| features.stats.iter().any(|(other, _)| other == name);
+        let legs = legs.filter(|(name, _)| !own(name));
+        let legs = legs.map(|(name, start)| (name, Stat { start, ..Stat::default() }));
+        let stats = features.stats.iter().map(|(name, stat)| (name.as_str(), *stat)).chain(legs);
         let mut found: Vec<_> =
             stats.filter_map(|(name, stat)| Some((*self.stats.ids.get(name)?, stat))).collect();
         found.sort_unstable_by_key(|(id, _)| *id);
@@ -137,6 +146,21 @@ impl Resolver {
             }
         }
     }
+}
+
+/// Whether an effect, an action or a gift changes a stat.
+fn changes(scene: &SceneBuilder, stat: &str) -> bool {
+    let gives = |grant: &Grant| grant.stats.contains_key(stat);
+    let mut actions = scene.reactions.iter().flat_map(Reaction::actions);
+    let kinds = scene.kinds.iter().map(|kind| &kind.features);
+    let mut features = kinds.chain(scene.entities.iter().map(|entity| &entity.features));
+    scene.effects.iter().any(|effect| effect.alters.contains_key(stat))
+        || features.any(|it| it.pickup.as_ref().is_some_and(|pickup| gives(&pickup.grant)))
+        || actions.any(|(.., action)| match action {
+            Action::Stat { name, .. } => name == stat,
+            Action::Grant { grant, .. } => gives(grant),
+            _ => false,
+        })
 }
 
 /// The names between braces that mean nothing.

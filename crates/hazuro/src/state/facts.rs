@@ -1,12 +1,12 @@
 //! A state as conditions see it.
 
-use glam::DVec3;
+use glam::{DQuat, DVec3};
 
 use crate::Time;
-use crate::describe::{Detector, EntityId, Facts, Ground, Kind, SlotValue, Switch};
+use crate::describe::{Detector, EntityId, Facts, Ground, Kind, Particulars, SlotValue, Switch};
 use crate::model::Scene;
 
-use super::State;
+use super::{Event, State};
 
 /// The present moment of a play, with the subject and the detector of an event.
 pub(crate) struct Moment<'a> {
@@ -14,6 +14,16 @@ pub(crate) struct Moment<'a> {
     pub state: &'a State,
     pub who: Option<EntityId>,
     pub on: Option<EntityId>,
+    /// The event that is tested, if it is one.
+    pub event: Option<&'a Event>,
+}
+
+impl State {
+    /// What a user interface highlights for a prompt.
+    pub(crate) fn highlight(&self, scene: &Scene, prompt: EntityId) -> EntityId {
+        let marked = |entity: &EntityId| scene.thing(*entity).highlight;
+        self.lineage(scene, prompt).find(marked).unwrap_or(prompt)
+    }
 }
 
 impl Facts for Moment<'_> {
@@ -86,6 +96,18 @@ impl Facts for Moment<'_> {
     fn is_on(&self, entity: EntityId, switch: Switch) -> bool {
         self.state.off_by(self.scene, entity, switch).is_none()
     }
+    fn own_switch(&self, entity: EntityId, switch: Switch) -> bool {
+        self.state.live(entity).switches[switch as usize]
+    }
+    fn holder(&self, thing: EntityId) -> Option<EntityId> {
+        self.state.holder(thing)
+    }
+    fn held_by(&self, holder: EntityId) -> Vec<EntityId> {
+        self.state.held_by(holder).collect()
+    }
+    fn mass(&self, entity: EntityId) -> Option<f64> {
+        self.scene.thing(entity).carry.as_ref().map(|carry| carry.mass)
+    }
     fn is_there(&self, entity: EntityId) -> bool {
         let there = |entity: EntityId| {
             let live = self.state.live(entity);
@@ -96,11 +118,38 @@ impl Facts for Moment<'_> {
     fn position(&self, entity: EntityId) -> DVec3 {
         self.state.pose(self.scene, entity, self.state.now).position
     }
+    fn rotation(&self, entity: EntityId) -> DQuat {
+        self.state.pose(self.scene, entity, self.state.now).rotation
+    }
+    fn velocity(&self, entity: EntityId) -> DVec3 {
+        self.state.velocity(self.scene, entity)
+    }
     fn occupants(&self, zone: EntityId) -> Vec<EntityId> {
         self.state.detected(zone, Detector::Zone)
     }
     fn detected(&self, on: EntityId, detector: Detector) -> Vec<EntityId> {
         self.state.detected(on, detector)
+    }
+    fn detected_by(&self, who: EntityId, detector: Detector) -> Vec<EntityId> {
+        let detects = |on: &EntityId| self.state.detected(*on, detector).contains(&who);
+        let all = self.state.occupancies.keys().filter(|(_, sort)| *sort == detector);
+        let mut found: Vec<EntityId> = all.map(|(on, _)| *on).filter(detects).collect();
+        found.sort_unstable();
+        found
+    }
+    fn highlight(&self, prompt: EntityId) -> EntityId {
+        self.state.highlight(self.scene, prompt)
+    }
+    fn particulars(&self) -> Particulars<'_> {
+        let Some(event) = self.event else { return Particulars::default() };
+        let part = event.who.zip(event.part).and_then(|(who, it)| self.scene.part_name(who, it));
+        let meeting = event.meeting.filter(|meeting| meeting.normal.length_squared() > 0.0);
+        Particulars {
+            part,
+            point: event.meeting.map(|meeting| meeting.point).or(event.at),
+            normal: meeting.map(|meeting| meeting.normal),
+            speed: event.meeting.map(|meeting| meeting.speed),
+        }
     }
     fn ground(&self, body: EntityId) -> Option<Ground> {
         self.state.stands.get(&body).map(|stand| stand.ground)

@@ -3,10 +3,12 @@
 use std::cell::RefCell;
 use std::collections::BTreeMap;
 
-use glam::DVec3;
+use glam::{DQuat, DVec3};
 
 use crate::Time;
-use crate::describe::{Condition, Detector, EntityId, Facts, Ground, SlotValue, Switch};
+use crate::describe::{
+    Condition, Detector, EntityId, Facts, Ground, Particulars, SlotValue, Switch, angles,
+};
 
 use super::Evidence;
 
@@ -200,14 +202,29 @@ impl Facts for Asked<'_> {
     }
     fn is_on(&self, entity: EntityId, switch: Switch) -> bool {
         let is = self.facts.is_on(entity, switch);
-        let what = match switch {
-            Switch::Enabled => "enabled",
-            Switch::Visible => "visible",
-            Switch::Solid => "solid",
-            Switch::Detect => "detect",
-        };
-        self.note(Some(entity), what, is);
+        self.note(Some(entity), switch.word(), is);
         is
+    }
+    fn own_switch(&self, entity: EntityId, switch: Switch) -> bool {
+        let is = self.facts.own_switch(entity, switch);
+        self.note(Some(entity), &format!("own.{}", switch.word()), is);
+        is
+    }
+    fn holder(&self, thing: EntityId) -> Option<EntityId> {
+        let holder = self.facts.holder(thing);
+        self.note(Some(thing), "holder", self.names(holder.as_slice()));
+        holder
+    }
+    fn held_by(&self, holder: EntityId) -> Vec<EntityId> {
+        let held = self.facts.held_by(holder);
+        self.note(Some(holder), "holds", self.names(&held));
+        held
+    }
+    fn mass(&self, entity: EntityId) -> Option<f64> {
+        let mass = self.facts.mass(entity);
+        let answer = mass.map_or("not there".into(), |mass| number(mass).to_string());
+        self.note(Some(entity), "mass", answer);
+        mass
     }
     fn is_there(&self, entity: EntityId) -> bool {
         let is = self.facts.is_there(entity);
@@ -220,6 +237,39 @@ impl Facts for Asked<'_> {
             self.note(Some(entity), axis, number(along));
         }
         place
+    }
+    fn rotation(&self, entity: EntityId) -> DQuat {
+        let rotation = self.facts.rotation(entity);
+        let [facing, pitch] = angles(rotation);
+        self.note(Some(entity), "facing", number(facing));
+        self.note(Some(entity), "pitch", number(pitch));
+        rotation
+    }
+    fn velocity(&self, entity: EntityId) -> DVec3 {
+        let velocity = self.facts.velocity(entity);
+        self.note(Some(entity), "speed", number(velocity.length()));
+        velocity
+    }
+    fn detected_by(&self, who: EntityId, detector: Detector) -> Vec<EntityId> {
+        let found = self.facts.detected_by(who, detector);
+        let what = match detector {
+            Detector::Zone => "inside",
+            Detector::Prompt => "offered",
+            other => other.word(),
+        };
+        self.note(Some(who), what, self.names(&found));
+        found
+    }
+    fn highlight(&self, prompt: EntityId) -> EntityId {
+        self.facts.highlight(prompt)
+    }
+    fn particulars(&self) -> Particulars<'_> {
+        let of = self.facts.particulars();
+        self.note(None, "event.part", of.part.unwrap_or("nothing"));
+        if let Some(speed) = of.speed {
+            self.note(None, "event.speed", number(speed));
+        }
+        of
     }
     fn occupants(&self, zone: EntityId) -> Vec<EntityId> {
         let inside = self.facts.occupants(zone);

@@ -21,6 +21,7 @@ mod inputs;
 mod invariance;
 mod kinship;
 mod known_values;
+mod legs;
 mod motion;
 mod numbers;
 mod pointers;

@@ -1,0 +1,64 @@
+//! Stats that look as if legs went by them.
+
+use std::collections::BTreeSet;
+
+use hazuro::scene::{Body, Field, GRAVITY, JUMP, STEP, Stat, Trigger, WALK};
+use hazuro_format::Cure;
+
+use super::Checker;
+use super::expressions::{asked, texts};
+
+pub(super) fn check(checker: &mut Checker<'_>) {
+    let scene = checker.scene;
+    let mut read: BTreeSet<String> = BTreeSet::new();
+    for text in texts(scene) {
+        read.extend(asked(&text, "stat").map(|(_, name)| name.to_owned()));
+    }
+    for id in scene.described() {
+        let needs = scene.prompt_of(id).map(|prompt| &prompt.needs);
+        read.extend(needs.into_iter().flat_map(|needs| needs.stats.keys().cloned()));
+    }
+    for reaction in scene.reactions() {
+        let triggers = reaction.triggers().iter().chain(reaction.enders());
+        read.extend(triggers.filter_map(Trigger::stat_name).map(ToOwned::to_owned));
+    }
+    let walks = |body: Option<&Body>| body.is_some_and(|body| body.walking_speed().is_some());
+    let mut stats: Vec<(Field, &[(String, Stat)])> = Vec::new();
+    for kind in scene.kinds().iter().filter(|kind| walks(kind.own_body())) {
+        stats.push((Field::ROOT.key("kind").key(kind.name()), kind.own_stats()));
+    }
+    for id in scene.described().filter(|id| scene.walking_speed(*id).is_some()) {
+        let field = Field::ROOT.key("entity").item(id.index());
+        stats.push((field, scene.entity(id).own_stats()));
+    }
+    for (field, stats) in stats {
+        for (name, _) in stats.iter().filter(|(name, _)| !read.contains(name)) {
+            let Some(meant) = looks_like(name) else { continue };
+            if checker.scripts.may(name) && !scene.scripts().is_empty() {
+                continue;
+            }
+            let message = format!("nothing asks for the stat `{name}`, and legs do not know it");
+            let help = Cure::meant(name, meant).and("Legs go by walk, jump, step and gravity.");
+            checker.hint(&field.key("stats").key(name), "unread-stat", message, help);
+        }
+    }
+}
+
+/// The stat that legs go by and that is meant by a name.
+fn looks_like(name: &str) -> Option<&'static str> {
+    let words = || name.split(['_', '-', ' ']);
+    let has = |known: &[&str]| words().any(|word| known.contains(&word));
+    if [WALK, JUMP, STEP, GRAVITY].contains(&name) {
+        None
+    } else if has(&["jump", "jumping", "leap"]) {
+        Some(JUMP)
+    } else if has(&["gravity", "fall", "falling"]) {
+        Some(GRAVITY)
+    } else if has(&["step", "climb"]) {
+        Some(STEP)
+    } else if has(&["speed", "walk", "walking", "pace"]) {
+        Some(WALK)
+    } else {
+        None
+    }
+}
