@@ -93,10 +93,8 @@ impl From<&str> for Cure {
 /// ```
 pub fn cure_of(fault: &Fault) -> Option<Cure> {
     let words = match fault {
-        Fault::Unknown { name, nearest: Some(nearest), .. } => {
-            return Some(Cure::meant(name, nearest));
-        }
-        Fault::NoSlot { name, nearest: Some(nearest), .. } => {
+        Fault::Unknown { name, nearest: Some(nearest), .. }
+        | Fault::NoSlot { name, nearest: Some(nearest), .. } => {
             return Some(Cure::meant(name, nearest));
         }
         Fault::Unknown { what: Named::Text, name, nearest: None } => {

@@ -29,7 +29,7 @@ pub(crate) struct BadAction {
     pub message: String,
     pub help: Cure,
     /// The formula that cannot be used, if it is about one.
-    pub formula: Option<(String, BadExpression)>,
+    pub formula: Option<Box<(String, BadExpression)>>,
 }
 
 /// Reads an action.
@@ -396,7 +396,7 @@ impl Reader<'_> {
         };
         let message = format!("`{key}`: {}", bad.message);
         let help = bad.help.clone().unwrap_or_else(|| "give a number".into());
-        let formula = Some((text.to_owned(), bad));
+        let formula = Some(Box::new((text.to_owned(), bad)));
         self.bad.push(BadAction { key, code: "bad-expression", message, help, formula });
         None
     }
@@ -428,13 +428,12 @@ impl Reader<'_> {
     fn is_seconds(&self, text: &str) -> bool {
         let Formulas { language, known } = self.formulas;
         let is_name = |text: &str| !text.contains(|letter| "+*/%()<>!?".contains(letter));
-        if let Some((whose, slot)) = slot_reference(text).filter(|(whose, _)| is_name(whose)) {
-            if is_name(slot) {
-                let sorts = known.slots.get(slot).map_or(&[][..], Vec::as_slice);
-                let [number, entity] =
-                    [SlotSort::Number, SlotSort::Entity].map(|it| sorts.contains(&it));
-                return number && !entity && ["who", "on"].contains(&whose);
-            }
+        let reference = slot_reference(text);
+        if let Some((whose, slot)) = reference.filter(|(whose, it)| is_name(whose) && is_name(it)) {
+            let sorts = known.slots.get(slot).map_or(&[][..], Vec::as_slice);
+            let holds = |sort| sorts.contains(&sort);
+            let is_number = holds(SlotSort::Number) && !holds(SlotSort::Entity);
+            return is_number && ["who", "on"].contains(&whose);
         }
         let asks = ["who.", "on.", "count.", "flag."];
         !is_name(text)

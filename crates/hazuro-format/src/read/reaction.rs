@@ -132,7 +132,7 @@ impl Reader<'_> {
                 for bad in all {
                     let field = if bad.key.is_empty() { field.clone() } else { field.key(bad.key) };
                     match bad.formula {
-                        Some((text, bad)) => self.bad_expression(&bad, &text, &field),
+                        Some(formula) => self.bad_expression(&formula.1, &formula.0, &field),
                         None => self.error(&field, bad.code, &bad.message, bad.help),
                     }
                 }

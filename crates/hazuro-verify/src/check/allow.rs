@@ -6,7 +6,7 @@ use hazuro_format::Cure;
 use super::Checker;
 
 /// The findings that a scene can allow.
-pub(super) const CODES: [&str; 46] = [
+pub(super) const CODES: [&str; 47] = [
     "admits-to-nothing",
     "always-competes",
     "anothers-value",
@@ -15,6 +15,7 @@ pub(super) const CODES: [&str; 46] = [
     "empty-slot",
     "ends-at-feet",
     "ends-elsewhere",
+    "ends-others",
     "for-everyone",
     "height-of-centre",
     "hides-only",

@@ -157,7 +157,8 @@ fn teleports(checker: &mut Checker<'_>, reaction: &Reaction, told: &Teleport, pl
     };
     let named = checker.meant(&told.what).and_then(|all| all.first().copied());
     let Some(who) = named.or(first).filter(|who| scene.has_body(*who)) else { return };
-    for (number, (name, zones, to)) in leads(scene, told, &zones) {
+    for Way { number, from: zones, to } in ways(scene, told, &zones) {
+        let name = scene.name(to);
         let field = place.key("to");
         let field = if told.to.len() > 1 { field.item(number) } else { field };
         let pose = scene.pose(to);
@@ -182,22 +183,25 @@ fn teleports(checker: &mut Checker<'_>, reaction: &Reaction, told: &Teleport, pl
     }
 }
 
-/// Where a teleport leads: the number of the destination, its name, from which zones, and the entity.
-fn leads<'a>(
-    scene: &'a Scene,
-    told: &Teleport,
-    zones: &[EntityId],
-) -> Vec<(usize, (&'a str, Vec<EntityId>, EntityId))> {
-    let mut all: Vec<(usize, (&str, Vec<EntityId>, EntityId))> = Vec::new();
+/// Where a teleport leads.
+struct Way {
+    /// The number of the destination in the action.
+    number: usize,
+    /// From which zones.
+    from: Vec<EntityId>,
+    to: EntityId,
+}
+
+/// Where a teleport leads from each of these zones.
+fn ways(scene: &Scene, told: &Teleport, zones: &[EntityId]) -> Vec<Way> {
+    let mut all: Vec<Way> = Vec::new();
     for (number, name) in told.to.iter().enumerate() {
         let nowhere = zones.is_empty().then_some(None);
         for zone in zones.iter().copied().map(Some).chain(nowhere) {
             let Some(to) = meant_with(scene, name, zone) else { continue };
-            match all.iter_mut().find(|(other, (.., it))| *other == number && *it == to) {
-                Some((_, (_, zones, _))) => zones.extend(zone),
-                None => {
-                    all.push((number, (scene.name(to), zone.into_iter().collect(), to)));
-                }
+            match all.iter_mut().find(|way| way.number == number && way.to == to) {
+                Some(way) => way.from.extend(zone),
+                None => all.push(Way { number, from: zone.into_iter().collect(), to }),
             }
         }
     }
@@ -222,8 +226,8 @@ fn sends_on(
             if !arrives || !scene.admits(zone, who) {
                 continue;
             }
-            let back = leads(scene, told, &[zone]).into_iter().any(|(_, (.., to))| {
-                let pose = scene.pose(to);
+            let back = ways(scene, told, &[zone]).into_iter().any(|way| {
+                let pose = scene.pose(way.to);
                 from.iter().any(|zone| {
                     scene.would_meet((*zone, Detector::Zone, &scene.pose(*zone)), (who, &pose))
                 })

@@ -2,7 +2,9 @@
 
 use std::collections::BTreeSet;
 
-use hazuro::scene::{Action, Field, Reaction, Slot, SlotSort, SlotValue, Trigger, slot_reference};
+use hazuro::scene::{
+    Action, Again, Field, Per, Reaction, Slot, SlotSort, SlotValue, Trigger, slot_reference,
+};
 use hazuro::{EntityId, Scene};
 
 use super::Checker;
@@ -13,7 +15,9 @@ pub(super) fn check(checker: &mut Checker<'_>) {
     empty(checker);
     let scene = checker.scene;
     for (index, reaction) in scene.reactions().iter().enumerate() {
-        lacking(checker, reaction, &Field::ROOT.key("reaction").item(index));
+        let field = Field::ROOT.key("reaction").item(index);
+        lacking(checker, reaction, &field);
+        ends_others(checker, reaction, &field);
     }
     unused(checker);
 }
@@ -124,6 +128,35 @@ fn scripted(checker: &Checker<'_>) -> bool {
     };
     let has_scripts = !checker.scene.scripts().is_empty();
     (has_scripts || checker.scene.reactions().iter().any(calls)) && checker.scripts.may("slot")
+}
+
+/// A reaction of several detectors that does something with each one's own things, and when it is set off by
+/// one of them ends, skips or puts off what it does for another.
+fn ends_others(checker: &mut Checker<'_>, reaction: &Reaction, field: &Field) {
+    let again = reaction.when_again();
+    if again == Again::Beside || reaction.counts_per() != Per::All {
+        return;
+    }
+    let Some(all) = detectors(checker.scene, reaction).filter(|all| all.len() > 1) else { return };
+    let own = |name: &str| name == "on" || slot_reference(name).is_some_and(|(it, _)| it == "on");
+    let mut acts_on_own = false;
+    for (.., action) in reaction.actions() {
+        let _ = action.try_map(|name, _, _| {
+            acts_on_own |= own(name);
+            Ok::<_, ()>(())
+        });
+    }
+    if acts_on_own {
+        let [one, other] = [all[0], all[1]].map(|id| checker.scene.name(id));
+        let does = match again {
+            Again::Restart => "ends",
+            Again::Ignore => "goes unheard beside",
+            Again::Queue | Again::Beside => "waits for",
+        };
+        let message = format!("what is begun by `{other}` {does} what is begun by `{one}`");
+        let help = "if each is by itself: per = \"detector\"";
+        checker.hint(&field.key("again"), "ends-others", message, help);
+    }
 }
 
 /// A slot that nothing asks for.

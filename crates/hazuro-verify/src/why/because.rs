@@ -124,7 +124,7 @@ impl<'a> Because<'a> {
     }
 
     /// How long a reaction waits, if that is worked out.
-    fn delay(&self, reaction: ReactionId, life: Life) -> String {
+    pub fn delay(&self, reaction: ReactionId, life: Life) -> String {
         let delay = self.scene.reaction(reaction).delay();
         match (life, delay.formula()) {
             (Life::Waits { arrival: None, .. }, Some(formula)) => {

@@ -241,7 +241,8 @@ impl<'a> Inquiry<'a> {
                 && *due > until
             {
                 fate.pending += 1;
-                fate.waits = life_words(self.scene(), *life);
+                let delay = self.because.delay(reaction, *life);
+                fate.waits = format!("{}{delay}", life_words(self.scene(), *life));
             }
         }
         for verdict in self.stopped().iter().take_while(|verdict| verdict.time <= until) {

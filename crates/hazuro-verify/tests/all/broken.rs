@@ -178,15 +178,12 @@ fn actions_that_cannot_be_done() {
     finds(&[], collect, "unable", "sickbed", "needs a pickup");
     let run = ("{ run = \"sack_hoist\" }", "{ run = \"granary_loft\" }");
     finds(&[run], "", "unable", "granary_loft", "route");
-    let hatch = (
-        "{ teleport = \"who\", to = \"below_hatch_loft\"",
-        "{ teleport = \"who\", to = \"sickbed\"",
-    );
+    let hatch = ("leads_to = \"below_hatch_loft\"", "leads_to = \"sickbed\"");
     finds(
         &[hatch],
         "",
         "teleports-into-zone",
-        "below_hatch_yard",
+        "on.slot.leads_to",
         "`below_hatch_yard` lies in `hatch_yard`",
     );
     let bed = ("name = \"sickbed\"\nat = [-9, 0, 12]", "name = \"sickbed\"\nat = [8, 3.5, -11]");

@@ -236,3 +236,32 @@ fn a_number_is_met_within_what_is_allowed() {
     let wrong = outcome(&format!("{place}, is = 1, within = -1"));
     assert!(wrong.as_ref().is_err_and(|it| it.contains("a number from 0 to 1000000")), "{wrong:?}");
 }
+
+/// A tower between the ways of two beetles, the first of which it notices earlier; `margin` is its own.
+fn targets(margin: f64, expected: [&str; 5]) -> bool {
+    let scene = format!(
+        "[scene]\nname = \"Tower\"\n[kind.beetle]\ntags = [\"enemy\"]\nbody = {{ sphere = {{ radius = 0.2 }} }}\n\
+         [[entity]]\nname = \"one\"\nkind = \"beetle\"\nat = [-8, 0.2, 3]\n\
+         [[entity]]\nname = \"two\"\nkind = \"beetle\"\nat = [-8, 0.2, 1]\n\
+         [[entity]]\nname = \"tower\"\nseeker = {{ range = 5, margin = {margin}, every = 0.1 }}\nadmit = {{ tags = [\"enemy\"] }}\n"
+    );
+    let scene = read_scene(&Source::new("tower.toml", scene)).unwrap();
+    let times = [1.5, 4.0, 5.5, 6.5, 10.0];
+    let expect = times.iter().zip(expected).map(|(at, name)| {
+        format!("  {{ value = \"who.target\", who = \"tower\", is = \"{name}\", at = {at} }},\n")
+    });
+    let playtest = format!(
+        "scene = \"tower.toml\"\nseconds = 14\ntape = [\n\
+         {{ at = 0, who = \"one\", drive_to = [8, 0.2, 3], over = 8 }},\n\
+         {{ at = 1, who = \"two\", drive_to = [8, 0.2, 1], over = 8 }},\n]\nexpect = [\n{}]\n",
+        expect.collect::<String>()
+    );
+    let playtest = read_playtest(&Source::new("p.toml", playtest), scene.into()).unwrap();
+    run_playtest(&playtest, None).passed()
+}
+
+#[test]
+fn a_seeker_keeps_its_first_target_until_that_is_out_of_range() {
+    assert!(targets(1000.0, ["", "one", "one", "two", ""]));
+    assert!(targets(0.1, ["", "two", "two", "two", ""]), "the nearer one");
+}

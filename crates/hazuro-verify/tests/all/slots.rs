@@ -388,6 +388,27 @@ fn slots_that_are_empty_lacking_or_unused() {
     assert!(found(&unused.replace("do =", "after = \"on.slot.glow\"\ndo =")).is_empty());
 }
 
+#[test]
+fn a_reaction_that_ends_what_another_of_its_kind_began() {
+    let mats = "[kind.mat]\nzone = { box = [1, 1, 1] }\nadmit = { players = true }\n\
+                slots = { lamp = { needs = \"entity\" } }\n\
+                [[entity]]\nname = \"red\"\n[[entity]]\nname = \"blue\"\n\
+                [[entity]]\nname = \"rug\"\nkind = \"mat\"\nat = [4, 1, 0]\nslots = { lamp = \"red\" }\n\
+                [[entity]]\nname = \"sill\"\nkind = \"mat\"\nat = [9, 1, 0]\nslots = { lamp = \"blue\" }\n\
+                [[reaction]]\non = { enter = \"kind:mat\" }\nafter = 1\nagain = \"restart\"\n\
+                do = [{ hide = \"on.slot.lamp\" }]\n";
+    mends("ends-others", "\"restart\"", mats, &[("after = 1", "after = 1\nper = \"detector\"")]);
+    mends("ends-others", "\"restart\"", mats, &[("again = \"restart\"\n", "")]);
+    // One thing for all of them is begun anew by any of them.
+    assert!(
+        found(&mats.replace(
+            "on.slot.lamp\" }]",
+            "red\" }, { say = \"a\" }]\n[texts]\na = \"{on.slot.lamp}\""
+        ))
+        .is_empty()
+    );
+}
+
 /// Pieces of expressions, right and wrong.
 const PIECES: [&str; 26] = [
     "on",

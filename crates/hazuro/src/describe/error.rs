@@ -394,7 +394,8 @@ impl Fault {
     /// What would cure it, if that can be said.
     pub fn cure(&self) -> Option<String> {
         match self {
-            Self::Unknown { nearest: Some(nearest), .. } => {
+            Self::Unknown { nearest: Some(nearest), .. }
+            | Self::NoSlot { nearest: Some(nearest), .. } => {
                 Some(format!("did you mean `{nearest}`?"))
             }
             Self::Unknown { what: Named::Tag, .. } => {
@@ -443,9 +444,6 @@ impl Fault {
                 Some(format!("give the kind `{name}` a stock"))
             }
             Self::Unable { need, name, .. } => Some(format!("give `{name}` {need}")),
-            Self::NoSlot { nearest: Some(nearest), .. } => {
-                Some(format!("did you mean `{nearest}`?"))
-            }
             Self::NoSlot { kind, .. } => Some(format!("give the kind `{kind}` such a slot")),
             Self::SlotSort { need: SlotSort::Entity, .. } => Some("give the entity's name".into()),
             Self::SlotSort { need, .. } => Some(format!("give {need}")),

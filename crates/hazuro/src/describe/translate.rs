@@ -107,12 +107,19 @@ impl<T, N: Clone, C: Clone> Action<T, N, C> {
     }
 }
 
+/// What an action becomes when it is said another way.
+type Translated<X, T, N, C> = Result<
+    Action<
+        <X as Translate<T, N, C>>::Entity,
+        <X as Translate<T, N, C>>::Number,
+        <X as Translate<T, N, C>>::Count,
+    >,
+    <X as Translate<T, N, C>>::Error,
+>;
+
 impl<T, N, C> Action<T, N, C> {
     /// The same action said another way.
-    pub(crate) fn translate<X: Translate<T, N, C>>(
-        &self,
-        to: &mut X,
-    ) -> Result<Action<X::Entity, X::Number, X::Count>, X::Error> {
+    pub(crate) fn translate<X: Translate<T, N, C>>(&self, to: &mut X) -> Translated<X, T, N, C> {
         let word = self.word();
         let what = |what: &T, to: &mut X| to.entity(what, word, true);
         let owner = |of: &Option<T>, to: &mut X| {

@@ -51,8 +51,8 @@ const fn gates<'a>() -> [Check<Look<'a>>; 8] {
         condition(),
         Check {
             gate: Gate::InRange,
-            passes: |look| look.distance <= look.most(),
-            evidence: |look| Evidence::Range { got: look.distance, most: look.most() },
+            passes: |look| look.distance <= look.spec.config.range,
+            evidence: |look| Evidence::Range { got: look.distance, most: look.spec.config.range },
         },
         Check {
             gate: Gate::InView,
@@ -80,13 +80,6 @@ struct Look<'a> {
 looks_at_target!(Look<'_>);
 
 impl Look<'_> {
-    /// Who is the target already may be a little farther away.
-    fn most(&self) -> f64 {
-        let config = &self.spec.config;
-        let sticks = self.is_current && config.score.is_none();
-        config.range + if sticks { config.margin } else { 0.0 }
-    }
-
     fn hidden_by(&self) -> Option<EntityId> {
         let Target { space: Space { scene, state, .. }, who, .. } = self.target;
         let there = state.pose(scene, who, state.now).position;
@@ -114,9 +107,7 @@ impl Look<'_> {
 
 impl Detect for Seeker {
     fn asked(spec: &SeekerSpec, _: &Thing) -> Asked {
-        let Seeker { range, margin, .. } = spec.config;
-        let margin = if spec.config.score.is_none() { margin } else { 0.0 };
-        Asked::Rounds { every: Some(spec.every), reach: range + margin }
+        Asked::Rounds { every: Some(spec.every), reach: spec.config.range }
     }
 
     fn scope(&self) -> Scope {

@@ -101,11 +101,11 @@ impl Play {
             self.begin_otherwise(reaction, event, witness);
             return !passes_on;
         }
-        let usage = if spec.counts_per() != Per::All {
+        let usage = if spec.counts_per() == Per::All {
+            &mut self.state.usage[reaction.index()]
+        } else {
             let scope = Scope::of(&self.scene, reaction, event);
             self.state.reaction_usage.entry(scope).or_default()
-        } else {
-            &mut self.state.usage[reaction.index()]
         };
         usage.times += 1;
         usage.ready_at = event.time + wire.cooldown;
