@@ -9,9 +9,8 @@ use hazuro::scene::Facts;
 use hazuro_format::{BadExpression, Cure, Known};
 use rhai::{AST, ASTNode, Dynamic, Engine, Expr, Position};
 
-use crate::expression::not_named;
-use crate::names::chain;
-use crate::properties::{PROPERTIES, Values, in_slot, property};
+use crate::properties::{PROPERTIES, Values, in_slot, not_named, property};
+use crate::tree::chain;
 
 /// What is asked of an entity: properties, and what of each slot.
 #[derive(Clone, Debug, Default)]

@@ -7,7 +7,8 @@ use hazuro_format::{Cure, Finding, Severity, Source};
 use rhai::{AST, ASTNode, Dynamic, Expr, FnPtr, ImmutableString, Map, Position, Stmt};
 
 use crate::engine::{Handle, engine};
-use crate::names::{each_node, span};
+use crate::names::span;
+use crate::tree::each_node;
 
 /// What each function takes that the engine has: by its name, for each way of calling it.
 type Signatures = BTreeMap<String, Vec<Vec<TypeId>>>;

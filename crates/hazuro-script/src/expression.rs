@@ -11,7 +11,7 @@ use rhai::packages::{
 use rhai::{AST, Dynamic, Engine, Scope};
 
 use crate::asked::{Asked, Somebody, asked};
-use crate::properties::{Values, sort};
+use crate::properties::Values;
 use crate::value::Value;
 
 /// The variables of an expression.
@@ -170,26 +170,6 @@ impl Expression {
             }
         })
     }
-}
-
-/// What is wrong with the name of a count, flag, stat or slot, if nothing in the scene names it.
-pub(crate) fn not_named(known: &Known, sorted: &str, name: &str) -> Option<BadExpression> {
-    let (names, what) = sort(known, sorted)?;
-    if names.contains(&name) {
-        return None;
-    }
-    let help = Cure::nearest(name, names, || match what {
-        "count" => {
-            format!("let an action count it, or give it a start: [scene] counts = {{ {name} = 0 }}")
-        }
-        "flag" => format!(
-            "let an action raise it, or give it a start: [scene] flags = {{ {name} = false }}"
-        ),
-        "slot" => format!("give it to a kind or an entity: slots = {{ {name} = 1.0 }}"),
-        _ => format!("give it to an entity: stats = {{ {name} = {{ start = 0 }} }}"),
-    });
-    let message = format!("there is no {what} named `{name}`");
-    Some(BadExpression { message, column: 0, help: Some(help) })
 }
 
 /// Help for a message about a variable that does not exist.

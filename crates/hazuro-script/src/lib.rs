@@ -25,6 +25,7 @@ mod problem;
 mod properties;
 mod read;
 mod script;
+mod tree;
 mod value;
 
 pub use expression::Expression;

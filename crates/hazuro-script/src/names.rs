@@ -8,8 +8,8 @@ use rhai::{AST, ASTNode, Dynamic, Expr, Position, Stmt};
 use serde_json::{Map, Value};
 
 use crate::engine::EVENT_FIELDS;
-use crate::expression::not_named;
-use crate::properties::PROPERTIES;
+use crate::properties::{PROPERTIES, not_named};
+use crate::tree::{call, chain, each_node, text_of};
 
 /// The word at a place.
 pub(crate) fn span(source: &Source, position: Position) -> Range<usize> {
@@ -98,21 +98,6 @@ pub(crate) fn said(source: &Source, tree: &AST) -> Vec<(String, Range<usize>)> {
         }
     });
     said
-}
-
-pub(crate) fn each_node(tree: &AST, see: &mut dyn FnMut(&ASTNode<'_>)) {
-    tree.walk(&mut |nodes: &[ASTNode<'_>]| {
-        nodes.last().into_iter().for_each(&mut *see);
-        true
-    });
-}
-
-/// The name and the arguments of a call.
-fn call<'a>(node: &'a ASTNode<'_>) -> Option<(&'a str, &'a [Expr])> {
-    let (ASTNode::Expr(Expr::FnCall(call, _)) | ASTNode::Stmt(Stmt::FnCall(call, _))) = node else {
-        return None;
-    };
-    Some((call.name.as_str(), &call.args))
 }
 
 fn finding(source: &Source, position: Position, fault: &hazuro::scene::Fault) -> Finding {
@@ -209,13 +194,6 @@ fn texts(value: &Expr, place: Position) -> Vec<(String, Position)> {
     }
 }
 
-fn text_of(expression: &Expr) -> Option<(&str, Position)> {
-    match expression {
-        Expr::StringConstant(text, position) => Some((text.as_str(), *position)),
-        _ => None,
-    }
-}
-
 /// What is asked of an event, or of an entity, that it has not, or that nothing names.
 fn unknown_field(source: &Source, (of, asked): (&Expr, &Expr), known: &Known) -> Option<Finding> {
     let chain = chain(asked);
@@ -245,29 +223,6 @@ fn unknown_property(source: &Source, chain: &[(&str, Position)], known: &Known) 
         let further = chain.get(2..).filter(|_| *asked == "slot")?;
         unknown_property(source, further, known)
     })
-}
-
-/// The properties that are asked one of another, from the first on.
-pub(crate) fn chain(asked: &Expr) -> Vec<(&str, Position)> {
-    match asked {
-        Expr::Property(property, position) => vec![(property.2.as_str(), *position)],
-        Expr::Dot(pair, ..) => {
-            let mut all = chain(&pair.lhs);
-            // Whatever is called or looked up in between ends what can be followed.
-            if all.len() == 1 {
-                all.extend(chain(&pair.rhs));
-            }
-            all
-        }
-        Expr::Index(pair, ..) => {
-            let mut all = chain(&pair.lhs);
-            if all.len() == 1 {
-                all.extend(text_of(&pair.rhs));
-            }
-            all
-        }
-        _ => Vec::new(),
-    }
 }
 
 fn unknown(

@@ -6,11 +6,11 @@ use std::sync::Arc;
 use hazuro::EntityId;
 use hazuro::glam::DVec3;
 use hazuro::scene::{Detector, Facts, SlotValue, Switch, angles};
-use hazuro_format::Known;
+use hazuro_format::{BadExpression, Cure, Known};
 use rhai::{Dynamic, Engine, EvalAltResult};
 
 /// The names of one sort that are known, and what one of them is called.
-pub(crate) fn sort<'a>(known: &'a Known, property: &str) -> Option<(Vec<&'a str>, &'static str)> {
+fn sort<'a>(known: &'a Known, property: &str) -> Option<(Vec<&'a str>, &'static str)> {
     let (names, what): (Vec<&String>, _) = match property {
         "count" => (known.counts.iter().collect(), "count"),
         "flag" => (known.flags.iter().collect(), "flag"),
@@ -19,6 +19,26 @@ pub(crate) fn sort<'a>(known: &'a Known, property: &str) -> Option<(Vec<&'a str>
         _ => return None,
     };
     Some((names.into_iter().map(String::as_str).collect(), what))
+}
+
+/// What is wrong with the name of a count, flag, stat or slot, if nothing in the scene names it.
+pub(crate) fn not_named(known: &Known, sorted: &str, name: &str) -> Option<BadExpression> {
+    let (names, what) = sort(known, sorted)?;
+    if names.contains(&name) {
+        return None;
+    }
+    let help = Cure::nearest(name, names, || match what {
+        "count" => {
+            format!("let an action count it, or give it a start: [scene] counts = {{ {name} = 0 }}")
+        }
+        "flag" => format!(
+            "let an action raise it, or give it a start: [scene] flags = {{ {name} = false }}"
+        ),
+        "slot" => format!("give it to a kind or an entity: slots = {{ {name} = 1.0 }}"),
+        _ => format!("give it to an entity: stats = {{ {name} = {{ start = 0 }} }}"),
+    });
+    let message = format!("there is no {what} named `{name}`");
+    Some(BadExpression { message, column: 0, help: Some(help) })
 }
 
 /// Counts, flags, stats or slots, by name.
