@@ -4,7 +4,7 @@ use std::ops::Range;
 
 use hazuro::Scene;
 use hazuro_format::{Cure, Finding, Known, Provided, Severity, Source, read_action};
-use rhai::{AST, ASTNode, Dynamic, Expr, Position, Stmt};
+use rhai::{AST, ASTNode, Dynamic, Expr, Position};
 use serde_json::{Map, Value};
 
 use crate::engine::EVENT_FIELDS;
