@@ -54,7 +54,7 @@ struct Reader<'a> {
     bad: Vec<BadAction>,
 }
 
-impl Reader<'_> {
+impl<'a> Reader<'a> {
     fn error(
         &mut self,
         key: &'static str,
@@ -348,13 +348,17 @@ impl Reader<'_> {
         }
     }
 
-    fn whole(&mut self) -> Option<Change<Quantity<i64>>> {
-        let keys = self.keys;
-        let (key, given) = match (&keys.add, &keys.set) {
+    /// What a count or stat changes by, and its key; true or false, of which nothing comes, if there is none.
+    fn change(&self) -> (&'static str, &'a Literal) {
+        match (&self.keys.add, &self.keys.set) {
             (Some(amount), None) => ("add", amount),
             (None, Some(value)) => ("set", value),
             _ => ("", &Literal::Flag(false)),
-        };
+        }
+    }
+
+    fn whole(&mut self) -> Option<Change<Quantity<i64>>> {
+        let (key, given) = self.change();
         let amount = match given {
             Literal::Whole(amount) => (*amount).into(),
             Literal::Text(text) => self.formula(key, text)?.into(),
@@ -368,12 +372,7 @@ impl Reader<'_> {
     }
 
     fn number(&mut self) -> Option<Change<Quantity>> {
-        let keys = self.keys;
-        let (key, given) = match (&keys.add, &keys.set) {
-            (Some(amount), None) => ("add", amount),
-            (None, Some(value)) => ("set", value),
-            _ => ("", &Literal::Flag(false)),
-        };
+        let (key, given) = self.change();
         let amount = match given {
             Literal::Whole(amount) => (*amount as f64).into(),
             Literal::Number(amount) => (*amount).into(),

@@ -2,7 +2,7 @@
 
 use std::cell::OnceCell;
 
-use hazuro::scene::{Field, ReactionId, ResolvedAction};
+use hazuro::scene::{Field, ReactionId, ResolvedAction, slot_reference};
 use hazuro::why::History;
 use hazuro::{By, EntityId, Entry, Event, Happening, Input, Life, Origin, Scene, Step, Time};
 use hazuro_format::{Source, Spans};
@@ -102,25 +102,31 @@ impl<'a> Because<'a> {
 
     /// An action that was done, with who did it.
     fn deed(&self, entry: &Entry, action: &ResolvedAction) -> String {
-        let what = format!("{}{}", describe(self.scene, action), self.formulas(entry));
+        let what = format!("{}{}", describe(self.scene, action), self.as_written(entry));
         match self.doer(entry) {
             by if by.is_empty() => format!("`{what}`"),
             by => format!("`{what}` by {by}"),
         }
     }
 
-    /// The formulas of an action of a reaction, whose values are in the action that was done.
-    fn formulas(&self, entry: &Entry) -> String {
+    /// The slots and formulas of an action of a reaction: what they came to is in the action that was done.
+    fn as_written(&self, entry: &Entry) -> String {
         let (Some(By::Reaction(reaction)), Some(Step::Action(step))) = (entry.by(), &entry.step)
         else {
             return String::new();
         };
         let spec = self.scene.reaction(reaction);
-        let written = spec.actions().nth(*step).map(|(.., action)| action.formulas());
-        let written = written.unwrap_or_default();
-        let each = written.iter().map(|(key, formula)| format!("{key} = {}", formula.text()));
-        let all = each.collect::<Vec<_>>().join(", ");
-        if all.is_empty() { all } else { format!(" ({all})") }
+        let Some((.., action)) = spec.actions().nth(*step) else { return String::new() };
+        let mut written = Vec::new();
+        let _ = action.try_map(|name, key, _| {
+            if slot_reference(name).is_some() {
+                written.push(format!("{key} = {name}"));
+            }
+            Ok::<_, ()>(())
+        });
+        let formulas = action.formulas();
+        written.extend(formulas.iter().map(|(key, it)| format!("{key} = {}", it.text())));
+        if written.is_empty() { String::new() } else { format!(" ({})", written.join(", ")) }
     }
 
     /// How long a reaction waits, if that is worked out.

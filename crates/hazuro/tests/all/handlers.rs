@@ -6,7 +6,7 @@ use std::sync::mpsc;
 
 use hazuro::scene::{Action, Entity, Kind, Reaction, Selector, Trigger};
 use hazuro::{Act, Entry, Event, HandlerId, Happening, Play, Problem, Scene, Time};
-use support::{ball, cube, play_until, words, yard};
+use support::{ball, cube, play_until, problems, words, yard};
 
 /// Puts the ball into the pad and out again, so often.
 fn bounce(play: &mut Play, times: u32) -> Vec<Entry> {
@@ -19,14 +19,6 @@ fn bounce(play: &mut Play, times: u32) -> Vec<Entry> {
         }
     }
     entries
-}
-
-fn problems(entries: &[Entry]) -> Vec<Problem> {
-    let problem = |entry: &Entry| match &entry.what {
-        Happening::Problem { problem, .. } => Some(problem.clone()),
-        _ => None,
-    };
-    entries.iter().filter_map(problem).collect()
 }
 
 #[test]

@@ -11,7 +11,7 @@ use hazuro::scene::{
 };
 use hazuro::{Entry, Happening, Life, Play, Problem, Scene, Time};
 use proptest::prelude::*;
-use support::{at, ball, cube, play_until};
+use support::{at, ball, cube, play_until, problems};
 
 /// What is in a slot of the detector, as a number.
 fn own(slot: &'static str) -> Formula {
@@ -53,14 +53,6 @@ fn opened(play: &Play, entries: &[Entry]) -> Vec<(String, f64)> {
         _ => None,
     });
     moved.collect()
-}
-
-fn problems(entries: &[Entry]) -> Vec<Problem> {
-    let problem = |entry: &Entry| match &entry.what {
-        Happening::Problem { problem, .. } => Some(problem.clone()),
-        _ => None,
-    };
-    entries.iter().filter_map(problem).collect()
 }
 
 #[test]

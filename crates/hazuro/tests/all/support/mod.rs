@@ -4,7 +4,7 @@
 use hazuro::geometry::{Pose, Shape};
 use hazuro::glam::{DQuat, DVec3};
 use hazuro::scene::{Body, Entity, EventKind, Legs, Zone};
-use hazuro::{Entry, Event, Play, Scene, Time};
+use hazuro::{Entry, Event, Happening, Play, Problem, Scene, Time};
 use proptest::prelude::*;
 
 pub fn ball(radius: f64) -> Body {
@@ -35,6 +35,15 @@ pub fn block(name: &str, at: [f64; 3], size: [f64; 3]) -> Entity {
 /// Where an entity is.
 pub fn at(play: &Play, name: &str) -> DVec3 {
     play.pose(name).unwrap().position
+}
+
+/// What went wrong.
+pub fn problems(entries: &[Entry]) -> Vec<Problem> {
+    let problem = |entry: &Entry| match &entry.what {
+        Happening::Problem { problem, .. } => Some(problem.clone()),
+        _ => None,
+    };
+    entries.iter().filter_map(problem).collect()
 }
 
 /// All entries from now until `seconds`.
