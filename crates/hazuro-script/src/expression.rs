@@ -12,6 +12,7 @@ use rhai::{AST, Dynamic, Engine, Scope};
 
 use crate::asked::{Asked, Somebody, asked};
 use crate::properties::Values;
+use crate::tree::misread;
 use crate::value::Value;
 
 /// The variables of an expression.
@@ -119,7 +120,9 @@ impl Expression {
         let tree = engine().compile_expression_with_scope(&scope, text).map_err(|error| {
             let end = text.trim_end().chars().count();
             let column = error.position().position().map_or(end, |column| column - 1);
-            let message = error.err_type().to_string().replace("Script", "The expression");
+            let word = text.chars().skip(column);
+            let word: String = word.take_while(|it| it.is_alphanumeric() || *it == '_').collect();
+            let message = misread(error.err_type(), &word).replace("Script", "The expression");
             let help = unknown_name(&message);
             BadExpression { message, column, help }
         })?;

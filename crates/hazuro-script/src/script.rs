@@ -13,6 +13,7 @@ use rhai::{AST, CallFnOptions, Dynamic, EvalAltResult, FnPtr, Position};
 use crate::calls;
 use crate::engine::{Happening, MAX_STEPS, Registered, engine, lent_to, registered_by};
 use crate::names::{self, span};
+use crate::tree::misread;
 
 /// The scripts of a scene, compiled and checked.
 ///
@@ -155,9 +156,11 @@ pub(crate) fn parse(sources: Vec<Source>) -> Result<Vec<Script>, Vec<Finding>> {
         let tree = match engine().compile(source.text()) {
             Ok(tree) => tree,
             Err(error) => {
-                let message = error.err_type().to_string().replace("Script", "The script");
+                let place = span(&source, error.position());
+                let word = &source.text()[place.clone()];
+                let message = misread(error.err_type(), word).replace("Script", "The script");
                 let finding = Finding::new(Severity::Error, "bad-script", message);
-                findings.push(finding.at(&source, span(&source, error.position())));
+                findings.push(finding.at(&source, place));
                 continue;
             }
         };

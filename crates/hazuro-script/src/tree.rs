@@ -1,6 +1,19 @@
 //! The tree of an expression or a script: its nodes, calls, texts and what is asked of what.
 
-use rhai::{AST, ASTNode, Expr, Position, Stmt};
+use rhai::{AST, ASTNode, Expr, ParseErrorType, Position, Stmt};
+
+/// What is wrong with a text that cannot be taken apart, at this word.
+pub(crate) fn misread(error: &ParseErrorType, word: &str) -> String {
+    let named = match error {
+        ParseErrorType::PropertyExpected | ParseErrorType::VariableExpected => !word.is_empty(),
+        ParseErrorType::Reserved(_) => true,
+        _ => false,
+    };
+    if named && word.chars().all(|letter| letter.is_alphanumeric() || letter == '_') {
+        return format!("`{word}` is a word of the language, and cannot be a name");
+    }
+    error.to_string()
+}
 
 /// Shows each node.
 pub(crate) fn each_node(tree: &AST, see: &mut dyn FnMut(&ASTNode<'_>)) {

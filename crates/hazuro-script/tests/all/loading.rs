@@ -19,6 +19,8 @@ fn what_is_wrong_with_a_script_is_found_when_it_is_loaded() {
         ("", "on(#{ enter: \"ball\" }, |e| 1);", "yard.rhai:1:1 `ball` has no zone"),
         ("", "say(\"x\");", "yard.rhai:1:1 this can only be done while playing"),
         ("", "import \"x\" as y;", "yard.rhai:1:1 "),
+        ("", "fn f(e) { e.who.switch }", "yard.rhai:1:17 `switch` is a word of the language"),
+        ("", "fn f() { let default = 1; }", "yard.rhai:1:14 `default` is a word of the language"),
         ("", "fn f() { eval(\"1\"); }", "yard.rhai:1:10 "),
         ("", "fn f(event) {\n  let a = event.whoo;\n}", "yard.rhai:2:17 an event has no `whoo`"),
         ("", "fn f(event) { event.who.hight }", "yard.rhai:1:25 an entity has no `hight`"),

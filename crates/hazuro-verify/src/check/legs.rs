@@ -6,7 +6,8 @@ use hazuro::scene::{Body, Field, GRAVITY, JUMP, STEP, Stat, Trigger, WALK};
 use hazuro_format::Cure;
 
 use super::Checker;
-use super::expressions::{asked, texts};
+use super::asked::asked;
+use super::expressions::texts;
 
 pub(super) fn check(checker: &mut Checker<'_>) {
     let scene = checker.scene;

@@ -1,6 +1,7 @@
 //! What is suspicious about a scene that can be played.
 
 mod allow;
+mod asked;
 mod expressions;
 mod formats;
 mod legs;

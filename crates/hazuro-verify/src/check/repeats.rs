@@ -6,7 +6,7 @@ use hazuro::scene::{Action, Change, Detector, EventKind, Field, Reaction, Trigge
 use hazuro::{EntityId, Scene};
 
 use super::Checker;
-use super::expressions::words;
+use super::asked::words;
 
 pub(super) fn check(checker: &mut Checker<'_>) {
     let scene = checker.scene;

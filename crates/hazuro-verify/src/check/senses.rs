@@ -142,7 +142,7 @@ fn heights(checker: &mut Checker<'_>) {
     }
     for (index, reaction) in scene.reactions().iter().enumerate() {
         let Some(condition) = reaction.condition() else { continue };
-        let asks = |word: &str| super::expressions::words(condition.text()).any(|it| it == word);
+        let asks = |word: &str| super::asked::words(condition.text()).any(|it| it == word);
         let feet: Option<EntityId> = if asks("on.y") {
             let on = reaction.triggers().iter().find_map(|trigger| match trigger {
                 hazuro::scene::Trigger::Detected { on, .. } => scene.select(on).ok(),

@@ -8,7 +8,8 @@ use hazuro::scene::{
 use hazuro::{EntityId, Scene};
 
 use super::Checker;
-use super::expressions::{asked, conditions, formulas, texts};
+use super::asked::asked;
+use super::expressions::{conditions, formulas, texts};
 use super::reactions::actions;
 
 pub(super) fn check(checker: &mut Checker<'_>) {

@@ -8,7 +8,8 @@ use hazuro::{EntityId, Scene};
 use hazuro_format::Cure;
 
 use super::Checker;
-use super::expressions::{self, texts};
+use super::asked;
+use super::expressions::texts;
 
 /// So near, in metres, that it is chance whether a ray still reaches something.
 const HAIR: f64 = 1e-6;
@@ -69,7 +70,7 @@ fn never_written(checker: &mut Checker<'_>, sort: &str) {
     }
     let written = written(scene, sort);
     let asked = |text: &str| -> Vec<String> {
-        expressions::asked(text, sort).map(|(_, name)| name.to_owned()).collect()
+        asked::asked(text, sort).map(|(_, name)| name.to_owned()).collect()
     };
     let conditions = || {
         let all = scene.reactions().iter().enumerate();

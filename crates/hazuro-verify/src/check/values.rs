@@ -6,7 +6,7 @@ use hazuro::glam::DVec3;
 use hazuro::scene::{Action, Change, Field, Quantity, Reaction};
 
 use super::Checker;
-use super::expressions::words;
+use super::asked::words;
 
 pub(super) fn check(checker: &mut Checker<'_>) {
     let scene = checker.scene;

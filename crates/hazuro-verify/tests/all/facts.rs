@@ -180,6 +180,10 @@ expect = [
 fn what_there_is_not_to_ask_for_is_an_error() {
     for (condition, wanted) in [
         ("event.prat == 1", "an event has no `prat` here / did you mean `part`?"),
+        (
+            "who.switch == 1",
+            "`switch` is a word of the language, and cannot be a name / a condition is an expression, as in count.tokens >= 4",
+        ),
         ("who.hodls == 1", "`who` has no `hodls` / did you mean `holds`?"),
     ] {
         let text = format!(
