@@ -32,7 +32,7 @@ pub(crate) use door::{Faults, Names};
 pub(crate) use group::{Group, Prospects};
 pub use key::EntityKey;
 pub(crate) use listeners::{Call, Hearers, Listener, Listeners, Meant};
-pub(crate) use names::{EffectSpec, NameList};
+pub(crate) use names::{EffectSpec, LegStats, NameList};
 pub(crate) use senses::{CameraSpec, LimitsSpec, Senses, eyes};
 pub(crate) use thing::{
     BodySpec, Kin, Mover, PlacedPart, Region, Role, RouteSpec, SolidSpec, SpawnerSpec, TargetRef,
@@ -91,6 +91,7 @@ pub struct Scene {
     pub(crate) stats: NameList<StatId>,
     pub(crate) effect_ids: NameList<EffectId>,
     pub(crate) slot_ids: NameList<SlotId>,
+    pub(crate) leg_stats: LegStats,
     pub(crate) effect_specs: Vec<EffectSpec>,
     pub(crate) layers: LayerNames,
     pub(crate) things: Vec<Thing>,

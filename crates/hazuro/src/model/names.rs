@@ -1,7 +1,7 @@
 //! Names that are numbered, and effects with everything looked up.
 
 use crate::Time;
-use crate::describe::{Alter, Stacking, StatId};
+use crate::describe::{Alter, LEG_STATS, Stacking, StatId};
 
 /// The names of stats or effects, numbered in order of appearance.
 #[derive(Clone, Debug)]
@@ -29,6 +29,22 @@ impl<N: Copy> NameList<N> {
         for name in self.names.drain(count..) {
             self.ids.remove(&name);
         }
+    }
+}
+
+/// The stats that legs go by, as far as there are such: asked for at each step.
+#[derive(Clone, Copy, Debug, Default)]
+pub(crate) struct LegStats {
+    pub walk: Option<StatId>,
+    pub jump: Option<StatId>,
+    pub step: Option<StatId>,
+    pub gravity: Option<StatId>,
+}
+
+impl LegStats {
+    pub fn of(stats: &NameList<StatId>) -> Self {
+        let [walk, jump, step, gravity] = LEG_STATS.map(|name| stats.ids.get(name).copied());
+        Self { walk, jump, step, gravity }
     }
 }
 

@@ -2,7 +2,7 @@
 
 use crate::describe::{Entity, EntityId, Fault, MAX_DEPTH, SceneBuilder};
 use crate::fast_hash::FastMap;
-use crate::model::{Kin, Scene, Thing};
+use crate::model::{Kin, LegStats, Scene, Thing};
 
 use super::resolver::{Listed, Resolver};
 
@@ -30,6 +30,7 @@ impl Scene {
     /// Reckons with the things from number `first` on: whose children they are, to whose body they
     /// belong, and what is asked of all things together.
     pub(crate) fn take_up(&mut self, first: usize) {
+        self.leg_stats = LegStats::of(&self.stats);
         let new = first..self.things.len();
         let kin = self.things[first..].iter().map(|it| Kin { parent: it.parent, childless: true });
         self.kin.extend(kin);

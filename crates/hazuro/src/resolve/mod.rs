@@ -27,7 +27,7 @@ use crate::describe::{
     SceneBuilder, SceneErrors, TagId, range,
 };
 use crate::fast_hash::{FastMap, Fnv};
-use crate::model::{Admission, BodySpec, Mover, Scene, SolidSpec, Thing, ZoneSpec};
+use crate::model::{Admission, BodySpec, LegStats, Mover, Scene, SolidSpec, Thing, ZoneSpec};
 
 impl SceneBuilder {
     /// Checks the description and looks up every name in it.
@@ -97,6 +97,7 @@ fn resolve(mut scene: SceneBuilder) -> Result<Scene, SceneErrors> {
         effect_ids,
         effect_specs,
         slot_ids,
+        leg_stats: LegStats::default(),
         layers,
         things,
         kin: Vec::new(),

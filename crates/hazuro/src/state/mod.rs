@@ -40,9 +40,7 @@ pub(crate) use trips::{HeldUp, Phase, Spawned, Trip};
 pub use values::Reading;
 pub(crate) use values::{Active, StatTrack, Values, within};
 
-use crate::describe::{
-    Detector, EntityId, GRAVITY, JUMP, STEP, StatId, Switch, TagId, WALK, range,
-};
+use crate::describe::{Detector, EntityId, StatId, Switch, TagId, range};
 use crate::fast_hash::Fnv;
 use crate::geometry::Pose;
 use crate::model::{LimitsSpec, Scene};
@@ -266,31 +264,34 @@ impl State {
     /// How fast an entity walks now, in metres per second, if it walks.
     pub(crate) fn walking_speed(&self, scene: &Scene, entity: EntityId) -> Option<f64> {
         scene.walking_speed(entity)?;
-        self.stat(scene, entity, scene.stat_id(WALK).ok()?)
+        self.stat(scene, entity, scene.leg_stats.walk?)
     }
 
     /// How high a walker jumps now, in metres.
     pub(crate) fn jump_height(&self, scene: &Scene, entity: EntityId) -> f64 {
         let legs = scene.mover(entity).map_or(0.0, |mover| mover.legs.jump);
-        self.leg_stat(scene, entity, JUMP).map_or(legs, |it| range::LEG_HEIGHT.clamp(it))
+        self.leg_stat(scene, entity, scene.leg_stats.jump)
+            .map_or(legs, |it| range::LEG_HEIGHT.clamp(it))
     }
 
     /// The highest step that a walker takes now, in metres.
     pub(crate) fn step_height(&self, scene: &Scene, entity: EntityId) -> f64 {
         let legs = scene.mover(entity).map_or(0.0, |mover| mover.legs.step);
-        self.leg_stat(scene, entity, STEP).map_or(legs, |it| range::LEG_HEIGHT.clamp(it))
+        self.leg_stat(scene, entity, scene.leg_stats.step)
+            .map_or(legs, |it| range::LEG_HEIGHT.clamp(it))
     }
 
     /// The acceleration with which something falls now, in metres per second squared.
     pub(crate) fn gravity(&self, scene: &Scene, entity: EntityId) -> f64 {
-        let own = self.leg_stat(scene, entity, GRAVITY);
+        let own = self.leg_stat(scene, entity, scene.leg_stats.gravity);
         own.map_or(scene.gravity(), |it| range::GRAVITY.clamp(it))
     }
 
     /// A stat that legs go by, of whoever walks and has it.
-    fn leg_stat(&self, scene: &Scene, entity: EntityId, name: &str) -> Option<f64> {
+    fn leg_stat(&self, scene: &Scene, entity: EntityId, stat: Option<StatId>) -> Option<f64> {
+        let stat = stat?;
         scene.mover(entity).filter(|mover| mover.walks)?;
-        self.stat(scene, entity, scene.stat_id(name).ok()?)
+        self.stat(scene, entity, stat)
     }
 
     /// The present moment.
