@@ -4,7 +4,7 @@ use std::borrow::Cow;
 use std::collections::BTreeSet;
 use std::io::{self, IsTerminal, Write};
 
-use hazuro::scene::{Action, Detector, EventKind, Reaction, SlotValue, slot_reference};
+use hazuro::scene::{Action, Detector, EventKind, Reaction, slot_reference};
 use hazuro::{By, EntityId, Entry, Event, Happening, Input, Play, Scene, Time, shown};
 use hazuro_format::{Finding, Severity, Source};
 use hazuro_script::{Scripts, locate_problem};
@@ -166,18 +166,9 @@ fn destinations(scene: &Scene) -> BTreeSet<&str> {
     });
     let named = leads_to.flatten().flat_map(|name| match slot_reference(name) {
         None => vec![name.as_str()],
-        Some((_, slot)) => in_slots(scene, slot).collect(),
+        Some((_, slot)) => scene.in_slots(slot).map(|id| scene.name(id)).collect(),
     });
     named.collect()
-}
-
-/// The names of the entities in slots of a name.
-fn in_slots<'a>(scene: &'a Scene, slot: &str) -> impl Iterator<Item = &'a str> {
-    let values = scene.ids().filter_map(move |id| scene.slot(id, slot));
-    values.filter_map(|value| match value {
-        SlotValue::Entity(entity) => Some(scene.name(*entity)),
-        _ => None,
-    })
 }
 
 impl Table {

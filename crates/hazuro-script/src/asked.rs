@@ -19,6 +19,15 @@ pub(crate) struct Asked {
     slots: BTreeMap<String, Self>,
 }
 
+/// What an expression asks of whom.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct Asks {
+    pub who: Option<Asked>,
+    pub on: Option<Asked>,
+    /// Whether it asks anything of the event.
+    pub event: bool,
+}
+
 /// An entity as an expression sees it: with what it asks of it.
 #[derive(Clone)]
 pub(crate) struct Somebody {
@@ -27,18 +36,26 @@ pub(crate) struct Somebody {
     values: Arc<BTreeMap<&'static str, Dynamic>>,
 }
 
-/// What an expression asks of `who` and of `on`, if of them.
+/// What an expression asks of `who`, of `on` and of the event.
 ///
 /// # Errors
 /// The first name that is asked for and that there is not.
-pub(crate) fn asked(tree: &AST, known: &Known) -> Result<[Option<Asked>; 2], BadExpression> {
-    let mut asks: [Option<Asked>; 2] = [None, None];
+pub(crate) fn asked(tree: &AST, known: &Known) -> Result<Asks, BadExpression> {
+    let mut asks = Asks::default();
     let mut bad = None;
     tree.walk(&mut |nodes: &[ASTNode<'_>]| {
         match nodes.last() {
             Some(ASTNode::Expr(Expr::Variable(variable, ..))) => {
-                if let Some(index) = ["who", "on"].iter().position(|it| variable.1 == *it) {
-                    let asked = asks[index].get_or_insert_default();
+                let of = match variable.1.as_str() {
+                    "who" => Some(&mut asks.who),
+                    "on" => Some(&mut asks.on),
+                    other => {
+                        asks.event |= other == "event";
+                        None
+                    }
+                };
+                if let Some(of) = of {
+                    let asked = of.get_or_insert_default();
                     let before = nodes.len().checked_sub(2).map(|at| &nodes[at]);
                     if let Some(ASTNode::Expr(Expr::Dot(pair, ..))) = before {
                         let result = asked.ask(&variable.1, &chain(&pair.rhs), known);

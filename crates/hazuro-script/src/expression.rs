@@ -10,7 +10,7 @@ use rhai::packages::{
 };
 use rhai::{AST, Dynamic, Engine, Scope};
 
-use crate::asked::{Asked, Somebody, asked};
+use crate::asked::{Asks, Somebody, asked};
 use crate::properties::Values;
 use crate::tree::misread;
 use crate::value::Value;
@@ -102,9 +102,7 @@ pub(crate) fn formula(text: &str, known: &Known) -> Result<Formula, BadExpressio
 #[derive(Debug)]
 pub struct Expression {
     tree: AST,
-    /// What it asks of `who`, if of anybody, and of `on`.
-    asks: [Option<Asked>; 2],
-    asks_of_event: bool,
+    asks: Asks,
 }
 
 impl Expression {
@@ -127,13 +125,12 @@ impl Expression {
             BadExpression { message, column, help }
         })?;
         let asks = asked(&tree, known)?;
-        let asks_of_event = text.contains("event");
-        Ok(Self { tree, asks, asks_of_event })
+        Ok(Self { tree, asks })
     }
 
     /// Whether it asks anything of `who`.
     pub fn asks_of_who(&self) -> bool {
-        self.asks[0].is_some()
+        self.asks.who.is_some()
     }
 
     /// The value at a moment.
@@ -146,8 +143,8 @@ impl Expression {
 
     fn dynamic(&self, facts: &dyn Facts) -> Result<Dynamic, String> {
         let mut scope = Scope::new();
-        let somebody = [("who", facts.who()), ("on", facts.on())];
-        for ((name, entity), asked) in somebody.into_iter().zip(&self.asks) {
+        let Asks { who, on, event } = &self.asks;
+        for (name, entity, asked) in [("who", facts.who(), who), ("on", facts.on(), on)] {
             if let Some(asked) = asked {
                 let entity = entity.ok_or_else(|| format!("this event has no `{name}`"))?;
                 scope.push(name, asked.answers(facts, entity));
@@ -156,7 +153,7 @@ impl Expression {
         scope.push("count", Values::counts(facts, None));
         scope.push("flag", Values::flags(facts, None));
         scope.push("time", facts.time().secs());
-        if self.asks_of_event {
+        if *event {
             scope.push("event", Values::event(facts));
         }
         if let Some((who, on)) = facts.who().zip(facts.on()) {

@@ -10,7 +10,7 @@ pub(crate) fn may_mean(scene: &Scene, name: &str, entity: EntityId) -> bool {
         return true;
     }
     if let Some((whose, slot)) = slot_reference(name) {
-        return in_slots(scene, whose, slot).any(|id| id == entity);
+        return in_slot(scene, whose, slot).contains(&entity);
     }
     match Selector::from(name) {
         Selector::Entity(name) => scene.name(entity) == name,
@@ -31,7 +31,7 @@ pub(crate) fn meant(scene: &Scene, name: &str) -> Option<Vec<EntityId>> {
         return None;
     }
     if let Some((whose, slot)) = slot_reference(name) {
-        let mut all: Vec<_> = in_slots(scene, whose, slot).collect();
+        let mut all = in_slot(scene, whose, slot);
         all.sort_unstable();
         all.dedup();
         return Some(all);
@@ -44,22 +44,20 @@ pub(crate) fn meant(scene: &Scene, name: &str) -> Option<Vec<EntityId>> {
 pub(crate) fn meant_with(scene: &Scene, name: &str, on: Option<EntityId>) -> Option<EntityId> {
     let Some((whose, slot)) = slot_reference(name) else { return scene.find(name) };
     let owner = if whose == "on" { on } else { scene.find(whose) };
-    match scene.slot(owner?, slot)? {
+    entity_in(scene, owner?, slot)
+}
+
+/// The entities that may be in a slot: that of a named entity, or of whoever is part of the event.
+fn in_slot(scene: &Scene, whose: &str, slot: &str) -> Vec<EntityId> {
+    if ["who", "on"].contains(&whose) {
+        return scene.in_slots(slot).collect();
+    }
+    scene.find(whose).and_then(|of| entity_in(scene, of, slot)).into_iter().collect()
+}
+
+fn entity_in(scene: &Scene, of: EntityId, slot: &str) -> Option<EntityId> {
+    match scene.slot(of, slot)? {
         SlotValue::Entity(entity) => Some(*entity),
         _ => None,
     }
-}
-
-/// The entities in slots of this name.
-fn in_slots<'a>(
-    scene: &'a Scene,
-    whose: &'a str,
-    slot: &'a str,
-) -> impl Iterator<Item = EntityId> + 'a {
-    let owner = scene.find(whose).filter(|_| !["who", "on"].contains(&whose));
-    let owners = scene.ids().filter(move |id| owner.is_none_or(|owner| owner == *id));
-    owners.filter_map(move |id| match scene.slot(id, slot)? {
-        SlotValue::Entity(entity) => Some(*entity),
-        _ => None,
-    })
 }

@@ -1,20 +1,13 @@
 //! Stats that look as if legs went by them.
 
-use std::collections::BTreeSet;
-
 use hazuro::scene::{Body, Field, GRAVITY, JUMP, STEP, Stat, Trigger, WALK};
 use hazuro_format::Cure;
 
 use super::Checker;
-use super::asked::asked;
-use super::expressions::texts;
 
 pub(super) fn check(checker: &mut Checker<'_>) {
     let scene = checker.scene;
-    let mut read: BTreeSet<String> = BTreeSet::new();
-    for text in texts(scene) {
-        read.extend(asked(&text, "stat").map(|(_, name)| name.to_owned()));
-    }
+    let mut read = checker.asked_for("stat");
     for id in scene.described() {
         let needs = scene.prompt_of(id).map(|prompt| &prompt.needs);
         read.extend(needs.into_iter().flat_map(|needs| needs.stats.keys().cloned()));

@@ -20,6 +20,7 @@ pub use formats::{findings_json, findings_sarif};
 pub use tape::check_playtest;
 
 use std::cell::OnceCell;
+use std::collections::BTreeSet;
 use std::sync::Arc;
 
 use hazuro::scene::{Field, Switch};
@@ -62,13 +63,15 @@ struct Checker<'a> {
     scripts: &'a Scripts,
     spans: OnceCell<Option<Spans>>,
     play: OnceCell<Play>,
+    /// All texts in which something is asked for.
+    texts: OnceCell<Vec<String>>,
     found: Vec<(Field, Finding)>,
 }
 
 impl<'a> Checker<'a> {
     fn new(source: &'a Source, scene: &'a Arc<Scene>, scripts: &'a Scripts) -> Self {
-        let (spans, play) = (OnceCell::new(), OnceCell::new());
-        Self { source, scene, scripts, spans, play, found: Vec::new() }
+        let (spans, play, texts) = (OnceCell::new(), OnceCell::new(), OnceCell::new());
+        Self { source, scene, scripts, spans, play, texts, found: Vec::new() }
     }
 
     /// The findings, in the order of the text, hints after all else.
@@ -109,6 +112,13 @@ impl<'a> Checker<'a> {
         if let (Some(edits), Some((field, finding))) = (edits, self.found.pop()) {
             self.found.push((field, finding.with_edits(edits)));
         }
+    }
+
+    /// The names of one sort, as `slot`, that some expression or text of the scene asks for.
+    fn asked_for(&self, sort: &str) -> BTreeSet<String> {
+        let texts = self.texts.get_or_init(|| expressions::texts(self.scene));
+        let names = texts.iter().flat_map(|text| asked::asked(text, sort));
+        names.map(|(_, name)| name.to_owned()).collect()
     }
 
     /// The scene as it is when a play begins, to be asked what is where.

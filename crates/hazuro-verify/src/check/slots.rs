@@ -9,7 +9,7 @@ use hazuro::{EntityId, Scene};
 
 use super::Checker;
 use super::asked::asked;
-use super::expressions::{conditions, formulas, texts};
+use super::expressions::{conditions, formulas};
 use super::reactions::actions;
 
 pub(super) fn check(checker: &mut Checker<'_>) {
@@ -163,10 +163,7 @@ fn ends_others(checker: &mut Checker<'_>, reaction: &Reaction, field: &Field) {
 /// A slot that nothing asks for.
 fn unused(checker: &mut Checker<'_>) {
     let scene = checker.scene;
-    let mut used: BTreeSet<String> = BTreeSet::new();
-    for text in texts(scene) {
-        used.extend(asked(&text, "slot").map(|(_, name)| name.to_owned()));
-    }
+    let mut used = checker.asked_for("slot");
     for (.., action) in scene.reactions().iter().flat_map(Reaction::actions) {
         let _ = action.try_map(|name, _, _| {
             used.extend(slot_reference(name).map(|(_, slot)| slot.to_owned()));

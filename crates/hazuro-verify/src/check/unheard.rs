@@ -9,7 +9,6 @@ use hazuro_format::Cure;
 
 use super::Checker;
 use super::asked;
-use super::expressions::texts;
 
 /// So near, in metres, that it is chance whether a ray still reaches something.
 const HAIR: f64 = 1e-6;
@@ -76,7 +75,7 @@ fn never_written(checker: &mut Checker<'_>, sort: &str) {
         let all = scene.reactions().iter().enumerate();
         all.filter_map(|(index, it)| Some((index, it.condition()?.text())))
     };
-    let mut read: BTreeSet<String> = texts(scene).iter().flat_map(|text| asked(text)).collect();
+    let mut read = checker.asked_for(sort);
     for id in scene.described() {
         let needs = scene.prompt_of(id).map(|prompt| &prompt.needs);
         read.extend(needs.into_iter().flat_map(|needs| needs.counts.keys().cloned()));

@@ -159,6 +159,15 @@ impl Scene {
         self.thing(entity).slot(*self.slot_ids.ids.get(name)?)
     }
 
+    /// The entities in slots of this name, whosever they are, in the scene's order of these.
+    pub fn in_slots(&self, name: &str) -> impl Iterator<Item = EntityId> {
+        let slot = self.slot_ids.ids.get(name).copied();
+        self.ids().filter_map(move |of| match self.thing(of).slot(slot?)? {
+            SlotValue::Entity(entity) => Some(*entity),
+            _ => None,
+        })
+    }
+
     /// The entity in a slot.
     ///
     /// # Errors

@@ -1,7 +1,7 @@
 //! Whom an action means when it is its turn, and what its numbers are then.
 
 use crate::describe::{
-    Action, EntityId, EventKind, Fault, Measure, Quantity, ResolvedAction, Translate,
+    Action, EntityId, EventKind, Fault, Formula, Measure, Quantity, ResolvedAction, Translate,
 };
 use crate::model::{Role, Scene, TargetRef, door};
 use crate::shown;
@@ -45,16 +45,12 @@ impl Due<'_> {
         Moment { scene: self.scene, state: self.state, who, on, event: Some(self.event) }
     }
 
-    /// A number as it is now, if it will do.
-    pub fn number(
+    /// What a formula gives now, if it will do.
+    pub fn formula(
         &self,
-        number: &Quantity,
+        formula: &Formula,
         check: impl Fn(f64) -> Result<(), Fault>,
     ) -> Result<f64, Fault> {
-        let formula = match number {
-            Quantity::Fixed(number) => return Ok(*number),
-            Quantity::Formula(formula) => formula,
-        };
         let fault = |why| Fault::Formula { text: formula.text().into(), why };
         let value = formula.value(&self.moment()).map_err(fault)?;
         check(value).map_err(|bad| {
@@ -85,7 +81,12 @@ impl Translate<TargetRef, Quantity, Quantity<i64>> for Due<'_> {
     }
 
     fn number(&mut self, number: &Quantity, measure: Measure) -> Result<f64, Unclear> {
-        Due::number(self, number, |value| measure.check(value)).map_err(Unclear::Fault)
+        match number {
+            Quantity::Fixed(number) => Ok(*number),
+            Quantity::Formula(formula) => {
+                self.formula(formula, |value| measure.check(value)).map_err(Unclear::Fault)
+            }
+        }
     }
 
     fn count(&mut self, count: &Quantity<i64>, _: &'static str) -> Result<i64, Unclear> {

@@ -6,7 +6,7 @@ use smallvec::SmallVec;
 
 use crate::Time;
 use crate::describe::most::MAX_RUNS;
-use crate::describe::{Action, Again, Fault, Quantity, Range, ReactionId, Wait, range};
+use crate::describe::{Action, Again, Fault, Formula, Quantity, Range, ReactionId, Wait, range};
 use crate::model::{Hearers, TargetRef};
 use crate::react::{holds, still_so};
 use crate::record::{By, Life, Problem, Stopped};
@@ -269,9 +269,8 @@ impl Play {
             // An arrival may have been put off meanwhile, so it is looked at again then.
             let (due, next) = match wait {
                 Wait::Seconds(seconds) => {
-                    let seconds = self.due(&event).number(seconds, |it| range::PAUSE.check(it));
-                    match seconds {
-                        Ok(seconds) => (now + Time::from_secs(seconds), until + 1),
+                    match self.wait(seconds, &event) {
+                        Ok(time) => (now + time, until + 1),
                         Err(fault) => {
                             // Without it what comes after would come at the wrong time.
                             return self.unclear(reaction, &event, ("wait", fault));
@@ -301,16 +300,24 @@ impl Play {
         Due { scene: &self.scene, state: &self.state, event, one: None }
     }
 
-    /// How long something is put off, as it is now.
+    /// How long a sequence waits, as it is now.
+    fn wait(&self, seconds: &Quantity, event: &Event) -> Result<Time, Fault> {
+        match seconds {
+            Quantity::Fixed(seconds) => Ok(Time::from_secs(*seconds)),
+            Quantity::Formula(formula) => self.seconds(formula, event, &range::PAUSE),
+        }
+    }
+
+    /// How long a reaction is put off, as it is now.
     fn pause(&self, pause: &Quantity<Time>, event: &Event, range: &Range) -> Result<Time, Fault> {
         match pause {
             Quantity::Fixed(time) => Ok(*time),
-            Quantity::Formula(formula) => {
-                let seconds = Quantity::Formula(formula.clone());
-                let seconds = self.due(event).number(&seconds, |it| range.check(it))?;
-                Ok(Time::from_secs(seconds))
-            }
+            Quantity::Formula(formula) => self.seconds(formula, event, range),
         }
+    }
+
+    fn seconds(&self, formula: &Formula, event: &Event, range: &Range) -> Result<Time, Fault> {
+        self.due(event).formula(formula, |it| range.check(it)).map(Time::from_secs)
     }
 
     /// Reports a formula of a reaction that does not give what is needed.
