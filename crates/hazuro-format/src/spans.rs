@@ -56,20 +56,28 @@ impl Spans {
         if found.key.is_empty() { found.span.clone() } else { found.key.clone() }
     }
 
+    /// Whether a field is written.
+    pub fn contains(&self, field: &Field) -> bool {
+        field.steps().iter().try_fold(self, |here, step| here.below(step)).is_some()
+    }
+
     fn nearest(&self, field: &Field) -> &Self {
         let mut here = self;
         for step in field.steps() {
-            let next = match (step, &here.inside) {
-                (Step::Key(key), Inside::Table(table)) => table.get(key),
-                (Step::Item(index), Inside::List(list)) => list.get(*index),
-                // A single value may stand for a list of one.
-                (Step::Item(0), _) => Some(here),
-                _ => None,
-            };
-            let Some(next) = next else { break };
+            let Some(next) = here.below(step) else { break };
             here = next;
         }
         here
+    }
+
+    fn below(&self, step: &Step) -> Option<&Self> {
+        match (step, &self.inside) {
+            (Step::Key(key), Inside::Table(table)) => table.get(key),
+            (Step::Item(index), Inside::List(list)) => list.get(*index),
+            // A single value may stand for a list of one.
+            (Step::Item(0), _) => Some(self),
+            _ => None,
+        }
     }
 
     /// Whether the whole has a key.

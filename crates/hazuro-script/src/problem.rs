@@ -118,7 +118,7 @@ fn located(
         return finding.at(script, script.word_at(place.line, place.column));
     }
     if let Problem::EndlessWay(what) = problem {
-        let field = Field::ROOT.key("entity").item(what.index()).key(key);
+        let field = scene.field(*what).key(key);
         return Spans::of(source).map_or(finding.clone(), |it| finding.at(source, it.find(&field)));
     }
     at(finding, source, by, key)

@@ -163,7 +163,8 @@ macro_rules! properties {
 
 properties! {
     "name" |facts, it| facts.name(it).to_owned();
-    "kind" |facts, it| facts.kind(it).unwrap_or_default().to_owned();
+    "kind" |facts, it| facts.kinds(it).first().copied().unwrap_or_default().to_owned();
+    "kinds" |facts, it| words(facts.kinds(it));
     "tags" |facts, it| words(facts.tags(it));
     "x" |facts, it| facts.position(it).x;
     "y" |facts, it| facts.position(it).y;

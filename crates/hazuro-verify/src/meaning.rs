@@ -14,7 +14,7 @@ pub(crate) fn may_mean(scene: &Scene, name: &str, entity: EntityId) -> bool {
     }
     match Selector::from(name) {
         Selector::Entity(name) => scene.name(entity) == name,
-        Selector::Kind(kind) => scene.kind_of(entity).is_some_and(|it| it.name() == kind),
+        Selector::Kind(kind) => scene.is_of_kind(entity, &kind),
         Selector::Tag(tag) => scene.tags_of(entity).any(|it| it == tag),
         _ => false,
     }

@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use crate::keys::one_or_many::TextKeys;
+use crate::keys::one_or_many::{Names, TextKeys};
 use crate::keys::quantity::SlotKeys;
 use crate::keys::reaction::ReactionKeys;
 use crate::keys::shape::shaped;
@@ -129,6 +129,9 @@ macro_rules! featured {
         #[serde(deny_unknown_fields)]
         pub(crate) struct $name {
             $($(#[$doc])* pub $field: $type,)*
+            /// The kind it is of, or a list of kinds: the words of the first count most.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub kind: Option<Names>,
             /// Words on it.
             #[serde(default, skip_serializing_if = "Vec::is_empty")]
             pub tags: Vec<String>,
@@ -203,6 +206,21 @@ macro_rules! featured {
             /// What to highlight when it or something below it is offered.
             #[serde(skip_serializing_if = "Option::is_none")]
             pub highlight: Option<bool>,
+            /// What moves along with it, is switched, spawned and reset with it, by name: `leaf` of `gate` is
+            /// the entity `gate/leaf`.
+            #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+            pub children: BTreeMap<String, ChildKeys>,
+        }
+
+        impl Shared for $name {
+            fn named(&self) -> NamedHere<'_> {
+                let Self { stats, slots, pickup, body, .. } = self;
+                NamedHere { stats, slots, pickup: pickup.as_ref(), body: body.as_ref() }
+            }
+
+            fn children(&self) -> &BTreeMap<String, ChildKeys> {
+                &self.children
+            }
         }
     };
 }
@@ -212,6 +230,10 @@ macro_rules! kinds_and_entities {
         featured! {
             /// What entities of one sort share.
             KindKeys {
+                /// Whose kind it is though they do not name it: `tag:lamp`, `gate_*` for names, `*` for all,
+                /// or a list of these.
+                #[serde(rename = "for", skip_serializing_if = "Option::is_none")]
+                taken: Option<Names>,
                 /// How many more of it are kept ready to be spawned.
                 #[serde(skip_serializing_if = "Option::is_none")]
                 stock: Option<u32>,
@@ -227,12 +249,28 @@ macro_rules! kinds_and_entities {
             EntityKeys {
                 /// Its name, which no other entity has.
                 name: String,
-                /// The kind it is of.
-                #[serde(skip_serializing_if = "Option::is_none")]
-                kind: Option<String>,
                 /// The entity it moves along with.
                 #[serde(skip_serializing_if = "Option::is_none")]
                 parent: Option<String>,
+                /// Its place in its parent's frame, in metres; Y is up.
+                #[serde(skip_serializing_if = "Option::is_none")]
+                at: Option<[f64; 3]>,
+                /// Degrees about Y, counter-clockwise from above.
+                #[serde(skip_serializing_if = "Option::is_none")]
+                turn: Option<f64>,
+                /// A quaternion, as in glTF.
+                #[serde(skip_serializing_if = "Option::is_none")]
+                rotation: Option<[f64; 4]>,
+                /// Findings of `check` that are no mistake here: by code, why not.
+                #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+                allow: BTreeMap<String, String>,
+            }
+            [$($(#[$about])* $key: $name,)*]
+        }
+
+        featured! {
+            /// What comes with an entity.
+            ChildKeys {
                 /// Its place in its parent's frame, in metres; Y is up.
                 #[serde(skip_serializing_if = "Option::is_none")]
                 at: Option<[f64; 3]>,
@@ -252,6 +290,30 @@ macro_rules! kinds_and_entities {
 }
 
 hazuro::for_each_detector!(kinds_and_entities);
+
+/// What kinds, entities and children have in common.
+pub(crate) trait Shared {
+    /// What has a name here.
+    fn named(&self) -> NamedHere<'_>;
+    /// Its children, by name.
+    fn children(&self) -> &BTreeMap<String, ChildKeys>;
+
+    /// What has a name here and in its children.
+    fn all_named<'a>(&'a self, found: &mut Vec<NamedHere<'a>>) {
+        found.push(self.named());
+        for child in self.children().values() {
+            child.all_named(found);
+        }
+    }
+}
+
+/// What has a name in the table of a kind, an entity or a child.
+pub(crate) struct NamedHere<'a> {
+    pub stats: &'a BTreeMap<String, StatKeys>,
+    pub slots: &'a BTreeMap<String, SlotKeys>,
+    pub pickup: Option<&'a PickupKeys>,
+    pub body: Option<&'a BodyKeys>,
+}
 
 /// The level ground below everything.
 #[derive(Clone, Copy, Debug, Deserialize, Serialize, JsonSchema)]

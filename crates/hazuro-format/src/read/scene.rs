@@ -6,14 +6,15 @@ use std::path::Path;
 use hazuro::Scene;
 use hazuro::scene::{
     Admit, Body, Entity, Field, Floor, Kind, Legs, Part, Prompt, Reaction, SceneBuilder,
-    SceneError, Slot, Text, Trigger, WALK, Zone,
+    SceneError, Slot, SlotSort, Text, Trigger, WALK, Zone,
 };
 
 use crate::access::{FileAccess, folder_of};
 use crate::finding::Finding;
-use crate::keys::one_or_many::{OneOrMany, TextKeys};
+use crate::keys::one_or_many::{Names, OneOrMany, TextKeys};
 use crate::keys::scene::{
-    AdmitKeys, BodyKeys, EntityKeys, FloorKeys, KindKeys, PartKeys, SceneKeys,
+    AdmitKeys, BodyKeys, ChildKeys, EntityKeys, FloorKeys, KindKeys, NamedHere, PartKeys,
+    SceneKeys, Shared,
 };
 use crate::language::{Known, Language, NoLanguage};
 use crate::number::EffectKeys;
@@ -33,7 +34,7 @@ macro_rules! apply_tables {
     };
 }
 
-/// Gives a kind or an entity the features that its table lists.
+/// Gives a kind, an entity or a child the features that its table lists.
 macro_rules! apply_features {
     ($reader:ident, $owner:ident, $keys:ident, $field:ident, [$($key:ident)*]) => {
         if let Some(enabled) = $keys.enabled {
@@ -44,6 +45,13 @@ macro_rules! apply_features {
         }
         if let Some(scale) = $keys.scale {
             $owner = $owner.scale(scale);
+        }
+        for kind in $keys.kind.iter().flat_map(Names::all) {
+            $owner = $owner.kind(kind);
+        }
+        for (name, child) in &$keys.children {
+            let field = $field.key("children").key(name);
+            $owner = $owner.child($reader.child(name, child, &field));
         }
         $owner = $owner.layers($keys.layers.clone());
         if let Some(zone) = &$keys.zone {
@@ -191,21 +199,23 @@ fn known(keys: &SceneKeys) -> Known {
             known.flags.extend(grant.flags.iter().cloned());
         }
     }
-    let kinds = keys.kind.values().map(|kind| &kind.slots);
-    for slots in kinds.chain(keys.entity.iter().map(|entity| &entity.slots)) {
+    let mut named = Vec::new();
+    keys.kind.values().for_each(|kind| kind.all_named(&mut named));
+    keys.entity.iter().for_each(|entity| entity.all_named(&mut named));
+    let kinds = keys.kind.values().map(Shared::children);
+    for children in kinds.chain(keys.entity.iter().map(Shared::children)) {
+        name_children(&mut known, children);
+    }
+    // What walks has the stats of legs, if an effect changes them.
+    known.stats.extend(keys.effect.values().flat_map(EffectKeys::stat_names).cloned());
+    for NamedHere { stats, slots, pickup, body } in named {
         for (name, slot) in slots {
             if let Some(sort) = slot.sort() {
                 known.name_slot(name, sort);
             }
         }
-    }
-    let kinds = keys.kind.values().map(|kind| (&kind.pickup, &kind.stats, &kind.body));
-    let entities = keys.entity.iter().map(|one| (&one.pickup, &one.stats, &one.body));
-    // What walks has the stats of legs, if an effect changes them.
-    known.stats.extend(keys.effect.values().flat_map(EffectKeys::stat_names).cloned());
-    for (pickup, stats, body) in kinds.chain(entities) {
         known.stats.extend(stats.keys().cloned());
-        if body.as_ref().is_some_and(|body| body.walk.is_some()) {
+        if body.is_some_and(|body| body.walk.is_some()) {
             known.stats.insert(WALK.into());
         }
         if let Some(pickup) = pickup {
@@ -215,6 +225,15 @@ fn known(keys: &SceneKeys) -> Known {
         }
     }
     known
+}
+
+/// A child is in the slot of its name, and its parent in its slot `parent`.
+fn name_children(known: &mut Known, children: &BTreeMap<String, ChildKeys>) {
+    for (name, child) in children {
+        known.name_slot(name, SlotSort::Entity);
+        known.name_slot("parent", SlotSort::Entity);
+        name_children(known, &child.children);
+    }
 }
 
 impl Reader<'_> {
@@ -263,9 +282,6 @@ impl Reader<'_> {
                 },
             );
         }
-        let allowed = |builder: SceneBuilder, field: Field, all: &BTreeMap<String, String>| {
-            all.iter().fold(builder, |it, (finding, why)| it.allow(field.clone(), finding, why))
-        };
         builder = allowed(builder, Field::ROOT, &head.allow);
         for (name, effect) in &keys.effect {
             let field = Field::ROOT.key("effect").key(name);
@@ -273,11 +289,15 @@ impl Reader<'_> {
         }
         for (name, kind) in &keys.kind {
             let field = Field::ROOT.key("kind").key(name);
-            builder = allowed(builder.kind(self.kind(name, kind, &field)), field, &kind.allow);
+            builder = builder.kind(self.kind(name, kind, &field));
+            builder = allowed(builder, field.clone(), &kind.allow);
+            builder = allowed_below(builder, &field, &kind.children);
         }
         for (index, entity) in keys.entity.iter().enumerate() {
             let field = Field::ROOT.key("entity").item(index);
-            builder = allowed(builder.entity(self.entity(entity, &field)), field, &entity.allow);
+            builder = builder.entity(self.entity(entity, &field));
+            builder = allowed(builder, field.clone(), &entity.allow);
+            builder = allowed_below(builder, &field, &entity.children);
         }
         for (index, reaction) in keys.reaction.iter().enumerate() {
             let field = Field::ROOT.key("reaction").item(index);
@@ -357,6 +377,23 @@ impl Reader<'_> {
     }
 }
 
+/// Allows findings at a field: by code, why.
+fn allowed(builder: SceneBuilder, field: Field, all: &BTreeMap<String, String>) -> SceneBuilder {
+    all.iter().fold(builder, |it, (finding, why)| it.allow(field.clone(), finding, why))
+}
+
+/// As [`allowed`], at the children of what is described at a field.
+fn allowed_below(
+    builder: SceneBuilder,
+    field: &Field,
+    children: &BTreeMap<String, ChildKeys>,
+) -> SceneBuilder {
+    children.iter().fold(builder, |builder, (name, child)| {
+        let field = field.key("children").key(name);
+        allowed_below(allowed(builder, field.clone(), &child.allow), &field, &child.children)
+    })
+}
+
 /// The legs that a body's keys describe.
 fn legs(keys: &BodyKeys) -> Legs {
     let usual = Legs::default();
@@ -372,21 +409,34 @@ macro_rules! kinds_and_entities {
         impl Reader<'_> {
             fn kind(&mut self, name: &str, keys: &KindKeys, field: &Field) -> Kind {
                 let mut kind = Kind::new(name).tags(keys.tags.clone()).stock(keys.stock.unwrap_or(0));
+                for whom in keys.taken.iter().flat_map(Names::all) {
+                    kind = kind.for_all(whom.as_str());
+                }
                 apply_features!(self, kind, keys, field, [$($key)*]);
                 kind
             }
 
             fn entity(&mut self, keys: &EntityKeys, field: &Field) -> Entity {
-                let pose = self.pose((keys.at, keys.turn, keys.rotation), field);
-                let mut entity = Entity::new(&keys.name).at(pose).tags(keys.tags.clone());
-                if let Some(kind) = &keys.kind {
-                    entity = entity.kind(kind);
+                let pose = self.pose_if((keys.at, keys.turn, keys.rotation), field);
+                let mut entity = Entity::new(&keys.name).tags(keys.tags.clone());
+                if let Some(pose) = pose {
+                    entity = entity.at(pose);
                 }
                 if let Some(parent) = &keys.parent {
                     entity = entity.parent(parent);
                 }
                 apply_features!(self, entity, keys, field, [$($key)*]);
                 entity
+            }
+
+            fn child(&mut self, name: &str, keys: &ChildKeys, field: &Field) -> Entity {
+                let pose = self.pose_if((keys.at, keys.turn, keys.rotation), field);
+                let mut child = Entity::new(name).tags(keys.tags.clone());
+                if let Some(pose) = pose {
+                    child = child.at(pose);
+                }
+                apply_features!(self, child, keys, field, [$($key)*]);
+                child
             }
         }
     };

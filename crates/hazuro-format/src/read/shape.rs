@@ -34,6 +34,17 @@ impl Reader<'_> {
         None
     }
 
+    /// As [`pose`](Self::pose); none if no key of it is there.
+    pub(crate) fn pose_if(
+        &mut self,
+        keys: (Option<[f64; 3]>, Option<f64>, Option<[f64; 4]>),
+        field: &Field,
+    ) -> Option<Pose> {
+        let (at, turn, rotation) = &keys;
+        let given = at.is_some() || turn.is_some() || rotation.is_some();
+        given.then(|| self.pose(keys, field))
+    }
+
     pub(crate) fn pose(
         &mut self,
         (at, turn, rotation): (Option<[f64; 3]>, Option<f64>, Option<[f64; 4]>),

@@ -8,11 +8,11 @@ use hazuro::scene::{
 };
 
 use super::reaction;
-use crate::keys::one_or_many::TextKeys;
+use crate::keys::one_or_many::{Names, TextKeys};
 use crate::keys::reaction::ReactionKeys;
 use crate::keys::scene::{
-    AdmitKeys, BodyKeys, EntityKeys, FloorKeys, HeadKeys, KindKeys, PartKeys, RefuseKeys,
-    SceneKeys, SolidKeys, ZoneKeys,
+    AdmitKeys, BodyKeys, ChildKeys, EntityKeys, FloorKeys, HeadKeys, KindKeys, PartKeys,
+    RefuseKeys, SceneKeys, SolidKeys, ZoneKeys,
 };
 use crate::keys::shape::pose_keys;
 use crate::number::EffectKeys;
@@ -56,16 +56,20 @@ pub fn write_scene(scene: &Scene) -> String {
         kind: scene
             .kinds()
             .iter()
+            .filter(|kind| !kind.is_of_child())
             .map(|kind| {
-                let allow = allowed(scene, &Field::ROOT.key("kind").key(kind.name()));
-                (kind.name().to_owned(), KindKeys { allow, ..write_kind(kind) })
+                let (field, mut keys) = (kind.field(), write_kind(kind));
+                allow_below(scene, &field, &mut keys.children);
+                (kind.name().to_owned(), KindKeys { allow: allowed(scene, &field), ..keys })
             })
             .collect(),
         entity: scene
             .described()
+            .filter(|id| !scene.is_made(*id))
             .map(|id| {
-                let allow = allowed(scene, &Field::ROOT.key("entity").item(id.index()));
-                EntityKeys { allow, ..write_entity(scene.entity(id)) }
+                let (field, mut keys) = (scene.field(id), write_entity(scene.entity(id)));
+                allow_below(scene, &field, &mut keys.children);
+                EntityKeys { allow: allowed(scene, &field), ..keys }
             })
             .collect(),
         reaction: scene
@@ -96,6 +100,15 @@ fn allowed(scene: &Scene, field: &Field) -> BTreeMap<String, String> {
     here.map(|it| (it.finding.clone(), it.because.clone())).collect()
 }
 
+/// The same for the children of what is described at a field.
+fn allow_below(scene: &Scene, field: &Field, children: &mut BTreeMap<String, ChildKeys>) {
+    for (name, child) in children {
+        let field = field.key("children").key(name);
+        child.allow = allowed(scene, &field);
+        allow_below(scene, &field, &mut child.children);
+    }
+}
+
 fn write_text(text: &Text) -> TextKeys {
     let mut languages = text.languages();
     match (languages.next(), languages.next()) {
@@ -111,6 +124,12 @@ macro_rules! with_features {
     ($owner:ident, $keys:ident { $($own:tt)* }) => {
         $keys {
             allow: BTreeMap::new(),
+            kind: names($owner.own_kinds()),
+            children: $owner
+                .own_children()
+                .iter()
+                .map(|child| (child.name().to_owned(), write_child(child)))
+                .collect(),
             tags: $owner.own_tags().to_vec(),
             layers: $owner.own_layers().to_vec(),
             scale: $owner.own_scale(),
@@ -146,6 +165,24 @@ macro_rules! with_features {
     };
 }
 
+/// One name, or a list of them; none of none.
+fn names(names: &[String]) -> Option<Names> {
+    match names {
+        [] => None,
+        [name] => Some(Names::One(name.clone())),
+        names => Some(Names::Many(names.to_vec())),
+    }
+}
+
+/// The keys of where something is, if that is described.
+fn place_keys(entity: &Entity) -> (Option<[f64; 3]>, Option<f64>, Option<[f64; 4]>) {
+    match entity.own_pose().as_ref().map(pose_keys) {
+        // At the origin, if that is said.
+        Some((None, None, None)) => (Some([0.0; 3]), None, None),
+        keys => keys.unwrap_or_default(),
+    }
+}
+
 /// The keys of what is used without an offer, which is described as a prompt.
 fn interact(detectors: &Detectors) -> Option<<Prompt as Table>::Keys> {
     detectors.prompt.as_ref().filter(|prompt| prompt.quiet).map(Table::keys)
@@ -156,19 +193,20 @@ macro_rules! kinds_and_entities {
         fn write_kind(kind: &Kind) -> KindKeys {
             let stock = (kind.stock_size() > 0).then(|| kind.stock_size());
             let detectors = kind.own_detectors();
+            let taken: Vec<String> = kind.taken().iter().map(ToString::to_string).collect();
             let keys = with_features!(kind, KindKeys {
                 stock,
+                taken: names(&taken),
                 $($key: detectors.$key.as_ref().map(Table::keys),)*
             });
             KindKeys { prompt: keys.prompt.filter(|_| keys.interact.is_none()), ..keys }
         }
 
         fn write_entity(entity: &Entity) -> EntityKeys {
-            let (at, turn, rotation) = pose_keys(&entity.pose());
+            let (at, turn, rotation) = place_keys(entity);
             let detectors = entity.own_detectors();
             let keys = with_features!(entity, EntityKeys {
                 name: entity.name().into(),
-                kind: entity.kind_name().map(Into::into),
                 parent: entity.parent_name().map(Into::into),
                 at,
                 turn,
@@ -176,6 +214,18 @@ macro_rules! kinds_and_entities {
                 $($key: detectors.$key.as_ref().map(Table::keys),)*
             });
             EntityKeys { prompt: keys.prompt.filter(|_| keys.interact.is_none()), ..keys }
+        }
+
+        fn write_child(child: &Entity) -> ChildKeys {
+            let (at, turn, rotation) = place_keys(child);
+            let detectors = child.own_detectors();
+            let keys = with_features!(child, ChildKeys {
+                at,
+                turn,
+                rotation,
+                $($key: detectors.$key.as_ref().map(Table::keys),)*
+            });
+            ChildKeys { prompt: keys.prompt.filter(|_| keys.interact.is_none()), ..keys }
         }
     };
 }

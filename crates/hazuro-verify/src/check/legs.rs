@@ -18,13 +18,14 @@ pub(super) fn check(checker: &mut Checker<'_>) {
     }
     let walks = |body: Option<&Body>| body.is_some_and(|body| body.walking_speed().is_some());
     let mut stats: Vec<(Field, &[(String, Stat)])> = Vec::new();
-    for kind in scene.kinds().iter().filter(|kind| walks(kind.own_body())) {
-        stats.push((Field::ROOT.key("kind").key(kind.name()), kind.own_stats()));
+    let walkers = || scene.described().filter(|id| scene.walking_speed(*id).is_some());
+    for kind in scene.kinds() {
+        let is_of = |id| scene.is_of_kind(id, kind.name());
+        if !kind.own_stats().is_empty() && (walks(kind.own_body()) || walkers().any(is_of)) {
+            stats.push((kind.field(), kind.own_stats()));
+        }
     }
-    for id in scene.described().filter(|id| scene.walking_speed(*id).is_some()) {
-        let field = Field::ROOT.key("entity").item(id.index());
-        stats.push((field, scene.entity(id).own_stats()));
-    }
+    stats.extend(walkers().map(|id| (scene.field(id), scene.entity(id).own_stats())));
     for (field, stats) in stats {
         for (name, _) in stats.iter().filter(|(name, _)| !read.contains(name)) {
             let Some(meant) = looks_like(name) else { continue };

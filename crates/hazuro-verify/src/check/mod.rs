@@ -126,17 +126,13 @@ impl<'a> Checker<'a> {
         self.play.get_or_init(|| Play::new(Arc::clone(self.scene)))
     }
 
-    /// The place of a key of an entity, or else of its kind.
-    fn place(&self, id: EntityId, key: &str, own: bool) -> Field {
-        self.table(id, own).key(key)
-    }
-
-    /// The place of an entity, or else of its kind.
-    fn table(&self, id: EntityId, own: bool) -> Field {
-        match self.scene.kind_of(id) {
-            Some(kind) if !own => Field::ROOT.key("kind").key(kind.name()),
-            _ => Field::ROOT.key("entity").item(id.index()),
-        }
+    /// The place of a key of an entity: with itself or with the kind that has it.
+    fn place(&self, id: EntityId, key: &str) -> Field {
+        let own = self.scene.field(id).key(key);
+        let spans = self.spans.get_or_init(|| Spans::of(self.source));
+        let there = |field: &Field| spans.as_ref().is_some_and(|it| it.contains(field));
+        let kinds = self.scene.kinds_of(id).map(|kind| kind.field().key(key));
+        [own.clone()].into_iter().chain(kinds).find(there).unwrap_or(own)
     }
 
     /// The entities that a name in an action may mean; `who` and `on` may mean anybody.

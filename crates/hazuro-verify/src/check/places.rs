@@ -60,8 +60,7 @@ fn never_moves(checker: &mut Checker<'_>, id: EntityId) {
     if rest.iter().all(same) {
         let message =
             format!("`{}` never moves: all stops of its route are at one place", scene.name(id));
-        let own = scene.entity(id).own_route().is_some();
-        let field = checker.place(id, "route", own);
+        let field = checker.place(id, "route");
         let help = "move one of the stops, or let it `wait` there";
         checker.warn(&field, "never-moves", message, help);
     }
@@ -125,7 +124,7 @@ fn sets_itself_off(checker: &mut Checker<'_>, reaction: &Reaction, told: &Move, 
                 let admit = serde_json::json!({ "not": { "names": [part] } });
                 checker.warn(&place.key("move"), "sets-itself-off", message, help);
                 if scene.admit_of(on).is_none() {
-                    let table = checker.table(on, true);
+                    let table = checker.scene.field(on);
                     checker.cure(|file| Some(vec![file.set(&table, "admit", &admit)?]));
                 }
                 return;
@@ -290,7 +289,7 @@ fn starts_inside(checker: &mut Checker<'_>, id: EntityId) {
     let (name, solid) = (scene.name(id), scene.name(solid.entity));
     let message = format!("the ray of `{name}` begins inside `{solid}`, and hits it first");
     let help = "begin it farther out: from = [x, y, z], or leave that out with `layers`";
-    let field = checker.place(id, "probe", scene.is_own(id, Detector::Probe));
+    let field = checker.place(id, "probe");
     checker.warn(&field, "starts-inside", message, help);
 }
 
@@ -348,7 +347,7 @@ fn out_of_reach(checker: &mut Checker<'_>, id: EntityId) {
         );
         let help = "raise its `reach`, or bring it nearer to where players stand";
         let key = if prompt.quiet { "interact" } else { "prompt" };
-        let field = checker.place(id, key, scene.is_own(id, Detector::Prompt));
+        let field = checker.place(id, key);
         checker.warn(&field, "out-of-reach", message, help);
     }
 }
@@ -404,7 +403,7 @@ fn smaller_than_view(checker: &mut Checker<'_>, id: EntityId) {
         let (name, eye) = (scene.name(id), scene.name(eye));
         let message = format!("`{name}` does not cover the whole view of `{eye}`");
         let help = "make its zone larger, or bring it nearer to the camera";
-        let field = checker.place(id, "zone", scene.is_own(id, Detector::Zone));
+        let field = checker.place(id, "zone");
         checker.hint(&field, "smaller-than-view", message, help);
     }
 }

@@ -44,9 +44,9 @@ impl Subjects {
             let mut seen = HashSet::new();
             let (mut first, mut rest) = (Vec::new(), Vec::new());
             for id in scene.ids().filter(fits) {
-                let kind = scene.kind_of(id).map(hazuro::scene::Kind::name);
+                let kinds: Vec<&str> = scene.kinds_of(id).map(hazuro::scene::Kind::name).collect();
                 let tags: Vec<&str> = scene.tags_of(id).collect();
-                let like = (kind, tags, scene.layers_of(id), scene.is_player(id));
+                let like = (kinds, tags, scene.layers_of(id), scene.is_player(id));
                 let list = if seen.insert(like) { &mut first } else { &mut rest };
                 list.push(id);
             }
@@ -113,11 +113,11 @@ fn admits_to_nothing(checker: &mut Checker<'_>, id: EntityId) {
             "give it a zone or another detector, or take `admit` away".into(),
         ),
     };
-    let field = checker.place(id, "admit", true);
+    let field = checker.place(id, "admit");
     checker.warn(&field, "admits-to-nothing", message, help);
     let other = below.or(above).filter(|other| scene.admit_of(*other).is_none());
     if let Some(other) = other {
-        let to = checker.table(other, true);
+        let to = checker.scene.field(other);
         checker.cure(|file| {
             Some(vec![file.set_text(&to, "admit", file.text_of(&field)?)?, file.remove(&field)?])
         });
@@ -149,7 +149,6 @@ fn never_set_off(
     let scope = scene.scope_of(id, detector).unwrap_or_default();
     let (what, subjects) = (wanted.what, subjects.of(scene, wanted));
     let key = key_of(scene, id, detector);
-    let own = scene.is_own(id, detector);
     if subjects.is_empty() {
         let message = format!("nothing can set off `{name}`: no entity in the scene {what}");
         let help = match scope {
@@ -159,7 +158,7 @@ fn never_set_off(
             }
             _ => "give an entity a body",
         };
-        let field = checker.place(id, key, own);
+        let field = checker.place(id, key);
         checker.warn(&field, "never-set-off", message, help);
         return;
     }
@@ -172,7 +171,7 @@ fn never_set_off(
     }
     let admitted = subjects.iter().any(|other| scene.may_admit(id, *other));
     let rule = scene.entity(id).own_admit().is_some();
-    let field = if rule { checker.place(id, "admit", true) } else { checker.place(id, key, own) };
+    let field = if rule { checker.place(id, "admit") } else { checker.place(id, key) };
     let message = if admitted {
         format!("nothing can set off `{name}`: all that it admits carry it, or are carried by it")
     } else {
@@ -205,12 +204,12 @@ fn off_for_good(checker: &mut Checker<'_>, id: EntityId, detector: Detector) {
     );
     let key = key_of(scene, id, detector);
     let field = if scene.entity(id).own_enabled().is_some() {
-        checker.place(id, "enabled", true)
+        checker.place(id, "enabled")
     } else {
-        checker.place(id, key, scene.is_own(id, detector))
+        checker.place(id, key)
     };
     checker.warn(&field, "off-for-good", message, help);
-    let (table, on) = (checker.table(off, true), true.into());
+    let (table, on) = (checker.scene.field(off), true.into());
     checker.cure(|file| Some(vec![file.set(&table, "enabled", &on)?]));
 }
 

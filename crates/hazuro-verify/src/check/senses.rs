@@ -25,16 +25,15 @@ fn details(checker: &mut Checker<'_>, id: EntityId) {
     let scene = checker.scene;
     let name = scene.name(id);
     if scene.footing_of(id).is_some_and(|footing| footing.margin == 0.0) {
-        let own = scene.is_own(id, Detector::Footing);
-        let field = checker.place(id, "footing", own).key("margin");
+        let field = checker.place(id, "footing").key("margin");
         let message = format!("without a margin `{name}` flickers on uneven ground");
         let help = "give it some centimetres: margin = 0.1";
         checker.warn(&field, "no-margin", message, help);
-        let table = checker.place(id, "footing", own);
+        let table = checker.place(id, "footing");
         checker.cure(|file| Some(vec![file.set(&table, "margin", &0.1.into())?]));
     }
     if scene.probe_of(id).is_some_and(|probe| probe.own) && scene.owner(id).is_some() {
-        let field = checker.place(id, "probe", scene.is_own(id, Detector::Probe)).key("own");
+        let field = checker.place(id, "probe").key("own");
         let message = format!("the ray of `{name}` may hit the very body it belongs to first");
         checker.warn(&field, "hits-itself", message, "take `own` away");
         checker.cure(|file| Some(vec![file.remove(&field)?]));
@@ -43,7 +42,7 @@ fn details(checker: &mut Checker<'_>, id: EntityId) {
         && let Some(player) = scene.ids().find(|id| scene.is_player(*id))
         && scene.camera_of(player).is_none()
     {
-        let field = checker.place(id, "pointer", scene.is_own(id, Detector::Pointer));
+        let field = checker.place(id, "pointer");
         let player = scene.name(player);
         let message = format!("nobody can point at `{name}`: `{player}` has no camera");
         let help = "add an entity with camera = {}, as a child of the player or on its own";
@@ -55,13 +54,12 @@ fn details(checker: &mut Checker<'_>, id: EntityId) {
 fn limits(checker: &mut Checker<'_>, id: EntityId) {
     let scene = checker.scene;
     let Some(limits) = scene.limits_of(id) else { return };
-    let own = scene.entity(id).own_limits().is_some();
     let name = scene.name(id);
     if limits.cooldown > LONGEST {
         let hours = limits.cooldown / 3600.0;
         let message = format!("the cooldown of `{name}` is over only after {hours:.0} hours");
         let help = "it is in seconds; for once and never again say once = true";
-        let field = checker.place(id, "cooldown", own);
+        let field = checker.place(id, "cooldown");
         checker.warn(&field, "never-over", message, help);
     }
 }
@@ -79,7 +77,7 @@ fn needs(checker: &mut Checker<'_>, id: EntityId) {
     let known: Vec<&str> = scene.count_names().collect();
     for count in prompt.needs.counts.keys().filter(|count| !known.contains(&count.as_str())) {
         let key = if prompt.quiet { "interact" } else { "prompt" };
-        let field = checker.place(id, key, scene.is_own(id, Detector::Prompt));
+        let field = checker.place(id, key);
         let field = field.key("needs").key("counts").key(count);
         let message = format!("`{name}` needs `{count}`, which nothing counts");
         let help = Cure::nearest(count, known.iter().copied(), || {
@@ -118,7 +116,7 @@ fn rivals(checker: &mut Checker<'_>) {
                 continue;
             }
             let (late, early) = (id.max(rival), id.min(rival));
-            let field = checker.place(late, "prompt", scene.is_own(late, Detector::Prompt));
+            let field = checker.place(late, "prompt");
             let (name, other) = (scene.name(late), scene.name(early));
             let message =
                 format!("`{name}` always competes with `{other}`, which is offered instead");

@@ -1,9 +1,9 @@
 //! Slots that nobody fills, that nothing asks for, or that are asked for where they are not.
 
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
 
 use hazuro::scene::{
-    Action, Again, Field, Per, Reaction, Slot, SlotSort, SlotValue, Trigger, slot_reference,
+    Action, Again, Field, Kind, Per, Reaction, Slot, SlotSort, SlotValue, Trigger, slot_reference,
 };
 use hazuro::{EntityId, Scene};
 
@@ -26,34 +26,36 @@ pub(super) fn check(checker: &mut Checker<'_>) {
 /// An entity that leaves a slot of its kind empty.
 fn empty(checker: &mut Checker<'_>) {
     let scene = checker.scene;
-    let needed = |slot: &Slot| match slot {
-        Slot::Needed(sort) => Some(*sort),
-        Slot::Filled(_) => None,
-    };
     for id in scene.described() {
-        let Some(kind) = scene.kind_of(id) else { continue };
-        for (name, sort) in
-            kind.own_slots().iter().filter_map(|(it, slot)| Some((it, needed(slot)?)))
-        {
-            if scene.slot(id, name).is_none() {
-                let own = scene.name(id);
-                let message = format!("`{own}` leaves the slot `{name}` of its kind empty");
-                let help = format!("fill it: slots = {{ {name} = {} }}", sample(sort));
-                let field = Field::ROOT.key("entity").item(id.index()).key("name");
-                checker.warn(&field, "empty-slot", message, help);
-            }
+        for (name, sort) in left_empty(scene, id) {
+            let own = scene.name(id);
+            let message = format!("`{own}` leaves the slot `{name}` of its kind empty");
+            let help = format!("fill it: slots = {{ {name} = {} }}", sample(sort));
+            checker.warn(&scene.field(id).key("name"), "empty-slot", message, help);
         }
     }
     for kind in scene.kinds().iter().filter(|kind| kind.stock_size() > 0) {
-        for (name, sort) in
-            kind.own_slots().iter().filter_map(|(it, slot)| Some((it, needed(slot)?)))
-        {
+        let first = scene.ids().find(|id| {
+            let its = scene.kinds_of(*id).next();
+            scene.is_stock(*id) && its.is_some_and(|it| it.name() == kind.name())
+        });
+        for (name, sort) in first.map_or_else(BTreeMap::new, |id| left_empty(scene, id)) {
             let message = format!("what comes out of stock has nothing in its slot `{name}`");
             let help = format!("give the kind one: {name} = {}", sample(sort));
-            let field = Field::ROOT.key("kind").key(kind.name()).key("slots").key(name);
+            let field = kind.field().key("slots").key(name);
             checker.warn(&field, "empty-slot", message, help);
         }
     }
+}
+
+/// The slots of its kinds in which an entity has nothing.
+fn left_empty(scene: &Scene, id: EntityId) -> BTreeMap<&str, SlotSort> {
+    let all = scene.kinds_of(id).flat_map(Kind::own_slots);
+    let needed = all.filter_map(|(name, slot)| match slot {
+        Slot::Needed(sort) => Some((name.as_str(), *sort)),
+        Slot::Filled(_) => None,
+    });
+    needed.filter(|(name, _)| scene.slot(id, name).is_none()).collect()
 }
 
 /// How something of a sort is written.
@@ -102,9 +104,7 @@ fn lacking(checker: &mut Checker<'_>, reaction: &Reaction, field: &Field) {
         let lacks = detectors.iter().find(|id| match scene.slot(**id, &slot) {
             Some(value) => is_entity && !matches!(value, SlotValue::Entity(_)),
             // What its kind needs is reported where it is not filled.
-            None => !scene
-                .kind_of(**id)
-                .is_some_and(|kind| kind.own_slots().iter().any(|(name, _)| *name == slot)),
+            None => !left_empty(scene, **id).contains_key(slot.as_str()),
         });
         let Some(id) = lacks.filter(|_| told.insert(slot.clone())) else { continue };
         let name = scene.name(*id);
@@ -170,17 +170,14 @@ fn unused(checker: &mut Checker<'_>) {
             Ok::<_, ()>(())
         });
     }
-    let kinds = scene
-        .kinds()
-        .iter()
-        .map(|kind| (Field::ROOT.key("kind").key(kind.name()), kind.own_slots()));
-    let entities = scene
-        .described()
-        .filter(|id| scene.kind_of(*id).is_none_or(|kind| kind.own_slots().is_empty()));
-    let entities = entities
-        .map(|id| (Field::ROOT.key("entity").item(id.index()), scene.entity(id).own_slots()));
+    let kinds = scene.kinds().iter().map(|kind| (kind.field(), kind.own_slots()));
+    let entities = scene.described().map(|id| (scene.field(id), scene.entity(id).own_slots()));
     for (field, slots) in kinds.chain(entities).collect::<Vec<_>>() {
-        for (name, _) in slots.iter().filter(|(name, _)| !used.contains(name)) {
+        for (name, _) in slots {
+            // Each name is told once, where it is first.
+            if !used.insert(name.clone()) {
+                continue;
+            }
             if scripted(checker) && checker.scripts.may(name) {
                 continue;
             }

@@ -91,13 +91,11 @@ fn pickups(checker: &mut Checker<'_>) {
     };
     for id in scene.described() {
         let entity = scene.entity(id);
-        let own = entity.own_pickup().is_some();
-        let given = scene.kind_of(id).is_some_and(|kind| kind.own_pickup().is_some());
         let name = entity.name();
-        if (own || given) && !scene.has_zone(id) && !collected(name) {
+        if scene.pickup_of(id).is_some() && !scene.has_zone(id) && !collected(name) {
             let message = format!("nobody can collect `{name}`: it has no zone to come into");
             let help = "give it one, or let a reaction collect it: { collect = \"...\" }";
-            let field = checker.place(id, "pickup", own);
+            let field = checker.place(id, "pickup");
             checker.warn(&field, "never-set-off", message, help);
         }
     }

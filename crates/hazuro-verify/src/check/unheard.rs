@@ -168,8 +168,7 @@ fn unheard_inside(checker: &mut Checker<'_>, id: EntityId) {
     let message =
         format!("`{}` tells `inside` each {every} s, and no reaction waits for it", scene.name(id));
     let help = "take `inside_every` away, unless a program listens to it";
-    let own = scene.entity(id).own_zone().is_some();
-    let field = checker.place(id, "zone", own).key("inside_every");
+    let field = checker.place(id, "zone").key("inside_every");
     checker.hint(&field, "unheard-inside", message, help);
 }
 
@@ -192,7 +191,7 @@ fn ends_at_feet(checker: &mut Checker<'_>, id: EntityId) {
     );
     let farther = serde_json::json!([to[0], ((to[1] - 0.05) * 1e6).round() / 1e6, to[2]]);
     let help = format!("let it reach a little farther: to = {farther}");
-    let table = checker.place(id, "probe", scene.is_own(id, hazuro::scene::Detector::Probe));
+    let table = checker.place(id, "probe");
     checker.warn(&table.key("to"), "ends-at-feet", message, help);
     checker.cure(|file| Some(vec![file.set(&table, "to", &farther)?]));
 }
@@ -229,7 +228,7 @@ fn same_spot(checker: &mut Checker<'_>) {
         let (first, second) = (scene.name(one), scene.name(other));
         let message = format!("`{second}` is the same zone as `{first}`, on the same spot");
         let help = format!("move one of them, or let the reactions wait for `{first}` alone");
-        let field = checker.place(other, "at", true);
+        let field = checker.place(other, "at");
         checker.hint(&field, "same-spot", message, help);
     }
 }

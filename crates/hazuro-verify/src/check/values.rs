@@ -167,13 +167,12 @@ fn bounds_elsewhere(checker: &mut Checker<'_>) {
             None => limit.meets(&Aabb::around(here.position, DVec3::ZERO)),
         };
         if !meets {
-            let own = scene.entity(id).own_spawner().is_some();
             let message = format!(
                 "what `{}` brings out is never within `{bounds}`, so it is taken back at once",
                 scene.name(id)
             );
             let help = "let the bounds reach over the spawner";
-            let field = checker.place(id, "spawner", own);
+            let field = checker.place(id, "spawner");
             checker.warn(&field, "bounds-elsewhere", message, help);
         }
     }

@@ -25,11 +25,12 @@ pub(super) fn of(scene: &Scene) -> Vec<Subject> {
     let mut seen = HashSet::new();
     let mut subjects = Vec::new();
     for who in scene.described().filter(|who| is_sent(scene, *who)) {
-        let kind = scene.kind_of(who).map(Kind::name);
+        let kinds: Vec<&str> = scene.kinds_of(who).map(Kind::name).collect();
+        let kind = kinds.first().copied();
         let tags: Vec<&str> = scene.tags_of(who).collect();
         let own = scene.entity(who).own_body().is_some() && kind.is_some();
         let alone = kind.is_none().then(|| scene.name(who));
-        let like = (kind, tags, scene.layers_of(who), scene.is_player(who), own, alone);
+        let like = (kinds, tags, scene.layers_of(who), scene.is_player(who), own, alone);
         if !seen.insert(like) {
             continue;
         }

@@ -47,8 +47,7 @@ pub(super) fn of(scene: &Scene, subjects: &[Subject], planned: &[Plan]) -> Vec<U
         }
     }
     for kind in scene.kinds().iter().filter(|kind| kind.stock_size() > 0) {
-        let is_it = |on: EntityId| scene.kind_of(on).is_some_and(|it| it.name() == kind.name());
-        if !scene.described().any(is_it) {
+        if !scene.described().any(|on| scene.is_of_kind(on, kind.name())) {
             let why = "comes only by spawning: let a playtest set off what spawns it";
             note(why, format!("kind {}", kind.name()));
         }

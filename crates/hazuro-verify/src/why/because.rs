@@ -60,7 +60,7 @@ impl<'a> Because<'a> {
     /// The file and line of a key of an entity.
     pub fn entity_place(&self, entity: EntityId, key: &str) -> Option<String> {
         let described = self.scene.described().any(|it| it == entity);
-        let field = Field::ROOT.key("entity").item(entity.index());
+        let field = self.scene.field(entity);
         described.then(|| self.place(&field.key(key))).flatten()
     }
 

@@ -3,7 +3,7 @@
 
 use hazuro::geometry::Pose;
 use hazuro::glam::DVec3;
-use hazuro::scene::{Action, Clause, Detector};
+use hazuro::scene::{Action, Clause, Detector, Kind};
 use hazuro::why::{Chain, Evidence, Gate, Verdict};
 use hazuro::{EntityId, Entry, Happening, Time};
 
@@ -157,34 +157,31 @@ impl Inquiry<'_> {
     /// That it is smaller than it was drawn up.
     fn scaled(&self, on: EntityId) -> Option<String> {
         let entity = self.scene().entity(on);
-        let own = entity.own_scale();
-        let kind = self.scene().kind_of(on);
-        let factor = own.or_else(|| kind.and_then(hazuro::scene::Kind::own_scale))?;
-        let by = match (own, kind) {
-            (None, Some(kind)) => format!(" by its kind `{}`", kind.name()),
-            _ => self.place_of(on, "scale"),
-        };
+        let own = entity.own_scale().map(|factor| (factor, self.place_of(on, "scale")));
+        let (factor, by) = own.or_else(|| {
+            let by = |kind: &Kind| format!(" by its kind `{}`", kind.name());
+            self.scene().kinds_of(on).find_map(|kind| Some((kind.own_scale()?, by(kind))))
+        })?;
         (factor < 1.0).then(|| format!("`{}` is scaled by {factor}{by}", self.name(on)))
     }
 
     /// That its own rule, or the layers of whom it looks for, replace those of the kind.
     fn replaced(&self, (on, who): (EntityId, EntityId), clause: Clause) -> Option<String> {
         let scene = self.scene();
-        let of_kind = |what: EntityId, key: &str, verb: &str| {
-            let (name, place) = (self.name(what), self.place_of(what, key));
-            let kind = scene.kind_of(what)?.name();
-            Some(format!("the `{key}` of `{name}`{place} {verb} of its kind `{kind}`"))
+        let of_kind = |what: EntityId, kind: &Kind, key: &str, verb: &str| {
+            let (name, place, kind) = (self.name(what), self.place_of(what, key), kind.name());
+            format!("the `{key}` of `{name}`{place} {verb} of its kind `{kind}`")
         };
-        let kind = scene.kind_of(who);
-        if clause == Clause::Layers
-            && !scene.entity(who).own_layers().is_empty()
-            && kind.is_some_and(|kind| !kind.own_layers().is_empty())
-        {
-            return of_kind(who, "layers", "replace those");
+        if clause == Clause::Layers && !scene.entity(who).own_layers().is_empty() {
+            let kind = scene.kinds_of(who).find(|kind| !kind.own_layers().is_empty());
+            if let Some(kind) = kind {
+                return Some(of_kind(who, kind, "layers", "replace those"));
+            }
         }
-        let kind = scene.kind_of(on).and_then(|kind| kind.own_admit());
-        let both = scene.entity(on).own_admit().zip(kind);
-        both.filter(|(own, kind)| own != kind).and_then(|_| of_kind(on, "admit", "replaces that"))
+        let own = scene.entity(on).own_admit()?;
+        let mut kinds = scene.kinds_of(on);
+        let (kind, given) = kinds.find_map(|kind| Some((kind, kind.own_admit()?)))?;
+        (own != given).then(|| of_kind(on, kind, "admit", "replaces that"))
     }
 
     /// That a reach counts from an origin, since there is no shape; the shape may be on a child.

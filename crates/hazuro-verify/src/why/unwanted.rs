@@ -105,10 +105,8 @@ impl Inquiry<'_> {
         by.extend(
             tags.iter().find(|tag| has.contains(&tag.as_str())).map(|it| format!("the tag {it}")),
         );
-        let kind = scene.kind_of(who).map(hazuro::scene::Kind::name);
-        by.extend(
-            kinds.iter().find(|it| Some(it.as_str()) == kind).map(|it| format!("the kind {it}")),
-        );
+        let kind = kinds.iter().find(|it| scene.is_of_kind(who, it));
+        by.extend(kind.map(|it| format!("the kind {it}")));
         by.extend(names.iter().find(|it| *it == who_name).map(|it| format!("the name {it}")));
         if by.is_empty() {
             by.push("a rule that leaves tags, kinds and names open".into());

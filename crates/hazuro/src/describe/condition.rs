@@ -13,8 +13,8 @@ use super::{Detector, EntityId, SlotValue, Switch};
 pub trait Facts {
     /// The name of an entity.
     fn name(&self, entity: EntityId) -> &str;
-    /// The kind of an entity, if it has one.
-    fn kind(&self, entity: EntityId) -> Option<&str>;
+    /// The kinds of an entity, those that these build on included, in the order in which their words count.
+    fn kinds(&self, entity: EntityId) -> Vec<&str>;
     /// The entity of this name.
     fn find(&self, name: &str) -> Option<EntityId>;
     /// The present moment.

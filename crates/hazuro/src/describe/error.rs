@@ -7,7 +7,7 @@ use thiserror::Error;
 use crate::geometry::ShapeError;
 use crate::shown::{number, short};
 
-use super::most::{MAX_DEPTH, MAX_PLANNED};
+use super::most::{MAX_CHILD_KINDS, MAX_DEPTH, MAX_KINDS, MAX_MADE, MAX_NESTED, MAX_PLANNED};
 use super::named::{Named, Need};
 use super::{Detector, EventKind, Field, SlotSort};
 
@@ -78,6 +78,51 @@ pub enum Fault {
     #[error("`{}` has more than {MAX_DEPTH} ancestors", short(name))]
     TooDeep {
         /// The first in the scene's order that is too deep.
+        name: String,
+    },
+    /// A kind that builds on itself.
+    #[error("these kinds build on each other, in a circle: {}", circle(names))]
+    KindCircle {
+        /// The names along the circle, the first one again at the end.
+        names: Vec<String>,
+    },
+    /// More kinds than can count for one.
+    #[error("more than {MAX_KINDS} kinds count for `{}`", short(name))]
+    TooManyKinds {
+        /// The entity or kind.
+        name: String,
+    },
+    /// A kind that is to be everybody's of a kind or in a layer.
+    #[error("a kind is for a tag, for names or for all, not for `{}`", short(whom))]
+    NotTaken {
+        /// For whom it is to be.
+        whom: String,
+    },
+    /// Kinds that give their children children without end.
+    #[error(
+        "children of kinds nest more than {MAX_NESTED} deep, or make more than {MAX_CHILD_KINDS} kinds: `{}`",
+        short(name)
+    )]
+    NestedChildren {
+        /// A child that is too deep.
+        name: String,
+    },
+    /// More children than there can be.
+    #[error("the children of `{}` are too many: there can be {MAX_MADE} in all", short(name))]
+    TooManyChildren {
+        /// The first whose children there is no room for.
+        name: String,
+    },
+    /// A child that is given another parent.
+    #[error("`{}` has a parent already: what it is described with", short(name))]
+    ParentOfChild {
+        /// The child.
+        name: String,
+    },
+    /// A child and a slot of one name.
+    #[error("`{}` is both a child and a slot", short(name))]
+    ChildAndSlot {
+        /// Their name.
         name: String,
     },
     /// The id of an entity or reaction of another scene.
@@ -300,6 +345,12 @@ impl Fault {
             Self::TooManyLayers { .. } => "too-many-layers",
             Self::ParentCircle { .. } => "parent-circle",
             Self::TooDeep { .. } => "too-deep",
+            Self::KindCircle { .. } => "kind-circle",
+            Self::TooManyKinds { .. } => "too-many-kinds",
+            Self::NotTaken { .. } => "not-taken",
+            Self::NestedChildren { .. } | Self::TooManyChildren { .. } => "too-many-children",
+            Self::ParentOfChild { .. } => "parent-of-child",
+            Self::ChildAndSlot { .. } => "child-and-slot",
             Self::ForeignId { .. } => "foreign-id",
             Self::NotInPlay { .. } => "not-in-play",
             Self::NoPlayer { .. } => "no-player",
@@ -365,6 +416,17 @@ impl Fault {
             Self::ParentCircle { .. } => Some("take the parent away from one of them".into()),
             Self::NobodyMeant { .. } => Some("name the entity".into()),
             Self::TooDeep { .. } => Some("make it a child of one of the first of them".into()),
+            Self::KindCircle { .. } => Some("let one of them not build on the next".into()),
+            Self::NotTaken { .. } => {
+                Some("`tag:lamp`, `gate_*` or `*`; a kind that builds on it names it itself".into())
+            }
+            Self::NestedChildren { .. } => {
+                Some("does a kind have a child that is of this kind itself?".into())
+            }
+            Self::ParentOfChild { .. } => Some("take the `parent` away".into()),
+            Self::ChildAndSlot { .. } => {
+                Some("rename one: a child is in the slot of its name".into())
+            }
             Self::ForeignId { .. } => {
                 Some("look it up in this scene by its name: `scene.find(\"...\")`".into())
             }

@@ -3,13 +3,15 @@
 use crate::geometry::Shape;
 
 use super::{
-    Admit, Body, Camera, Carry, Detector, Detectors, Limits, Pickup, Route, Slot, Spawner, Stat,
-    Zone,
+    Admit, Body, Camera, Carry, Detector, Detectors, Entity, Limits, Pickup, Route, Slot, Spawner,
+    Stat, Zone,
 };
 
 /// What a kind gives its entities, and what an entity may have of its own.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub(crate) struct Features {
+    /// The kinds that it is of, or builds on.
+    pub kinds: Vec<String>,
     pub tags: Vec<String>,
     /// Empty where none are given.
     pub layers: Vec<String>,
@@ -34,6 +36,8 @@ pub(crate) struct Features {
     pub spawner: Option<Box<Spawner>>,
     /// By name, sorted.
     pub slots: Vec<(String, Slot)>,
+    /// By name, sorted.
+    pub children: Vec<Entity>,
     /// How many of a kind wait to be spawned.
     pub stock: u32,
 }
@@ -44,10 +48,10 @@ impl Features {
         self.detectors.as_deref().unwrap_or(&Detectors::NONE)
     }
 
-    /// What an entity has: its own, and what its kind gives where it has none.
-    pub fn or(self, kind: Option<&Self>) -> Self {
-        let Some(kind) = kind else { return self };
+    /// What an entity or a kind has: its own, and what a kind gives where it has none.
+    pub fn or(self, kind: &Self) -> Self {
         let own = self;
+        let children = both_children(&own.children, &kind.children);
         let given = |(name, _): &&(String, Stat)| !own.stats.iter().any(|(other, _)| other == name);
         let given: Vec<_> = kind.stats.iter().filter(given).cloned().collect();
         let own_slot = |name: &str| own.slots.iter().find(|(it, _)| it == name);
@@ -61,6 +65,7 @@ impl Features {
             own.slots.iter().filter(|(name, _)| !kind.slots.iter().any(|(it, _)| it == name));
         let slots: Vec<_> = slots.chain(beside.cloned()).collect();
         Self {
+            kinds: own.kinds,
             tags: kind.tags.iter().chain(&own.tags).cloned().collect(),
             layers: if own.layers.is_empty() { kind.layers.clone() } else { own.layers },
             enabled: own.enabled.or(kind.enabled),
@@ -84,6 +89,7 @@ impl Features {
             route: own.route.or_else(|| kind.route.clone()),
             spawner: own.spawner.or_else(|| kind.spawner.clone()),
             slots,
+            children,
             stock: 0,
         }
     }
@@ -91,6 +97,19 @@ impl Features {
     pub fn detectors_mut(&mut self) -> &mut Detectors {
         self.detectors.get_or_insert_default()
     }
+}
+
+/// The children of both, by name; where both have one, the own one, at the place of the given one if it
+/// gives none.
+fn both_children(own: &[Entity], given: &[Entity]) -> Vec<Entity> {
+    let find = |all: &[Entity], name: &str| all.iter().find(|it| it.name == name).cloned();
+    let mut children = own.to_vec();
+    for child in &mut children {
+        child.pose = child.pose.or_else(|| find(given, &child.name)?.pose);
+    }
+    children.extend(given.iter().filter(|it| find(own, &it.name).is_none()).cloned());
+    children.sort_by(|one, other| one.name.cmp(&other.name));
+    children
 }
 
 macro_rules! detectors {
@@ -124,6 +143,33 @@ macro_rules! features {
             /// Its name.
             pub fn name(&self) -> &str {
                 &self.name
+            }
+
+            /// Make it of this kind, too: its word counts after those of the kinds before.
+            #[must_use]
+            pub fn kind(mut self, name: impl Into<String>) -> Self {
+                self.features.kinds.push(name.into());
+                self
+            }
+
+            /// The names of the kinds described here, in the order in which they count.
+            pub fn own_kinds(&self) -> &[String] {
+                &self.features.kinds
+            }
+
+            /// Give it a child. What the child is called is added to the name of what has it, as in
+            /// `gate/leaf`, and in actions and expressions it is in the slot of its name: `on.slot.leaf`. A
+            /// child of this name of one of its kinds is described further by it.
+            #[must_use]
+            pub fn child(mut self, child: $crate::scene::Entity) -> Self {
+                self.features.children.push(child);
+                self.features.children.sort_by(|one, other| one.name.cmp(&other.name));
+                self
+            }
+
+            /// The children described here, by name.
+            pub fn own_children(&self) -> &[$crate::scene::Entity] {
+                &self.features.children
             }
 
             /// Add tags.

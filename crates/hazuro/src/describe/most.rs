@@ -8,6 +8,14 @@ pub(crate) const MAX_AMOUNT: f64 = 1e15;
 pub(crate) const MAX_NAME: usize = 200;
 /// The most ancestors that an entity can have.
 pub(crate) const MAX_DEPTH: usize = 64;
+/// The most kinds whose words may count for one entity or kind.
+pub(crate) const MAX_KINDS: usize = 64;
+/// How deep the children of kinds may nest.
+pub(crate) const MAX_NESTED: usize = 8;
+/// The most kinds that the children of kinds may make.
+pub(crate) const MAX_CHILD_KINDS: usize = 10_000;
+/// The most children that the entities of a scene may be given.
+pub(crate) const MAX_MADE: usize = 1_000_000;
 /// The most runs of reactions that may be under way or wait at once.
 pub(crate) const MAX_RUNS: usize = 100_000;
 /// The most actions that may be done in a second of play.

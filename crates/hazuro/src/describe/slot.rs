@@ -143,6 +143,12 @@ impl Slot {
     }
 }
 
+/// Between what has a child and what that is called, as in `gate/leaf`.
+pub(crate) const CHILD_MARK: char = '/';
+
+/// The slot in which a child that a description gives has its parent.
+pub(crate) const PARENT: &str = "parent";
+
 /// Between whose slot it is and its name, as in `on.slot.gate`.
 pub(crate) const SLOT_MARK: &str = ".slot.";
 

@@ -30,7 +30,7 @@ impl Admission {
     pub fn refusal(&self, scene: &Scene, (subject, has): (EntityId, &[TagId])) -> Option<Clause> {
         let thing = scene.thing(subject);
         let tagged = |tags: &[TagId]| tags.iter().any(|tag| has.contains(tag));
-        let of_kind = |kinds: &[KindId]| thing.kind.is_some_and(|kind| kinds.contains(&kind));
+        let of_kind = |kinds: &[KindId]| thing.kinds.iter().any(|kind| kinds.contains(kind));
         if !self.layers.meet(thing.layers) {
             return Some(Clause::Layers);
         }

@@ -15,8 +15,8 @@ macro_rules! given {
             $($(#[$about])*
             pub fn $name(&self, entity: EntityId) -> Option<&$type> {
                 let of: fn(&Features) -> Option<&$type> = $own;
-                let kinds = || self.kind_of(entity).map(|kind| &kind.features);
-                of(&self.entity(entity).features).or_else(|| of(kinds()?))
+                let mut kinds = self.kinds_of(entity).map(|kind| &kind.features);
+                of(&self.entity(entity).features).or_else(|| kinds.find_map(of))
             })*
         }
     };

@@ -2,11 +2,9 @@
 
 use std::collections::BTreeSet;
 
-use crate::describe::{
-    Detector, EntityId, Fault, Kind, KindId, LayerNames, Layers, Selector, TagId,
-};
+use crate::describe::{Detector, EntityId, Fault, KindId, LayerNames, Layers, Selector, TagId};
 
-use super::{Scene, Thing};
+use super::{KindSpec, Scene, Thing};
 
 /// What several entities have in common.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -20,7 +18,7 @@ pub(crate) enum Group {
 /// What is known of those who may come later: tags that something gives, and kinds.
 pub(crate) struct Prospects<'a, T> {
     pub given: &'a BTreeSet<TagId>,
-    pub kinds: &'a [Kind],
+    pub kinds: &'a [KindSpec],
     pub layers: &'a LayerNames,
     /// Finds a tag by its name.
     pub tag: T,
@@ -30,7 +28,7 @@ impl Group {
     /// Whether something belongs to it as it is at the start.
     pub fn has(self, thing: &Thing) -> bool {
         match self {
-            Self::Kind(kind) => thing.kind == Some(kind),
+            Self::Kind(kind) => thing.kinds.contains(&kind),
             Self::Tag(tag) => thing.tags.contains(&tag),
             Self::Layers(layers) => thing.layers.meet(layers),
             Self::Any => true,
@@ -45,8 +43,8 @@ impl Group {
         detector: Detector,
     ) -> bool {
         let Prospects { given, kinds, layers, tag } = prospects;
-        let belongs = |number: usize, kind: &Kind| match self {
-            Self::Kind(wanted) => wanted.0 as usize == number,
+        let belongs = |kind: &KindSpec| match self {
+            Self::Kind(wanted) => kind.line.contains(&wanted),
             Self::Tag(wanted) => kind.features.tags.iter().any(|it| tag(it) == Some(wanted)),
             Self::Layers(wanted) => {
                 let mut own = kind.features.layers.iter().filter_map(|it| layers.find(it).ok());
@@ -54,10 +52,8 @@ impl Group {
             }
             Self::Any => true,
         };
-        let has = |(number, kind): (usize, &Kind)| {
-            belongs(number, kind) && kind.features.describes(detector)
-        };
-        matches!(self, Self::Tag(tag) if given.contains(&tag)) || kinds.iter().enumerate().any(has)
+        let has = |kind: &KindSpec| belongs(kind) && kind.features.describes(detector);
+        matches!(self, Self::Tag(tag) if given.contains(&tag)) || kinds.iter().any(has)
     }
 }
 
@@ -81,7 +77,7 @@ impl Scene {
     pub(crate) fn may_gain(&self, group: Group, detector: Detector) -> bool {
         let prospects = Prospects {
             given: &self.given_tags,
-            kinds: &self.kinds,
+            kinds: &self.kind_specs,
             layers: &self.layers,
             tag: |name: &str| self.tag_id(name).ok(),
         };

@@ -15,12 +15,13 @@ mod thing;
 mod walkers;
 
 use std::collections::{BTreeMap, BTreeSet, HashMap};
+use std::sync::Arc;
 
 use smallvec::SmallVec;
 
 use crate::describe::{
-    Action, Admit, Allowance, Detector, Effect, EffectId, Entity, EntityId, Fault, Floor, Kind,
-    KindId, LayerNames, Named, Numbering, Reaction, ReactionId, SceneBuilder, SlotId, StatId,
+    Action, Admit, Allowance, Detector, Effect, EffectId, Entity, EntityId, Fault, Field, Floor,
+    Kind, KindId, LayerNames, Named, Numbering, Reaction, ReactionId, SceneBuilder, SlotId, StatId,
     TagId, Text, nearest,
 };
 use crate::fast_hash::FastMap;
@@ -35,8 +36,8 @@ pub(crate) use listeners::{Call, Hearers, Listener, Listeners, Meant};
 pub(crate) use names::{EffectSpec, LegStats, NameList};
 pub(crate) use senses::{CameraSpec, LimitsSpec, Senses, eyes};
 pub(crate) use thing::{
-    BodySpec, Kin, Mover, PlacedPart, Region, Role, RouteSpec, SolidSpec, SpawnerSpec, TargetRef,
-    Thing, Wire, ZoneSpec,
+    BodySpec, Kin, KindSpec, Mover, PlacedPart, Region, Role, RouteSpec, SolidSpec, SpawnerSpec,
+    TargetRef, Thing, Wire, ZoneSpec,
 };
 
 /// A scene: everything there is before anything moves. Checked, and changed by nobody but a play that [adds](crate::Play::add) to it.
@@ -67,6 +68,8 @@ pub struct Scene {
     pub(crate) rate: u32,
     pub(crate) seed: u64,
     pub(crate) kinds: Vec<Kind>,
+    /// Of each kind, what it gives with all that it builds on.
+    pub(crate) kind_specs: Arc<[KindSpec]>,
     pub(crate) entities: Vec<Entity>,
     /// How many of the entities are described; the next are stock.
     pub(crate) described: usize,
@@ -219,9 +222,40 @@ impl Scene {
         &self.kinds
     }
 
-    /// The kind of an entity, as described.
-    pub fn kind_of(&self, entity: EntityId) -> Option<&Kind> {
-        self.thing(entity).kind.map(|kind| &self.kinds[kind.0 as usize])
+    /// The kinds of an entity as described, those that these build on included: the words of the first
+    /// count most.
+    pub fn kinds_of(&self, entity: EntityId) -> impl Iterator<Item = &Kind> {
+        self.thing(entity).kinds.iter().map(|kind| &self.kinds[kind.0 as usize])
+    }
+
+    /// Whether an entity is of a kind of this name.
+    pub fn is_of_kind(&self, entity: EntityId, kind: &str) -> bool {
+        self.kinds_of(entity).any(|it| it.name() == kind)
+    }
+
+    /// Whether an entity is one of a kind's stock.
+    pub fn is_stock(&self, entity: EntityId) -> bool {
+        self.thing(entity).stocked
+    }
+
+    /// Whether an entity is a child that the description of its parent gives.
+    pub fn is_made(&self, entity: EntityId) -> bool {
+        self.entity(entity).made_for.is_some()
+    }
+
+    /// Where an entity is described: one of a stock with its kind; a child that its parent has from a kind
+    /// with its parent.
+    pub fn field(&self, entity: EntityId) -> Field {
+        let thing = self.thing(entity);
+        if let (Some(kind), true) = (thing.kinds.first(), thing.stocked) {
+            return self.kinds[kind.0 as usize].field();
+        }
+        let Some(parent) = thing.parent.filter(|_| self.is_made(entity)) else {
+            return Field::ROOT.key("entity").item(entity.index());
+        };
+        let (field, name) = (self.field(parent), self.entity(entity).own_name());
+        let own = self.entity(parent).own_children().iter().any(|it| it.name() == name);
+        if own { field.key("children").key(name) } else { field }
     }
 
     /// All reactions as described, in order.
@@ -269,7 +303,7 @@ impl Scene {
     /// The entities that are described, in order, but not those of a stock.
     pub fn described(&self) -> impl Iterator<Item = EntityId> {
         let added = self.ids().skip(self.built);
-        let added = added.filter(|entity| !self.thing(*entity).stocked);
+        let added = added.filter(|entity| self.lineage(*entity).all(|it| !self.thing(it).stocked));
         self.numbering.entities(self.described).chain(added)
     }
 
@@ -300,6 +334,15 @@ impl Scene {
             let next = waiting.pop()?;
             waiting.extend(self.thing(next).children.iter().rev());
             Some(next)
+        })
+    }
+
+    /// An entity and the children that its description gives it, and the children of those, parents before
+    /// children.
+    pub(crate) fn whole(&self, entity: EntityId) -> impl Iterator<Item = EntityId> {
+        self.family(entity).filter(move |it| {
+            let mut below = self.lineage(*it).take_while(|up| *up != entity);
+            below.all(|up| self.is_made(up))
         })
     }
 
@@ -358,7 +401,7 @@ impl Scene {
     /// The rule on who may set off an entity's detectors, its own or its kind's.
     pub fn admit_of(&self, entity: EntityId) -> Option<&Admit> {
         let own = self.entity(entity).own_admit();
-        own.or_else(|| self.kind_of(entity).and_then(Kind::own_admit))
+        own.or_else(|| self.kinds_of(entity).find_map(Kind::own_admit))
     }
 
     /// Whether the rule of an entity's detectors admits a subject with the tags it has to begin

@@ -4,8 +4,8 @@ use glam::DQuat;
 
 use crate::Time;
 use crate::describe::{
-    Action, Carry, Detector, EntityId, KindId, Layers, Legs, Pickup, Quantity, Route, SlotId,
-    SlotValue, Stat, StatId, TagId,
+    Action, Carry, Detector, EntityId, Features, KindId, Layers, Legs, Pickup, Quantity, Route,
+    SlotId, SlotValue, Stat, StatId, TagId,
 };
 use crate::geometry::{Aabb, Convex, Form, Pose};
 use crate::motion::Path;
@@ -39,13 +39,23 @@ pub(crate) enum Role {
     Entity(EntityId),
 }
 
+/// A kind with all that it builds on.
+#[derive(Clone, Debug)]
+pub(crate) struct KindSpec {
+    /// Itself and the kinds that it builds on, in the order in which their words count.
+    pub line: Box<[KindId]>,
+    /// What it gives, with what they give.
+    pub features: Features,
+}
+
 /// An entity with everything looked up.
 #[derive(Clone, Debug)]
 #[expect(clippy::struct_excessive_bools, reason = "each is a switch of its own")]
 pub(crate) struct Thing {
     pub parent: Option<EntityId>,
     pub children: Vec<EntityId>,
-    pub kind: Option<KindId>,
+    /// In the order in which their words count.
+    pub kinds: Box<[KindId]>,
     pub tags: Box<[TagId]>,
     pub layers: Layers,
     pub zone: Option<Box<ZoneSpec>>,

@@ -1,6 +1,6 @@
 //! What a scene says of what moves, and through which camera players look at it.
 
-use crate::describe::{Body, EntityId};
+use crate::describe::EntityId;
 
 use super::Scene;
 use super::thing::Mover;
@@ -8,12 +8,7 @@ use super::thing::Mover;
 impl Scene {
     /// The walking speed of an entity in metres per second, if it walks.
     pub fn walking_speed(&self, entity: EntityId) -> Option<f64> {
-        self.entity_body(entity)?.walking_speed()
-    }
-
-    fn entity_body(&self, entity: EntityId) -> Option<&Body> {
-        let own = self.entity(entity).features.body.as_deref();
-        own.or_else(|| self.kind_of(entity).and_then(|kind| kind.features.body.as_deref()))
+        self.body_of(entity)?.walking_speed()
     }
 
     /// How high an entity jumps, in metres, if it walks; 0 if it cannot.

@@ -119,10 +119,11 @@ impl Play {
 
     /// One more of a kind.
     fn one_more(&mut self, kind: KindId) -> Result<EntityId, Fault> {
+        let first = self.scene.len();
         let grown = self.grow(|scene| scene.grow_stock(kind));
         // Of several faults, the first; there is at least one.
         grown.map_err(|mut errors| errors.0.swap_remove(0).fault)?;
-        Ok(self.scene.numbering.entity(self.scene.len() - 1))
+        Ok(self.scene.numbering.entity(first))
     }
 
     /// Lets the scene grow, and all that knows it.

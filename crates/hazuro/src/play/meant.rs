@@ -105,7 +105,7 @@ pub(super) fn all_of(scene: &Scene, state: &State, meant: TargetRef) -> Option<V
     let all = scene.ids().filter(there);
     Some(match meant {
         TargetRef::Kind(kind) => {
-            all.filter(|entity| scene.thing(*entity).kind == Some(kind)).collect()
+            all.filter(|entity| scene.thing(*entity).kinds.contains(&kind)).collect()
         }
         TargetRef::Tag(tag) => {
             all.filter(|entity| state.tags(scene, *entity).contains(&tag)).collect()

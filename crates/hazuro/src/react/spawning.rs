@@ -91,14 +91,19 @@ impl ActionContext<'_> {
 
     /// Something comes into the play as at the start, at a place in the world or where it is described.
     pub fn come_in(&mut self, what: EntityId, at: Option<Pose>) {
-        self.begin_anew(what);
+        let whole: Vec<EntityId> = self.scene.whole(what).collect();
+        for entity in &whole {
+            self.begin_anew(*entity);
+        }
         self.state.bring_into_play(self.scene, what);
         if let Some(at) = at {
             let pose = self.state.in_parent(self.scene, what, at);
             self.state.put(what, pose);
         }
         self.disturb(what, Cause::Appear);
-        self.set_going(what);
+        for entity in whole {
+            self.set_going(entity);
+        }
     }
 
     /// Sets going what goes by itself from the start.

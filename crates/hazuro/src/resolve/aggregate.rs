@@ -1,6 +1,6 @@
 //! What can only be told of all entities together.
 
-use crate::describe::{Entity, EntityId, Fault, MAX_DEPTH, SceneBuilder};
+use crate::describe::{Entity, EntityId, Fault, Kind, MAX_DEPTH, SceneBuilder};
 use crate::fast_hash::FastMap;
 use crate::model::{Kin, LegStats, Scene, Thing};
 
@@ -12,15 +12,15 @@ pub(super) fn stock_name(kind: &str, number: usize) -> String {
 }
 
 /// Adds the stock of each kind to the entities. `false` if that is too much.
-pub(crate) fn stock(scene: &mut SceneBuilder) -> bool {
-    let total: u64 = scene.kinds.iter().map(|kind| u64::from(kind.features.stock)).sum();
+pub(crate) fn stock(kinds: &[Kind], entities: &mut Vec<Entity>) -> bool {
+    let total: u64 = kinds.iter().map(|kind| u64::from(kind.features.stock)).sum();
     if total > u64::from(SceneBuilder::MOST_STOCK) {
         return false;
     }
-    for kind in &scene.kinds {
+    for kind in kinds {
         for number in 1..=kind.features.stock {
             let name = stock_name(&kind.name, number as usize);
-            scene.entities.push(Entity::new(name).kind(&kind.name));
+            entities.push(Entity::new(name).kind(&kind.name));
         }
     }
     true
@@ -65,7 +65,7 @@ impl Scene {
             self.has_pointers |= senses.is_some_and(|senses| senses.pointer.is_some());
             self.has_movers |= thing.mover.is_some();
             self.has_blocking_bodies |= thing.body.as_ref().is_some_and(|body| body.blocks);
-            if let (Some(kind), true) = (thing.kind, thing.stocked) {
+            if let (Some(kind), true) = (thing.kinds.first(), thing.stocked) {
                 self.stocks[kind.0 as usize].push(entity);
             }
         }

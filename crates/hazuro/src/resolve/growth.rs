@@ -2,22 +2,29 @@
 
 use std::hash::{Hash, Hasher};
 use std::mem::take;
+use std::sync::Arc;
 
 use crate::describe::{Entity, Features, KindId, SceneErrors, TagId};
 use crate::fast_hash::Fnv;
 use crate::model::{Scene, Thing};
 
 use super::aggregate::stock_name;
+use super::children::add_children;
+use super::kinds::Kinds;
 use super::resolver::{Listed, Resolver, Tags};
 
 impl Scene {
     /// Adds entities after all others, or none of them if anything is wrong: errors speak of them as
     /// numbered from 0. What is `stocked` adds to the stock of its kind.
-    pub(crate) fn grow(&mut self, new: Vec<Entity>, stocked: bool) -> Result<(), SceneErrors> {
+    pub(crate) fn grow(&mut self, mut new: Vec<Entity>, stocked: bool) -> Result<(), SceneErrors> {
         let first = self.things.len();
+        let kinds = Kinds::new(&self.kinds, &self.kind_specs);
+        add_children(&mut new, 0, &kinds).map_err(|error| SceneErrors(vec![error]))?;
         // If anything is wrong once more, with the names that might have been meant.
         let things = self.resolve_new(&new, false).or_else(|_| self.resolve_new(&new, true))?;
-        self.things.extend(things.into_iter().map(|thing| Thing { stocked, ..thing }));
+        let stocked = |entity: &Entity| stocked && entity.made_for.is_none();
+        let things = things.into_iter().zip(&new);
+        self.things.extend(things.map(|(it, entity)| Thing { stocked: stocked(entity), ..it }));
         self.entities.extend(new);
         self.take_up(first);
         for index in first..self.things.len() {
@@ -39,6 +46,16 @@ impl Scene {
         self.grow(entity.into_iter().collect(), true)
     }
 
+    /// What is added to the name of something of a kind for each child that comes with it, in order.
+    #[cfg(feature = "serde")]
+    pub(crate) fn names_below(&self, kind: &str) -> Vec<String> {
+        let kinds = Kinds::new(&self.kinds, &self.kind_specs);
+        let mut all = vec![Entity::new("").kind(kind)];
+        // The scene was built with the kind, so there is room for its children.
+        let _ = add_children(&mut all, 0, &kinds);
+        all.drain(1..).map(|child| child.name).collect()
+    }
+
     /// Looks up new entities. What is wrong leaves no trace.
     fn resolve_new(&mut self, new: &[Entity], suggests: bool) -> Result<Vec<Thing>, SceneErrors> {
         let (tags, stats) = (self.tags.len(), self.stats.names.len());
@@ -54,10 +71,13 @@ impl Scene {
         for entity in new {
             resolver.name_stats(&entity.features);
         }
+        resolver.name_children(entities);
         let sound_kinds = vec![true; self.kinds.len()];
         let mut things = take(&mut self.things);
         let first = things.len();
-        things.extend(resolver.things((&self.kinds, &sound_kinds), entities));
+        let specs = Arc::clone(&self.kind_specs);
+        let kinds = Kinds::new(&self.kinds, &specs);
+        things.extend(resolver.things((&kinds, &sound_kinds), entities));
         if resolver.errors.is_empty() {
             resolver.circles(entities, &things);
             resolver.areas(&self.kinds, entities, &things);
@@ -92,9 +112,9 @@ impl Scene {
     /// at once.
     fn mark_from(&self, first: usize) -> u64 {
         self.entities[first..].iter().fold(self.mark, |mark, entity| {
-            let Features { tags, layers, stats, pickup, .. } = &entity.features;
+            let Features { kinds, tags, layers, stats, pickup, .. } = &entity.features;
             let mut hasher = Fnv::default();
-            (mark, &entity.name, &entity.kind, &entity.parent, tags, layers).hash(&mut hasher);
+            (mark, &entity.name, kinds, &entity.parent, tags, layers).hash(&mut hasher);
             for (name, _) in stats {
                 name.hash(&mut hasher);
             }
@@ -120,6 +140,7 @@ impl Resolver {
             layers: take(&mut scene.layers),
             given_tags: take(&mut scene.given_tags),
             kind_names: scene.kinds.iter().map(|kind| kind.name.clone()).collect(),
+            kind_specs: Arc::clone(&scene.kind_specs),
             gravity: scene.gravity,
             ..Self::empty(scene.numbering)
         }

@@ -1,9 +1,11 @@
 //! Checking a description and looking up every name in it.
 
 mod aggregate;
+mod children;
 mod detectors;
 mod forms;
 mod growth;
+mod kinds;
 mod known;
 mod reactions;
 mod resolver;
@@ -14,9 +16,12 @@ mod stats;
 
 use std::collections::{BTreeMap, BTreeSet};
 use std::hash::{Hash, Hasher};
+use std::sync::Arc;
 
 use aggregate::{lowest, stock};
+use children::add_children;
 pub(crate) use detectors::{Owner, Resolve};
+use kinds::Kinds;
 use reactions::Wiring;
 use resolver::Listed;
 pub(crate) use resolver::Resolver;
@@ -24,7 +29,7 @@ pub(crate) use shapes::Use;
 
 use crate::describe::{
     Admit, Detector, EntityId, Fault, Features, Field, Floor, Kind, KindId, Layers, Lists,
-    SceneBuilder, SceneErrors, TagId, range,
+    MAX_KINDS, SceneBuilder, SceneErrors, Selector, TagId, range,
 };
 use crate::fast_hash::{FastMap, Fnv};
 use crate::model::{Admission, BodySpec, LegStats, Mover, Scene, SolidSpec, Thing, ZoneSpec};
@@ -43,9 +48,14 @@ impl SceneBuilder {
 }
 
 fn resolve(mut scene: SceneBuilder) -> Result<Scene, SceneErrors> {
+    let (specs, mut errors) = kinds::prepare(&mut scene.kinds);
+    let kinds = Kinds::new(&scene.kinds, &specs);
+    errors.extend(add_children(&mut scene.entities, 0, &kinds).err());
     let described = scene.entities.len();
-    let fits = stock(&mut scene);
-    let mut resolver = Resolver::new(&scene);
+    let fits = stock(&scene.kinds, &mut scene.entities);
+    errors.extend(add_children(&mut scene.entities, described, &kinds).err());
+    let mut resolver = Resolver::new(&scene, Arc::clone(&specs));
+    resolver.errors.splice(..0, errors);
     if !fits {
         let total = scene.kinds.iter().map(|kind| f64::from(kind.features.stock)).sum();
         resolver.range(Field::ROOT.key("kind"), total, &range::STOCK);
@@ -53,9 +63,9 @@ fn resolve(mut scene: SceneBuilder) -> Result<Scene, SceneErrors> {
     resolver.numbers(&scene);
     let sound_kinds = resolver.sound_kinds(&scene.kinds);
     let entities = Listed::all(&scene.entities);
-    let mut things = resolver.things((&scene.kinds, &sound_kinds), entities);
-    for thing in &mut things[described..] {
-        thing.stocked = true;
+    let mut things = resolver.things((&kinds, &sound_kinds), entities);
+    for (thing, entity) in things.iter_mut().zip(&scene.entities).skip(described) {
+        thing.stocked = entity.made_for.is_none();
     }
     resolver.circles(entities, &things);
     resolver.areas(&scene.kinds, entities, &things);
@@ -80,6 +90,7 @@ fn resolve(mut scene: SceneBuilder) -> Result<Scene, SceneErrors> {
         built: things.len(),
         stocks: vec![Vec::new(); kinds.len()],
         kinds,
+        kind_specs: specs,
         entities,
         reactions,
         effects,
@@ -131,7 +142,7 @@ fn resolve(mut scene: SceneBuilder) -> Result<Scene, SceneErrors> {
 fn mark(scene: &Scene) -> u64 {
     let mut hasher = Fnv::default();
     for entity in &scene.entities {
-        (&entity.name, &entity.kind).hash(&mut hasher);
+        (&entity.name, &entity.features.kinds).hash(&mut hasher);
     }
     (&scene.tags, &scene.stats.names, &scene.effect_ids.names).hash(&mut hasher);
     for (reaction, wire) in scene.reactions.iter().zip(&scene.wires) {
@@ -155,36 +166,71 @@ impl Resolver {
     fn sound_kinds(&mut self, kinds: &[Kind]) -> Vec<bool> {
         let mut sound = Vec::with_capacity(kinds.len());
         for kind in kinds {
-            let field = Field::ROOT.key("kind").key(&kind.name);
+            let field = kind.field();
             let before = self.errors.len();
+            for name in &kind.features.kinds {
+                self.kind(name, &field.key("kind"));
+            }
+            for whom in &kind.takes {
+                self.taken(whom, &field.key("for"));
+            }
             self.features(&kind.features, &field);
             sound.push(self.errors.len() == before);
         }
         sound
     }
 
+    /// Reports for whom a kind cannot be.
+    fn taken(&mut self, whom: &Selector, field: &Field) {
+        match whom {
+            Selector::Tag(tag) => {
+                self.tag(tag, field);
+            }
+            Selector::Kind(_) | Selector::Layer(_) => {
+                self.error(field.clone(), Fault::NotTaken { whom: whom.to_string() });
+            }
+            Selector::Entity(_) | Selector::Any => {}
+        }
+    }
+
     /// Looks up entities. Of which kinds are right, what is wrong is said here.
     fn things(
         &mut self,
-        (kinds, sound_kinds): (&[Kind], &[bool]),
+        (kinds, sound_kinds): (&Kinds<'_>, &[bool]),
         entities: Listed<'_>,
     ) -> Vec<Thing> {
         let mut things = Vec::with_capacity(entities.new.len());
         for (index, entity) in entities.numbered() {
             let field = entities.field(index);
-            self.pose(&field, "at", &entity.pose);
-            let kind = entity.kind.as_ref().and_then(|name| self.kind(name, &field.key("kind")));
+            self.pose(&field, "at", &entity.pose());
+            for name in &entity.features.kinds {
+                self.kind(name, &field.key("kind"));
+            }
+            let named = kinds.of(entity);
+            let line = kinds.line(&named);
+            if line.len() > MAX_KINDS {
+                let name = entity.name.clone();
+                self.error(field.key("kind"), Fault::TooManyKinds { name });
+            }
             let parent =
                 entity.parent.as_ref().and_then(|name| self.entity(name, &field.key("parent")));
             let before = self.errors.len();
             self.features(&entity.features, &field);
-            let sound =
-                self.errors.len() == before && kind.is_none_or(|kind| sound_kinds[kind.0 as usize]);
-            let given = kind.map(|kind| &kinds[kind.0 as usize].features);
-            self.own_slots(&entity.features, (entity.kind.as_deref(), given), &field);
-            let merged = entity.features.clone().or(given);
-            things.push(self.thing(&merged, parent, kind, (&field, sound)));
+            let sound_line = line.iter().all(|kind| sound_kinds[kind.0 as usize]);
+            let sound = self.errors.len() == before && sound_line;
+            let own = entity.features.clone();
+            let merged = match kinds.features(&named) {
+                Some(given) => {
+                    let first = entity.features.kinds.first().map(String::as_str);
+                    self.own_slots(&entity.features, (first, &given), &field);
+                    own.or(&given)
+                }
+                None => own,
+            };
+            let thing = self.thing(&merged, parent, (&field, sound));
+            things.push(Thing { kinds: line, ..thing });
         }
+        self.share_slots(entities, &mut things);
         things
     }
 
@@ -193,6 +239,7 @@ impl Resolver {
         for (index, tag) in features.tags.iter().enumerate() {
             self.name(tag, &field.key("tags").item(index));
         }
+        self.check_children(features, field);
         let scale = features.scale.unwrap_or(1.0);
         self.range(field.key("scale"), scale, &range::SCALE);
         for (index, layer) in features.layers.iter().enumerate() {
@@ -261,7 +308,6 @@ impl Resolver {
         &mut self,
         features: &Features,
         parent: Option<EntityId>,
-        kind: Option<KindId>,
         (field, sound): (&Field, bool),
     ) -> Thing {
         let reported = self.errors.len();
@@ -315,7 +361,7 @@ impl Resolver {
             layers,
             parent,
             children: Vec::new(),
-            kind,
+            kinds: Box::default(),
             tags: tags.into(),
             zone,
             body,

@@ -2,9 +2,9 @@
 
 use crate::Time;
 use crate::describe::{
-    Action, Detector, EntityId, EventKind, Fault, Field, JUMP, Kind, MAX_DEPTH, Named, Need,
-    Quantity, Range, Reaction, ReactionId, SceneBuilder, Selector, SlotSort, SlotValue, Switch,
-    Trigger, range,
+    Action, Detector, EntityId, EventKind, Fault, Field, JUMP, MAX_DEPTH, Named, Need, Quantity,
+    Range, Reaction, ReactionId, SceneBuilder, Selector, SlotSort, SlotValue, Switch, Trigger,
+    range,
 };
 use crate::model::door::Names;
 use crate::model::{Group, Listeners, Meant, Prospects, Role, TargetRef, Thing, Wire, door};
@@ -316,7 +316,7 @@ impl Resolver {
             detectors.retain(|entity| things[entity.index()].has(detector));
         }
         if !detectors.iter().any(|entity| things[entity.index()].has(detector))
-            && !group.is_some_and(|group| self.may_gain(&scene.kinds, group, detector))
+            && !group.is_some_and(|group| self.may_gain(group, detector))
         {
             let relative =
                 detectors.first().and_then(|entity| self.relative_with(*entity, detector, things));
@@ -328,8 +328,8 @@ impl Resolver {
     }
 
     /// Whether something with such a detector may belong to a group later.
-    fn may_gain(&self, kinds: &[Kind], group: Group, detector: Detector) -> bool {
-        let (given, layers) = (&self.given_tags, &self.layers);
+    fn may_gain(&self, group: Group, detector: Detector) -> bool {
+        let (given, layers, kinds) = (&self.given_tags, &self.layers, &*self.kind_specs);
         let tag = |name: &str| self.tags.ids.get(name).copied();
         group.may_gain(&Prospects { given, kinds, layers, tag }, detector)
     }

@@ -2,14 +2,15 @@
 
 use std::cell::Cell;
 use std::collections::{BTreeSet, HashMap};
+use std::sync::Arc;
 
 use crate::Time;
 use crate::describe::{
-    EffectId, Entity, EntityId, Fault, Features, Field, KindId, LayerNames, Named, Numbering,
-    Range, Reaction, ReactionId, SceneBuilder, SceneError, SlotId, StatId, TagId, range,
+    CHILD_MARK, EffectId, Entity, EntityId, Fault, Features, Field, KindId, LayerNames, Named,
+    Numbering, Range, Reaction, ReactionId, SceneBuilder, SceneError, SlotId, StatId, TagId, range,
 };
 use crate::geometry::Pose;
-use crate::model::{Faults, NameList, door};
+use crate::model::{Faults, KindSpec, NameList, door};
 
 use super::forms::Forms;
 
@@ -58,10 +59,16 @@ impl<'a> Listed<'a> {
         &entity.name
     }
 
-    /// Where one of them is described: among those that are new, from 0.
+    /// Where one of them is described: among those that are new, from 0. A child that its parent has from
+    /// its kind is described there.
     pub fn field(self, index: usize) -> Field {
         let place = index.checked_sub(self.first()).unwrap_or(index);
-        Field::ROOT.key("entity").item(place)
+        let Some((entity, of)) = self.new.get(place).and_then(|it| Some((it, it.made_for?))) else {
+            return Field::ROOT.key("entity").item(place);
+        };
+        let (field, name) = (self.field(self.first() + of as usize), entity.own_name());
+        let own = self.new[of as usize].features.children.iter().any(|it| it.name == name);
+        if own { field.key("children").key(name) } else { field }
     }
 }
 
@@ -82,6 +89,8 @@ pub(crate) struct Resolver {
     /// Names in order, for suggestions that do not depend on hashing.
     pub(crate) names: Vec<String>,
     pub(crate) kind_names: Vec<String>,
+    /// Of each kind, what it gives with all that it builds on.
+    pub(super) kind_specs: Arc<[KindSpec]>,
     pub(crate) errors: Vec<SceneError>,
     pub(super) forms: Forms,
     /// For how many more names the nearest is looked for.
@@ -108,6 +117,7 @@ impl Resolver {
             layers: LayerNames::default(),
             names: Vec::new(),
             kind_names: Vec::new(),
+            kind_specs: Arc::default(),
             errors: Vec::new(),
             forms: Forms::default(),
             suggestions: Cell::new(SUGGESTIONS),
@@ -115,7 +125,7 @@ impl Resolver {
     }
 
     /// Reads all names, so that each can be used before the place where it is given.
-    pub(super) fn new(scene: &SceneBuilder) -> Self {
+    pub(super) fn new(scene: &SceneBuilder, kind_specs: Arc<[KindSpec]>) -> Self {
         let numbering = Numbering::of(
             scene.entities.iter().map(|entity| entity.name.as_str()),
             scene.reactions.iter().map(Reaction::name),
@@ -123,11 +133,14 @@ impl Resolver {
         let mut resolver = Self {
             names: scene.entities.iter().map(|entity| entity.name.clone()).collect(),
             kind_names: scene.kinds.iter().map(|kind| kind.name.clone()).collect(),
+            kind_specs,
             ..Self::empty(numbering)
         };
         for (index, kind) in scene.kinds.iter().enumerate() {
-            let field = Field::ROOT.key("kind").key(&kind.name);
-            resolver.name(&kind.name, &field);
+            let field = kind.field();
+            if !kind.of_child {
+                resolver.given_name(&kind.name, &field);
+            }
             let id = KindId(index as u32);
             if let Some(first) = resolver.kinds.insert(kind.name.clone(), id) {
                 let first = Field::ROOT.key("kind").item(first.0 as usize);
@@ -139,7 +152,7 @@ impl Resolver {
             for tag in &kind.features.tags {
                 resolver.tags.intern(tag);
             }
-            resolver.intern_layers(&kind.features, &Field::ROOT.key("kind").key(&kind.name));
+            resolver.intern_layers(&kind.features, &kind.field());
         }
         resolver.entities(Listed::all(&scene.entities));
         for (index, reaction) in scene.reactions.iter().enumerate() {
@@ -148,6 +161,7 @@ impl Resolver {
             }
         }
         resolver.name_numbers(scene);
+        resolver.name_children(Listed::all(&scene.entities));
         resolver
     }
 
@@ -155,7 +169,10 @@ impl Resolver {
     pub(super) fn entities(&mut self, entities: Listed<'_>) {
         for (index, entity) in entities.numbered() {
             let field = entities.field(index);
-            self.name(&entity.name, &field.key("name"));
+            match entity.made_for {
+                None => self.given_name(&entity.name, &field.key("name")),
+                Some(_) => self.name(&entity.name, &field),
+            }
             if let Some(first) = self.ids.get(&entity.name) {
                 let (first, name) = (entities.field(first.index()), entity.name.clone());
                 self.error(
@@ -188,6 +205,16 @@ impl Resolver {
     /// Reports a word that cannot be a name.
     pub(crate) fn name(&mut self, name: &str, field: &Field) {
         self.known(door::name(name), field);
+    }
+
+    /// Reports a word that an author cannot give as a name.
+    pub(super) fn given_name(&mut self, name: &str, field: &Field) {
+        if name.contains(CHILD_MARK) {
+            let why = "`/` is between what has a child and the child";
+            self.error(field.clone(), Fault::BadName { name: name.into(), why });
+        } else {
+            self.name(name, field);
+        }
     }
 
     /// What was looked up; reports it if it was not found.

@@ -30,14 +30,14 @@ impl Resolver {
     pub(super) fn own_slots(
         &mut self,
         own: &Features,
-        (kind, given): (Option<&str>, Option<&Features>),
+        (kind, given): (Option<&str>, &Features),
         field: &Field,
     ) {
-        let given = given.map_or(&[][..], |given| &given.slots);
-        let Some(kind) = kind.filter(|_| !given.is_empty()) else { return };
+        let given = &given.slots;
         for (name, slot) in &own.slots {
             let field = field.key("slots").key(name);
             let Some((_, meant)) = given.iter().find(|(other, _)| other == name) else {
+                let Some(kind) = kind.filter(|_| !given.is_empty()) else { continue };
                 let nearest = nearest(name, given.iter().map(|(name, _)| name.as_str()));
                 let (name, kind) = (name.clone(), kind.to_owned());
                 self.error(field, Fault::NoSlot { name, kind, nearest });

@@ -49,8 +49,9 @@ pub(super) struct Numbers {
 /// What must be known to read a state: a reader of serde is told nothing else.
 struct Reading {
     there: Names,
-    /// The kinds of the scene, of which there may be more in stock when it was saved.
-    kinds: Vec<String>,
+    /// The kinds of the scene, of which there may be more in stock when it was saved, each with what is
+    /// added to a name for the children that come with it.
+    kinds: Vec<(String, Vec<String>)>,
     numbering: Numbering,
     /// Once the names have been read.
     numbers: Numbers,
@@ -69,7 +70,11 @@ pub(super) fn reading<T>(
     read: impl FnOnce() -> Result<T, String>,
 ) -> Result<T, LoadError> {
     let (there, numbering) = (Names::of(scene), scene.numbering);
-    let kinds = scene.kinds().iter().map(|kind| kind.name().to_owned()).collect();
+    let kinds = scene.kinds().iter().map(|kind| {
+        let name = kind.name();
+        (name.to_owned(), scene.names_below(name))
+    });
+    let kinds = kinds.collect();
     let reading = Reading { there, kinds, numbering, numbers: Numbers::default(), why: None };
     let before = READING.replace(Some(reading));
     let outcome = read();
@@ -97,7 +102,11 @@ pub(super) fn find(names: &Names) -> Result<(Numbers, bool), LoadError> {
         let reading = reading.as_mut().ok_or_else(outside)?;
         let more_in_stock = reading.more_in_stock(names);
         let there = &mut reading.there;
-        there.entities.extend(more_in_stock.iter().map(|(name, _)| name.clone()));
+        for (name, kind) in &more_in_stock {
+            there.entities.push(name.clone());
+            let below = reading.kinds.iter().find(|(it, _)| it == kind).map(|(_, below)| below);
+            there.entities.extend(below.into_iter().flatten().map(|it| format!("{name}{it}")));
+        }
         let there = &*there;
         let all = |what, saved: &[String], there: &[String]| {
             found(what, saved.iter().map(String::as_str), there)
@@ -124,7 +133,7 @@ impl Reading {
         let there: HashSet<&String> = self.there.entities.iter().collect();
         let stocked = |name: &&String| {
             let (kind, number) = name.rsplit_once('#')?;
-            let fits = number.parse::<u32>().is_ok() && self.kinds.iter().any(|it| it == kind);
+            let fits = number.parse::<u32>().is_ok() && self.kinds.iter().any(|(it, _)| it == kind);
             fits.then(|| ((*name).clone(), kind.to_owned()))
         };
         let missing = saved.entities.iter().filter(|name| !there.contains(name));

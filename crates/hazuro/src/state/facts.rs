@@ -30,8 +30,8 @@ impl Facts for Moment<'_> {
     fn name(&self, entity: EntityId) -> &str {
         self.scene.name(entity)
     }
-    fn kind(&self, entity: EntityId) -> Option<&str> {
-        self.scene.kind_of(entity).map(Kind::name)
+    fn kinds(&self, entity: EntityId) -> Vec<&str> {
+        self.scene.kinds_of(entity).map(Kind::name).collect()
     }
     fn find(&self, name: &str) -> Option<EntityId> {
         self.scene.find(name)

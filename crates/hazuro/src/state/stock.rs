@@ -96,6 +96,6 @@ impl State {
 
 /// The kind of whose stock something is, and its place there.
 fn place_in_stock(scene: &Scene, what: EntityId) -> Option<(usize, usize)> {
-    let kind = scene.thing(what).kind.filter(|_| scene.thing(what).stocked)?.0 as usize;
+    let kind = scene.thing(what).kinds.first().filter(|_| scene.thing(what).stocked)?.0 as usize;
     Some((kind, scene.stocks[kind].binary_search(&what).ok()?))
 }

@@ -97,10 +97,10 @@ impl Facts for Asked<'_> {
     fn name(&self, entity: EntityId) -> &str {
         self.facts.name(entity)
     }
-    fn kind(&self, entity: EntityId) -> Option<&str> {
-        let kind = self.facts.kind(entity);
-        self.note(Some(entity), "kind", kind.unwrap_or("none"));
-        kind
+    fn kinds(&self, entity: EntityId) -> Vec<&str> {
+        let kinds = self.facts.kinds(entity);
+        self.note(Some(entity), "kind", kinds.first().unwrap_or(&"none"));
+        kinds
     }
     fn find(&self, name: &str) -> Option<EntityId> {
         self.facts.find(name)

@@ -81,8 +81,8 @@ impl Coverage {
                     }
                     *self.fired.entry((on, detector)).or_default() += 1;
                     if let Some(who) = event.who {
-                        let kind =
-                            scene.kind_of(who).map_or_else(|| scene.name(who), |it| it.name());
+                        let kind = scene.kinds_of(who).next();
+                        let kind = kind.map_or_else(|| scene.name(who), |it| it.name());
                         let kinds = self.kinds.entry((on, detector)).or_default();
                         *kinds.entry(kind.to_owned()).or_default() += 1;
                     }
