@@ -5,6 +5,7 @@ mod check;
 mod coverage;
 mod demo;
 mod draw;
+mod explain;
 mod files;
 mod interrupt;
 mod output;
@@ -54,6 +55,10 @@ enum Command {
         /// Make the cures that are edits of a file, show them, and check again
         #[arg(long, conflicts_with = "format")]
         apply: bool,
+        /// Show where each value of an entity comes from, itself or which of its kinds, instead of
+        /// checking
+        #[arg(long, value_name = "NAME", conflicts_with_all = ["format", "apply"])]
+        explain: Vec<String>,
     },
     /// Plays a scene or playtest without a screen and prints its events
     Run {
@@ -330,6 +335,9 @@ fn main() -> ExitCode {
     let access = &root.map_or_else(FileAccess::default, FileAccess::below);
     let ending = match command {
         Command::Demo { play, all } => demo::demo(play, all),
+        Command::Check { paths, explain, .. } if !explain.is_empty() => {
+            explain::explain(&paths, access, &explain)
+        }
         Command::Check { paths, apply: true, .. } => check::check_and_apply(&paths, access),
         Command::Check { paths, format, .. } => check::check(&paths, access, format),
         Command::Run { path, log, log_level, rate, seconds, watch } => {

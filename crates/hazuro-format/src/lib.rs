@@ -54,4 +54,4 @@ pub use parse::parse;
 pub use read::{read_action, read_scene, read_scene_with, read_shape, read_triggers};
 pub use source::{Format, Source};
 pub use spans::Spans;
-pub use write::write_scene;
+pub use write::{Origin, origins, write_scene};

@@ -1,8 +1,10 @@
 //! From a description to the keys of its file.
 
+mod origins;
 mod reaction;
 mod scene;
 
+pub use origins::{Origin, origins};
 pub use scene::write_scene;
 
 /// Degrees that give back the same radians, as far as there are such.

@@ -190,7 +190,7 @@ fn interact(detectors: &Detectors) -> Option<<Prompt as Table>::Keys> {
 
 macro_rules! kinds_and_entities {
     ($($(#[$about:meta])* $name:ident $key:ident $of:ident $set:literal;)*) => {
-        fn write_kind(kind: &Kind) -> KindKeys {
+        pub(super) fn write_kind(kind: &Kind) -> KindKeys {
             let stock = (kind.stock_size() > 0).then(|| kind.stock_size());
             let detectors = kind.own_detectors();
             let taken: Vec<String> = kind.taken().iter().map(ToString::to_string).collect();
@@ -202,7 +202,7 @@ macro_rules! kinds_and_entities {
             KindKeys { prompt: keys.prompt.filter(|_| keys.interact.is_none()), ..keys }
         }
 
-        fn write_entity(entity: &Entity) -> EntityKeys {
+        pub(super) fn write_entity(entity: &Entity) -> EntityKeys {
             let (at, turn, rotation) = place_keys(entity);
             let detectors = entity.own_detectors();
             let keys = with_features!(entity, EntityKeys {
@@ -216,7 +216,7 @@ macro_rules! kinds_and_entities {
             EntityKeys { prompt: keys.prompt.filter(|_| keys.interact.is_none()), ..keys }
         }
 
-        fn write_child(child: &Entity) -> ChildKeys {
+        pub(super) fn write_child(child: &Entity) -> ChildKeys {
             let (at, turn, rotation) = place_keys(child);
             let detectors = child.own_detectors();
             let keys = with_features!(child, ChildKeys {

@@ -6,7 +6,7 @@ use hazuro_format::Cure;
 use super::Checker;
 
 /// The findings that a scene can allow.
-pub(super) const CODES: [&str; 47] = [
+pub(super) const CODES: [&str; 48] = [
     "admits-to-nothing",
     "always-competes",
     "anothers-value",
@@ -43,6 +43,7 @@ pub(super) const CODES: [&str; 47] = [
     "sets-itself-off",
     "smaller-than-view",
     "starts-inside",
+    "takes-nobody",
     "teleports-in-place",
     "teleports-into-solid",
     "teleports-into-zone",

@@ -4,6 +4,7 @@ mod allow;
 mod asked;
 mod expressions;
 mod formats;
+mod kinds;
 mod legs;
 mod places;
 mod reach;
@@ -52,6 +53,7 @@ pub fn check_scene_with(source: &Source, scene: &Arc<Scene>, scripts: &Scripts) 
     unheard::check(&mut checker);
     slots::check(&mut checker);
     legs::check(&mut checker);
+    kinds::check(&mut checker);
     allow::settle(&mut checker);
     checker.findings()
 }

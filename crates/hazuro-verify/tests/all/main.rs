@@ -10,6 +10,7 @@ mod edits;
 mod expectations;
 mod facts;
 mod findings;
+mod kinds;
 mod mistakes;
 mod motion_keys;
 mod playtests;

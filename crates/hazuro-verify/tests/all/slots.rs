@@ -22,7 +22,7 @@ fn played(scene: &str, playtest: &str) -> Report {
 }
 
 #[track_caller]
-fn passes(scene: &str, playtest: &str) {
+pub fn passes(scene: &str, playtest: &str) {
     let report = played(scene, playtest);
     assert!(report.passed(), "{:#?}", report.outcomes);
 }

@@ -44,8 +44,8 @@ impl Kind {
     }
 
     /// Make it a kind of everything with a tag (`tag:lamp`, of its own or of a kind that it names), of a
-    /// name (`gate`, or `gate_*` with any letters for the star) or of all (`*`). It counts after the kinds
-    /// that the entity names.
+    /// name (`gate`, or `gate_*` with any letters for the star; `*/leaf` for children) or of all but children
+    /// (`*`). It counts after the kinds that the entity names.
     ///
     /// ```
     /// use hazuro::{Scene, scene::{Entity, Kind}};

@@ -343,7 +343,9 @@ impl ActionContext<'_> {
         let state = &mut *self.state;
         let was_out = state.live(what).removed;
         *state.live_mut(what) = State::at_start(self.scene, what);
-        if state.live(what).removed || (was_out && self.scene.was_added(what)) {
+        if state.live(what).removed
+            || (was_out && self.scene.was_added(what) && !self.scene.is_made(what))
+        {
             // What was added is out until it is added again.
             state.take_out(self.scene, what);
         } else {

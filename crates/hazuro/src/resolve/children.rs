@@ -1,8 +1,8 @@
 //! The children that entities are given by their descriptions, and whose slots they see.
 
 use crate::describe::{
-    Entity, EntityId, Fault, Features, Field, MAX_MADE, Numbering, PARENT, SceneError, SlotId,
-    SlotValue,
+    CHILD_MARK, Entity, EntityId, Fault, Features, Field, MAX_MADE, MAX_NESTED, Numbering, PARENT,
+    SceneError, SlotId, SlotValue,
 };
 use crate::model::Thing;
 
@@ -18,6 +18,13 @@ pub(super) fn add_children(
     let (mut number, described) = (first, entities.len());
     while number < entities.len() {
         let given = children_of(&entities[number], kinds);
+        if let Some(child) =
+            given.first().filter(|it| it.name.matches(CHILD_MARK).count() > MAX_NESTED)
+        {
+            let field = Listed::all(entities).field(number);
+            let fault = Fault::NestedChildren { name: child.name.clone() };
+            return Err(SceneError { field, fault });
+        }
         if entities.len() - described + given.len() > MAX_MADE {
             let name = entities[number].name.clone();
             let field = Listed::all(entities).field(number);
@@ -68,15 +75,12 @@ impl Resolver {
 
     /// Reports what cannot be among the children described here.
     pub(super) fn check_children(&mut self, features: &Features, field: &Field) {
-        for (number, child) in features.children.iter().enumerate() {
+        for child in &features.children {
             let field = field.key("children").key(&child.name);
             self.given_name(&child.name, &field);
-            let again = number > 0 && features.children[number - 1].name == child.name;
-            let fault = if again || child.name == PARENT {
-                Some(Fault::BadName {
-                    name: child.name.clone(),
-                    why: if again { "another child has it" } else { "`slot.parent` is the parent" },
-                })
+            let fault = if child.name == PARENT {
+                let why = "`slot.parent` is the parent";
+                Some(Fault::BadName { name: child.name.clone(), why })
             } else if child.parent.is_some() {
                 Some(Fault::ParentOfChild { name: child.name.clone() })
             } else if features.slots.iter().any(|(slot, _)| *slot == child.name) {

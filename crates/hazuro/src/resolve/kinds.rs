@@ -53,7 +53,7 @@ impl<'a> Kinds<'a> {
             [&entity.features].into_iter().chain(specs).flat_map(|it| &it.tags).collect();
         for taker in &self.takers {
             let takes = |selector: &Selector| match selector {
-                Selector::Any => true,
+                Selector::Any => entity.made_for.is_none(),
                 Selector::Tag(tag) => tags.contains(&tag),
                 Selector::Entity(pattern) => fits(pattern, &entity.name),
                 Selector::Kind(_) | Selector::Layer(_) => false,
@@ -85,8 +85,14 @@ impl<'a> Kinds<'a> {
     }
 }
 
-/// Whether a name fits a pattern, in which a star stands for any letters.
+/// Whether a name fits a pattern, in which a star stands for any letters, but not for the mark before a child.
 fn fits(pattern: &str, name: &str) -> bool {
+    let (patterns, names) = (pattern.split(CHILD_MARK), name.split(CHILD_MARK));
+    patterns.clone().count() == names.clone().count()
+        && patterns.zip(names).all(|(pattern, name)| fits_part(pattern, name))
+}
+
+fn fits_part(pattern: &str, name: &str) -> bool {
     let Some((start, rest)) = pattern.split_once('*') else { return pattern == name };
     let Some(mut left) = name.strip_prefix(start) else { return false };
     let mut pieces: Vec<&str> = rest.split('*').collect();
@@ -207,17 +213,19 @@ impl Lines<'_> {
             return Vec::new();
         }
         let mut line = vec![KindId(kind as u32)];
-        if self.open.len() < MAX_KINDS {
-            self.open.push(kind);
-            for name in &kinds[kind].features.kinds {
-                if let Some(base) = self.places.get(name.as_str()).copied() {
-                    line.extend(self.of(base));
-                }
-            }
-            self.open.pop();
-            keep_last(&mut line);
+        if self.open.len() == MAX_KINDS {
+            // The first of those has too many, whatever this one builds on.
+            return line;
         }
-        if line.len() > MAX_KINDS || self.open.len() == MAX_KINDS {
+        self.open.push(kind);
+        for name in &kinds[kind].features.kinds {
+            if let Some(base) = self.places.get(name.as_str()).copied() {
+                line.extend(self.of(base));
+            }
+        }
+        self.open.pop();
+        keep_last(&mut line);
+        if line.len() > MAX_KINDS {
             let name = kinds[kind].name.clone();
             self.errors.push(SceneError { field, fault: Fault::TooManyKinds { name } });
             line.truncate(1);
@@ -233,11 +241,17 @@ mod tests {
 
     #[test]
     fn stars_stand_for_any_letters() {
-        for (pattern, name) in [("gate_*", "gate_1"), ("*", ""), ("*a*b", "xaab"), ("gate", "gate")]
-        {
+        for (pattern, name) in [
+            ("gate_*", "gate_1"),
+            ("*", ""),
+            ("*a*b", "xaab"),
+            ("gate", "gate"),
+            ("*/leaf", "a/leaf"),
+        ] {
             assert!(fits(pattern, name), "{pattern} {name}");
         }
-        for (pattern, name) in [("gate_*", "gate"), ("*a*b", "xab c"), ("ab*ba", "aba"), ("", "a")]
+        for (pattern, name) in
+            [("gate_*", "gate"), ("*a*b", "xab c"), ("ab*ba", "aba"), ("", "a"), ("*", "a/b")]
         {
             assert!(!fits(pattern, name), "{pattern} {name}");
         }

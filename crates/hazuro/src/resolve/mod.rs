@@ -28,8 +28,8 @@ pub(crate) use resolver::Resolver;
 pub(crate) use shapes::Use;
 
 use crate::describe::{
-    Admit, Detector, EntityId, Fault, Features, Field, Floor, Kind, KindId, Layers, Lists,
-    MAX_KINDS, SceneBuilder, SceneErrors, Selector, TagId, range,
+    Admit, Detector, EntityId, Fault, Features, Field, Floor, KindId, Layers, Lists, MAX_KINDS,
+    SceneBuilder, SceneErrors, Selector, TagId, range,
 };
 use crate::fast_hash::{FastMap, Fnv};
 use crate::model::{Admission, BodySpec, LegStats, Mover, Scene, SolidSpec, Thing, ZoneSpec};
@@ -61,7 +61,7 @@ fn resolve(mut scene: SceneBuilder) -> Result<Scene, SceneErrors> {
         resolver.range(Field::ROOT.key("kind"), total, &range::STOCK);
     }
     resolver.numbers(&scene);
-    let sound_kinds = resolver.sound_kinds(&scene.kinds);
+    let sound_kinds = resolver.sound_kinds(&kinds);
     let entities = Listed::all(&scene.entities);
     let mut things = resolver.things((&kinds, &sound_kinds), entities);
     for (thing, entity) in things.iter_mut().zip(&scene.entities).skip(described) {
@@ -163,9 +163,9 @@ impl Resolver {
     }
 
     /// Which kinds are right. One that nobody uses must be right, too.
-    fn sound_kinds(&mut self, kinds: &[Kind]) -> Vec<bool> {
-        let mut sound = Vec::with_capacity(kinds.len());
-        for kind in kinds {
+    fn sound_kinds(&mut self, kinds: &Kinds<'_>) -> Vec<bool> {
+        let mut sound = Vec::with_capacity(kinds.all.len());
+        for kind in kinds.all {
             let field = kind.field();
             let before = self.errors.len();
             for name in &kind.features.kinds {
@@ -175,6 +175,11 @@ impl Resolver {
                 self.taken(whom, &field.key("for"));
             }
             self.features(&kind.features, &field);
+            let bases: Vec<KindId> =
+                kind.features.kinds.iter().filter_map(|name| kinds.find(name)).collect();
+            if let Some(given) = kinds.features(&bases) {
+                self.own_slots(&kind.features, (None, &given), &field);
+            }
             sound.push(self.errors.len() == before);
         }
         sound

@@ -253,10 +253,13 @@ impl State {
         }
     }
 
-    /// Goes along with a scene that has grown: what is new is out of the play.
+    /// Goes along with a scene that has grown: what is new is out of the play, children by their parents.
     pub(crate) fn grow(&mut self, scene: &Scene) {
         let new = scene.ids().skip(self.live.len());
-        self.live.extend(new.map(|entity| Live { removed: true, ..Self::at_start(scene, entity) }));
+        self.live.extend(new.map(|entity| Live {
+            removed: !scene.is_made(entity),
+            ..Self::at_start(scene, entity)
+        }));
         self.causes.grow(scene.len());
         self.scene = OfScene(scene.mark());
     }

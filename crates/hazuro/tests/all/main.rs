@@ -19,6 +19,7 @@ mod handlers;
 mod hosts;
 mod inputs;
 mod invariance;
+mod kinds;
 mod kinship;
 mod known_values;
 mod legs;

@@ -13,9 +13,31 @@ use hazuro::scene::{
 use hazuro::{Chance, Scene};
 
 /// The names of all entities that are described.
-pub const NAMES: [&str; 22] = [
-    "ada", "bo", "cart", "crane", "sack", "jar", "lift", "gate", "pad", "gong", "broth", "lever",
-    "bell", "eye", "feeler", "owl", "cock", "step", "creek", "up", "down", "lamp",
+pub const NAMES: [&str; 24] = [
+    "ada",
+    "bo",
+    "cart",
+    "crane",
+    "sack",
+    "jar",
+    "lift",
+    "gate",
+    "pad",
+    "gong",
+    "broth",
+    "lever",
+    "bell",
+    "eye",
+    "feeler",
+    "owl",
+    "cock",
+    "step",
+    "creek",
+    "up",
+    "down",
+    "lamp",
+    "gate/leaf",
+    "sack/root",
 ];
 pub const KINDS: [&str; 1] = ["reed"];
 pub const TAGS: [&str; 3] = ["player", "red", "wet"];
@@ -111,7 +133,13 @@ pub fn world(seed: u64) -> Arc<Scene> {
     let mut scene = Scene::builder("World")
         .seed(seed)
         .kind(
+            Kind::new("growth")
+                .for_all("sa*")
+                .child(Entity::new("root").at([0.0, -0.2, 0.0]).zone(Zone::new(shape(c)))),
+        )
+        .kind(
             Kind::new("reed")
+                .kind("growth")
                 .slot("n", 0.5)
                 .needs_slot("next", SlotSort::Entity)
                 .stock(4)
@@ -155,7 +183,10 @@ fn moving(c: &mut Chance) -> Vec<Entity> {
 fn fixed(c: &mut Chance) -> Vec<Entity> {
     let parts = may(c, 0.5);
     vec![
-        Entity::new("gate").solid(shape(c)).touch(Touch { parts, ..Touch::default() }),
+        Entity::new("gate")
+            .solid(shape(c))
+            .touch(Touch { parts, ..Touch::default() })
+            .child(Entity::new("leaf").at(place(c)).solid(shape(c)).prompt(Prompt::default())),
         Entity::new("pad")
             .zone(Zone::new(shape(c)).inside_every(0.25))
             .admit(admit(c))
