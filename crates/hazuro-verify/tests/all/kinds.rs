@@ -57,7 +57,7 @@ name = "southgate"
 kind = "gate"
 at = [0, 0, -12]
 slots = { delay = 1.5 }
-children = { pad = { at = [0, 1, 5], allow = { nobody-yet = "for now" } } }
+children = { pad = { at = [0, 1, 5] } }
 
 [[reaction]]
 on = { enter = "kind:gate/pad" }
@@ -97,6 +97,9 @@ fn what_is_written_reads_as_the_same() {
     let written = write_scene(&scene);
     let again = read(&written);
     assert_eq!(again, scene, "{written}");
+    let allowed = GATES.replace("[0, 1, 5] }", "[0, 1, 5], allow = { nobody-yet = \"for now\" } }");
+    let allowed = read(&allowed);
+    assert_eq!(read(&write_scene(&allowed)), allowed);
     assert!(!written.contains("northgate/"), "{written}");
 }
 
@@ -125,8 +128,8 @@ fn what_is_wrong_is_told_where_it_stands() {
             "18:55 no-slot the kind `leaf` has no slot `wya` / did you mean `way`?",
         ),
         (
-            "children = { pad = { at = [0, 1, 5]",
-            "children = { pad = { at = [0, 1e9, 5]",
+            "children = { pad = { at = [0, 1, 5] }",
+            "children = { pad = { at = [0, 1e9, 5] }",
             "40:30 bad-number 1000000000 is not a coordinate from -1000000 to 1000000 metres",
         ),
         (
@@ -147,8 +150,8 @@ fn what_is_wrong_is_told_where_it_stands() {
         ),
         ("kind = \"gate\"\nat", "kind = \"gate\"\nparent = \"ada\"\nat", ""),
         (
-            "children = { pad = { at = [0, 1, 5],",
-            "children = { pad = { at = [0, 1, 5], parent = \"ada\",",
+            "children = { pad = { at = [0, 1, 5] }",
+            "children = { pad = { at = [0, 1, 5], parent = \"ada\" }",
             "40:38 unknown-key unknown key `parent`",
         ),
     ] {

@@ -126,35 +126,33 @@ fn merged(kinds: &[Kind], line: &[KindId]) -> Features {
 /// Adds the kinds of the children that kinds give, sorts all by name, and makes them ready.
 pub(super) fn prepare(kinds: &mut Vec<Kind>) -> (Arc<[KindSpec]>, Vec<SceneError>) {
     let (mut errors, given) = (Vec::new(), kinds.len());
+    let mut found = specs(kinds, &mut errors);
+    if !errors.is_empty() {
+        return (found.into(), errors);
+    }
     // Each round adds the kinds of the children of those of the last.
     let mut first = 0;
     for depth in 0.. {
-        let mut found = Vec::new();
-        let specs = if depth == 0 && kinds.iter().all(|it| it.features.children.is_empty()) {
-            Vec::new()
-        } else {
-            specs(kinds, &mut Vec::new())
-        };
-        for number in first..specs.len() {
-            for child in &specs[number].features.children {
-                found.push(kind_of_child(kinds, &specs, number, &child.name));
-            }
-        }
-        if found.is_empty() {
-            break;
-        }
-        if depth == MAX_NESTED || kinds.len() - given + found.len() > MAX_CHILD_KINDS {
-            let kind = found.swap_remove(0);
-            let fault = Fault::NestedChildren { name: kind.name.clone() };
+        let children = |number: usize| found[number].features.children.iter();
+        let more: Vec<Kind> = (first..kinds.len())
+            .flat_map(|giver| children(giver).map(move |child| (giver, &child.name)))
+            .map(|(giver, child)| kind_of_child(kinds, &found, giver, child))
+            .collect();
+        let Some(deepest) = more.first() else { break };
+        if depth == MAX_NESTED || kinds.len() - given + more.len() > MAX_CHILD_KINDS {
+            let fault = Fault::NestedChildren { name: deepest.name.clone() };
             errors.push(SceneError { field: kinds[first].field(), fault });
             break;
         }
         first = kinds.len();
-        kinds.extend(found);
+        kinds.extend(more);
+        found = specs(kinds, &mut Vec::new());
     }
-    kinds.sort_by(|one, other| one.name.cmp(&other.name));
-    let specs = specs(kinds, &mut errors);
-    (specs.into(), errors)
+    if kinds.len() > given {
+        kinds.sort_by(|one, other| one.name.cmp(&other.name));
+        found = specs(kinds, &mut errors);
+    }
+    (found.into(), errors)
 }
 
 /// The kind of a child that a kind gives, by itself or by what it builds on.

@@ -178,7 +178,9 @@ impl Resolver {
             let bases: Vec<KindId> =
                 kind.features.kinds.iter().filter_map(|name| kinds.find(name)).collect();
             if let Some(given) = kinds.features(&bases) {
-                self.own_slots(&kind.features, (None, &given), &field);
+                // A child fills the slots of its kinds; what builds on a kind may have more.
+                let first = kind.features.kinds.first().filter(|_| kind.of_child);
+                self.own_slots(&kind.features, (first.map(String::as_str), &given), &field);
             }
             sound.push(self.errors.len() == before);
         }
