@@ -11,6 +11,7 @@ use crate::space::Space;
 use crate::state::Mode;
 
 use super::contact::{Around, CONTACT, DEEP, Obstacle, SUPPORT};
+use super::load::mover_of;
 
 /// How fast two must at least come together to bump into one another, in metres per second.
 pub(super) const APPROACH: f64 = 2e-5;
@@ -29,7 +30,8 @@ pub(crate) struct Ahead {
 /// When a body has something to decide, or must be looked at again; none if nothing happens to it
 /// before something around it changes.
 pub(crate) fn ahead(space: Space<'_>, who: EntityId) -> Option<Ahead> {
-    let around = Around::of(space, who)?;
+    let mover = mover_of(space, who)?;
+    let around = Around { space, who, mover: &mover };
     let (scene, state, now) = (space.scene, space.state, space.state.now);
     let live = state.live(who);
     let stance = live.stance.as_deref()?;
@@ -52,7 +54,12 @@ pub(crate) fn ahead(space: Space<'_>, who: EntityId) -> Option<Ahead> {
     }
     let mut until = state.horizon(scene, who).min(planned.unwrap_or(Time::MAX));
     let path = state.path(scene, who, now, if until < Time::MAX { until } else { now });
-    let bounds = scene.thing(who).body.as_ref()?.bounds(&path).grown(Mover::SKIN + SUPPORT);
+    let bounds = if around.is_loaded() {
+        path.bounds(&std::iter::once((&mover.form, Pose::IDENTITY)))
+    } else {
+        scene.thing(who).body.as_ref()?.bounds(&path)
+    };
+    let bounds = bounds.grown(Mover::SKIN + SUPPORT);
     let obstacles = around.obstacles(&bounds);
     for by in obstacles.iter().filter_map(|obstacle| obstacle.by) {
         until = until.min(state.horizon(scene, by));

@@ -37,6 +37,7 @@ static FLOOR: LazyLock<Form> = LazyLock::new(|| {
 pub(super) struct Around<'a> {
     pub space: Space<'a>,
     pub who: EntityId,
+    /// Its shape, with what it holds.
     pub mover: &'a Mover,
 }
 
@@ -57,11 +58,31 @@ pub(super) struct Contact {
     pub normal: DVec3,
     pub gap: f64,
     pub point: DVec3,
+    /// Whether it is not the body itself that touches, but what it holds: nothing to stand on.
+    pub held: bool,
 }
 
 impl<'a> Around<'a> {
-    pub fn of(space: Space<'a>, who: EntityId) -> Option<Self> {
-        Some(Self { space, who, mover: space.scene.mover(who)? })
+    /// How many of the pieces of its shape are its own; the others are held.
+    fn own_pieces(&self) -> usize {
+        self.scene().mover(self.who).map_or(usize::MAX, |own| own.skin.len())
+    }
+
+    /// Whether it holds something.
+    pub fn is_loaded(&self) -> bool {
+        self.mover.skin.len() > self.own_pieces()
+    }
+
+    /// Whether nothing solid is between the body and what it holds, at a pose.
+    pub fn reaches(&self, pose: &Pose) -> bool {
+        let held = self.mover.skin.iter().skip(self.own_pieces());
+        held.into_iter().all(|(at, piece)| {
+            let form =
+                Form::of_pieces(std::iter::once((Pose { position: DVec3::ZERO, ..*at }, piece)));
+            let to = pose.point(at.position);
+            let from = Pose { position: DVec3 { y: to.y, ..pose.position }, ..*pose };
+            self.in_way_of(&form, from, to).is_none()
+        })
     }
 
     pub fn scene(&self) -> &'a Scene {
@@ -90,8 +111,7 @@ impl<'a> Around<'a> {
     pub fn minds(&self, other: EntityId) -> bool {
         let (scene, state, who) = (self.scene(), self.state(), self.who);
         other != who
-            && state.holder(other).is_none()
-            && !state.lineage(scene, other).any(|up| up == who)
+            && !state.lineage(scene, other).any(|up| up == who || state.holder(up).is_some())
             && !state.lineage(scene, who).any(|up| up == other)
     }
 
@@ -152,15 +172,16 @@ impl<'a> Around<'a> {
 
     fn touching(&self, pose: &Pose, within: f64, deepest: f64) -> SmallVec<[Contact; 4]> {
         let bounds = self.mover.form.bounds(pose).grown(within);
-        let mut contacts = SmallVec::new();
+        let (mut contacts, own) = (SmallVec::new(), self.own_pieces());
         for Obstacle { by, form, offset } in self.obstacles(&bounds) {
             let at = self.pose_of(by, self.now()) * offset;
             form.near(&at, &bounds, |convex, at| {
-                for (offset, piece) in &self.mover.skin {
+                for (number, (offset, piece)) in self.mover.skin.iter().enumerate() {
+                    let held = number >= own;
                     let between = distance(convex, at, piece, &(*pose * *offset));
                     if (deepest..=within).contains(&between.gap) {
                         let (normal, gap, point) = (between.normal, between.gap, between.on_a);
-                        contacts.push(Contact { by, normal, gap, point });
+                        contacts.push(Contact { by, normal, gap, point, held });
                     }
                 }
             });
@@ -178,15 +199,14 @@ impl<'a> Around<'a> {
     /// The first thing in the body's way from one pose straight to a place, as all is now. What it
     /// is deep inside of is none.
     pub fn in_way(&self, from: Pose, to: DVec3) -> Option<Hit> {
-        self.in_way_of(from, to, true)
+        self.in_way_of(&self.mover.form, from, to)
     }
 
-    /// As [`in_way`](Self::in_way); whether bodies count.
-    fn in_way_of(&self, from: Pose, to: DVec3, bodies: bool) -> Option<Hit> {
+    /// As [`in_way`](Self::in_way), of a part of its shape.
+    fn in_way_of(&self, form: &Form, from: Pose, to: DVec3) -> Option<Hit> {
         let scene = self.scene();
         let solid = |entity| scene.thing(entity).solid.is_some();
-        let blocks =
-            |entity| scene.thing(entity).body.as_ref().is_some_and(|body| body.blocks && bodies);
+        let blocks = |entity| scene.thing(entity).body.as_ref().is_some_and(|body| body.blocks);
         let only = |entity| (solid(entity) || blocks(entity)) && self.minds(entity);
         let filter = if scene.has_blocking_bodies() {
             Filter::solids().and_bodies()
@@ -195,7 +215,7 @@ impl<'a> Around<'a> {
         };
         let mut first: Option<Hit> = None;
         let way = to - from.position;
-        self.space.each_in_way(&self.mover.form, from, to, &filter.only(&only), |hit| {
+        self.space.each_in_way(form, from, to, &filter.only(&only), |hit| {
             // Of a body with a solid limb only the limb is solid.
             if hit.part.is_some() && !blocks(hit.entity) || hit.inside {
                 return;
@@ -210,19 +230,25 @@ impl<'a> Around<'a> {
     }
 
     /// How far down it is to what the body would stand on: the distance, what it is and the normal.
-    /// None if there is nothing within `reach` metres, or it is too steep to stand on.
+    /// None if there is nothing within `reach` metres, or it is too steep to stand on, or there is no room there
+    /// for what it holds.
     pub fn drop(&self, from: Pose, reach: f64) -> Option<(f64, Option<EntityId>, DVec3)> {
         let to = from.position - DVec3::Y * reach;
-        let found = self.in_way(from, to).map(|hit| (hit.distance, Some(hit.entity), hit.normal));
+        let own = self.scene().mover(self.who).unwrap_or(self.mover);
+        let found = self
+            .in_way_of(&own.form, from, to)
+            .map(|hit| (hit.distance, Some(hit.entity), hit.normal));
         let floor = self.scene().floor_height().and_then(|height| {
-            let above = self.mover.form.bounds(&from).min.y - height;
+            let above = own.form.bounds(&from).min.y - height;
             (-SUPPORT..=reach).contains(&above).then_some((above.max(0.0), None, DVec3::Y))
         });
         let lowest = match (found, floor) {
             (Some(found), Some(floor)) => Some(if floor.0 < found.0 { floor } else { found }),
             (found, floor) => found.or(floor),
         }?;
-        self.is_walkable(lowest.2).then_some(lowest)
+        let there = Pose { position: from.position - DVec3::Y * lowest.0, ..from };
+        let fits = !self.is_loaded() || self.depths(&there).is_empty();
+        (fits && self.is_walkable(lowest.2)).then_some(lowest)
     }
 
     /// Whether one can stand on what faces this way.

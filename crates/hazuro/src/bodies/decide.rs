@@ -12,6 +12,7 @@ use crate::state::Mode;
 use super::ahead::APPROACH;
 use super::contact::{Around, CONTACT, Contact, FIRM, SUPPORT};
 use super::controller::{Controller, Course, Desire, Plan};
+use super::load::mover_of;
 use super::solve::{Bound, Solution, solve};
 use super::tolerance::{AT_REST, PARTING, ROUNDING, SLOWED, WORTHWHILE};
 
@@ -23,7 +24,8 @@ const GLANCE: Time = Time::from_nanos(50_000_000);
 
 /// Decides what a body does from now on; none if it does not move by itself.
 pub(crate) fn decide(space: Space<'_>, who: EntityId) -> Option<Plan> {
-    let around = Around::of(space, who)?;
+    let mover = mover_of(space, who)?;
+    let around = Around { space, who, mover: &mover };
     let live = space.state.live(who);
     let mut stance = live.stance.as_deref()?.clone();
     let fresh = stance.undecided;
@@ -76,7 +78,7 @@ impl Controller<'_> {
         let contacts = around.contacts(&self.pose, CONTACT);
         let moving = |contact: &Contact| around.velocity_of(contact.by, contact.point);
         let comes = |contact: &Contact| (velocity - moving(contact)).dot(contact.normal) <= PARTING;
-        if contacts.iter().any(|it| around.is_walkable(it.normal) && comes(it)) {
+        if contacts.iter().any(|it| !it.held && around.is_walkable(it.normal) && comes(it)) {
             self.stance.mode = Mode::Stands;
             self.own = DVec3::ZERO;
             return self.stand();
@@ -213,8 +215,9 @@ impl Controller<'_> {
     }
 
     pub fn supports(&self, contacts: &[Contact]) -> SmallVec<[Contact; 4]> {
-        let carries =
-            |contact: &&Contact| self.around.is_walkable(contact.normal) && contact.gap <= FIRM;
+        let carries = |contact: &&Contact| {
+            !contact.held && self.around.is_walkable(contact.normal) && contact.gap <= FIRM
+        };
         contacts.iter().filter(carries).copied().collect()
     }
 
@@ -392,7 +395,8 @@ impl Controller<'_> {
             contacts.iter().map(|contact| contact.gap).fold(-2.0 * CONTACT, f64::min)
         };
         let sinks = self.around.depths(&turned).len() > self.around.depths(&self.pose).len();
-        if !sinks && deepest(&turned) >= deepest(&self.pose) - CONTACT {
+        let fits = !sinks && deepest(&turned) >= deepest(&self.pose) - CONTACT;
+        if fits && self.around.reaches(&turned) {
             self.pose = turned;
         }
     }

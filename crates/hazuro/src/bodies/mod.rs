@@ -11,6 +11,7 @@ mod contact;
 mod controller;
 mod decide;
 mod free_body;
+mod load;
 mod room;
 mod solve;
 mod steer;

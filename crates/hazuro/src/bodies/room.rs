@@ -8,12 +8,13 @@ use crate::model::{Mover, Scene};
 use crate::space::Space;
 
 use super::contact::Around;
+use super::load::mover_of;
 use super::tolerance::{CLEAR, LIFT, SHORT_OF};
 
 /// How a body, even one that does not move by itself, looks at what is around it.
 fn looking<T>(space: Space<'_>, who: EntityId, look: impl FnOnce(&Around<'_>) -> T) -> Option<T> {
-    if let Some(around) = Around::of(space, who) {
-        return Some(look(&around));
+    if let Some(mover) = mover_of(space, who) {
+        return Some(look(&Around { space, who, mover: &mover }));
     }
     let body = space.scene.thing(who).body.as_ref()?;
     let mover = Mover::of(body, Some(Legs::default()), None);
@@ -53,12 +54,15 @@ pub(crate) fn places_beside(
     })
 }
 
-/// Where something leaves the hand of its holder: where it is held, or as far from the holder that
-/// way as nothing is between; none if there is no room even where the holder stands.
-pub(crate) fn hand(space: Space<'_>, what: EntityId, holder: EntityId) -> Option<Pose> {
-    let around = Around::of(space, what)?;
+/// Where something is held, or leaves the hand of its holder: where it is meant to be, or as far from the
+/// holder that way as nothing is between; none if there is no room even where the holder stands.
+pub(crate) fn hand(
+    space: Space<'_>,
+    (what, held): (EntityId, Pose),
+    holder: EntityId,
+) -> Option<Pose> {
     let (state, scene) = (space.state, space.scene);
-    let held = state.pose(scene, what, state.now);
+    let around = Around { space, who: what, mover: scene.mover(what)? };
     let place = state.pose(scene, holder, state.now).position;
     let mut from = Pose { position: DVec3 { y: held.position.y, ..place }, ..held };
     // Where the holder fits, what they hold nearly fits, too.

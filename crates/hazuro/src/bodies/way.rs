@@ -38,6 +38,8 @@ pub(super) struct Way {
 /// The way from a pose to a place, or at least nearer to it.
 pub(super) fn find(around: &Around<'_>, from: Pose, to: DVec3) -> Way {
     let walk = Walk { around, pose: from };
+    let walk =
+        walk.turned(from.position, DVec2::new(to.x - from.position.x, to.z - from.position.z));
     let ground = walk.ground_at(to);
     let free = ground.is_some_and(|y| around.depths(&walk.at(DVec3 { y, ..to })).is_empty());
     let start = from.position;
@@ -86,6 +88,16 @@ impl Walk<'_> {
         Pose { position, ..self.pose }
     }
 
+    /// Somebody about to go that way: who holds something is turned there, if there is room to turn.
+    fn turned(&self, from: DVec3, way: DVec2) -> Self {
+        let here = self.at(from);
+        let turned = here.facing(DVec3::new(way.x, 0.0, way.y));
+        let turns = self.around.is_loaded()
+            && self.around.depths(&turned).is_empty()
+            && self.around.reaches(&turned);
+        Self { around: self.around, pose: if turns { turned } else { self.pose } }
+    }
+
     fn step(&self) -> f64 {
         self.around.step()
     }
@@ -104,6 +116,13 @@ impl Walk<'_> {
     /// Where one gets by a step to beside a place: up, over and down. None if one cannot, or would
     /// fall deeper than `fall`, in metres.
     fn hop(&self, from: DVec3, way: DVec2, fall: f64) -> Option<DVec3> {
+        if self.around.is_loaded() {
+            return self.turned(from, way).hop_as_turned(from, way, fall);
+        }
+        self.hop_as_turned(from, way, fall)
+    }
+
+    fn hop_as_turned(&self, from: DVec3, way: DVec2, fall: f64) -> Option<DVec3> {
         let step = self.step().max(0.01);
         let above = self.around.in_way(self.at(from), from + DVec3::Y * step);
         let lift = above.map_or(step, |hit| hit.distance);

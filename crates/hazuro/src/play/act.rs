@@ -302,6 +302,7 @@ impl Act<'_> {
             Action::Teleport(teleport) => self.go_elsewhere(teleport),
             Action::Drop(what) => self.let_go(*what, None),
             Action::Throw(throw) => self.let_go(throw.what, Some(throw)),
+            Action::Grab { what, to } => self.take_in_hand(*what, *to),
             action => self.in_context().apply(action),
         };
         self.state.causes.now = origin;

@@ -3,11 +3,12 @@
 use glam::DQuat;
 
 use crate::Time;
-use crate::bodies::{Course, Plan, ahead, decide};
+use crate::bodies::{Course, Plan, ahead, decide, hand};
 use crate::describe::{Detector, EntityId, EventKind};
 use crate::geometry::Pose;
 use crate::model::{Mover, Scene};
 use crate::motion::{Easing, Travel};
+use crate::react::hold;
 use crate::record::Happening;
 use crate::state::{Cause, Event, Mode, State};
 use crate::why::Witness;
@@ -17,6 +18,9 @@ use super::watch::Watch;
 
 /// How often a body may decide in one instant before it is held still.
 const MOST_DECISIONS: u32 = 24;
+
+/// What is held nearer than this to where it is held, in metres, stays there.
+const HELD_STILL: f64 = 1e-9;
 
 /// How long somebody is held who comes to no decision.
 const HELD: Time = Time::from_nanos(10_000_000);
@@ -69,6 +73,9 @@ impl Watch {
         let thing = scene.thing(entity);
         if thing.mover.is_some() {
             self.dirty_bodies.insert(entity);
+            // Whoever holds it, or has just let go of it, gets about otherwise.
+            let stance = state.live(entity).stance.as_deref();
+            self.dirty_bodies.extend(stance.and_then(|stance| stance.holder));
         }
         let body = thing.body.as_ref().filter(|body| body.blocks);
         if thing.solid.is_none() && body.is_none() {
@@ -84,7 +91,8 @@ impl Watch {
         for bounds in bounds.into_iter().flatten() {
             self.indices.bodies.meeting(&bounds.grown(Mover::REACH), u64::MAX, |face| {
                 if face.entity != entity && scene.mover(face.entity).is_some() {
-                    self.dirty_bodies.insert(face.entity);
+                    // What is held decides nothing: whoever holds it does.
+                    self.dirty_bodies.insert(state.holder(face.entity).unwrap_or(face.entity));
                 }
             });
         }
@@ -96,6 +104,7 @@ impl Play {
     /// Lets somebody decide, if there is anything to decide, and works out when that is so again.
     pub(super) fn settle<W: Witness>(&mut self, who: EntityId, witness: &mut W) {
         self.runtime.watch.plan_decision(who, None);
+        self.steady(who, witness);
         for round in 0..=MOST_DECISIONS {
             let now = self.state.now;
             match ahead(self.space(), who) {
@@ -114,6 +123,24 @@ impl Play {
             }
         }
         self.runtime.watch.dirty_bodies.remove(&who);
+    }
+
+    /// Holds what somebody holds where there is room for it, if they were turned, put elsewhere or have just
+    /// taken it; lets go of it where there is none.
+    fn steady<W: Witness>(&mut self, who: EntityId, witness: &mut W) {
+        let (scene, state) = (&*self.scene, &self.state);
+        let undecided = state.live(who).stance.as_ref().is_some_and(|stance| stance.undecided);
+        let held = if undecided { state.held_by(who).next() } else { None };
+        let Some(what) = held else { return };
+        let now = state.pose(scene, what, state.now);
+        let usual = state.pose(scene, who, state.now).point(hold(scene, what, who));
+        match hand(self.space(), (what, Pose { position: usual, ..now }), who) {
+            Some(place) if place.position.distance(now.position) > HELD_STILL => {
+                self.in_context(witness, |it| it.hold_at(what, place));
+            }
+            Some(_) => {}
+            None => self.in_context(witness, |it| it.let_go(what, who, None)),
+        }
     }
 
     /// Lets somebody be for a moment who comes to no decision.

@@ -6,7 +6,7 @@ use crate::bodies::{hand, has_room, on_ground, places_beside};
 use crate::describe::most::MAX_COORDINATE;
 use crate::describe::{Choose, Detector, EntityId, EventKind, Teleport, Throw};
 use crate::geometry::Pose;
-use crate::react::Release;
+use crate::react::{Release, hold};
 use crate::record::Refusal;
 use crate::state::{Cause, Event, Mode};
 
@@ -144,6 +144,18 @@ impl Act<'_> {
         self.runtime.after.events.extend(events.map(|event| (origin, event)));
     }
 
+    /// Puts a thing into somebody's hands, if there is room for it there.
+    pub(super) fn take_in_hand(&mut self, what: EntityId, to: EntityId) -> Result<(), Refusal> {
+        self.state.may_grab(self.scene, what, to)?;
+        let (scene, now) = (&**self.scene, self.state.now);
+        let holder = self.state.pose(scene, to, now);
+        let held = Pose { position: holder.point(hold(scene, what, to)), ..holder };
+        if scene.mover(to).is_some() && hand(self.space(), (what, held), to).is_none() {
+            return Err(Refusal::NoRoom);
+        }
+        self.in_context().grab(what, to)
+    }
+
     /// Lets go of a thing, or of what somebody holds; throws it, if it is thrown.
     pub(super) fn let_go(
         &mut self,
@@ -158,7 +170,8 @@ impl Act<'_> {
             return Err(Refusal::NotHeld);
         }
         for (thing, holder) in held {
-            let pose = hand(self.space(), thing, holder).ok_or(Refusal::NoRoom)?;
+            let held = self.state.pose(self.scene, thing, self.state.now);
+            let pose = hand(self.space(), (thing, held), holder).ok_or(Refusal::NoRoom)?;
             let facing = self.state.pose(self.scene, holder, self.state.now).rotation;
             let way = throw.map_or(DVec3::ZERO, |throw| DVec3::from(throw.velocity));
             let velocity = self.state.velocity(self.scene, holder) + facing * way;

@@ -394,6 +394,10 @@ impl ActionContext<'_> {
 
 /// Turns towards a place at once; a journey under way goes on, turned that way.
 pub(crate) fn face(scene: &Scene, state: &mut State, who: EntityId, to: Target) {
+    if state.held_by(who).next().is_some() {
+        // What it holds may be in something then.
+        state.decide_anew(who);
+    }
     let here = state.pose(scene, who, state.now);
     let facing = here.facing(to.pose(state, scene, here).position - here.position);
     turn_to(scene, state, who, facing);

@@ -29,10 +29,9 @@ impl ActionContext<'_> {
     pub fn grab(&mut self, what: EntityId, to: EntityId) -> Result<(), Refusal> {
         let scene = self.scene;
         self.state.may_grab(scene, what, to)?;
-        let carry = scene.thing(what).carry.as_deref().copied().unwrap_or_default();
         self.release(what);
         self.state.dismount(scene, what);
-        let local = Pose::at(carry.hold.map_or_else(|| in_front(scene, what, to), DVec3::from));
+        let local = Pose::at(hold(scene, what, to));
         self.state.set_rides(what, Some(to));
         self.state.put(what, local);
         let stance = BodyState {
@@ -43,6 +42,7 @@ impl ActionContext<'_> {
             ..BodyState::default()
         };
         self.state.live_mut(what).stance = Some(Box::new(stance));
+        self.state.decide_anew(to);
         self.disturb(what, Cause::Teleport);
         let event = Event { on: Some(what), who: Some(to), ..self.bare(EventKind::Grab) };
         self.send(event);
@@ -62,6 +62,7 @@ impl ActionContext<'_> {
             stance.launch = Some(release.velocity.to_array());
             (stance.spin, stance.holder, stance.stirred) = (release.spin, Some(holder), true);
         }
+        self.state.decide_anew(holder);
         let cause = if release.pose.position.distance(pose.position) > 1e-6 {
             Cause::Teleport
         } else {
@@ -70,6 +71,15 @@ impl ActionContext<'_> {
         self.disturb(what, cause);
         let event = Event { on: Some(what), who: Some(holder), ..self.bare(EventKind::Drop) };
         self.send(event);
+    }
+
+    /// Holds a thing at a place in the world from now on.
+    pub fn hold_at(&mut self, what: EntityId, place: Pose) {
+        let local = self.state.in_parent(self.scene, what, place);
+        let stance = self.state.live_mut(what).stance.take();
+        self.state.put(what, local);
+        self.state.live_mut(what).stance = stance;
+        self.disturb(what, Cause::Teleport);
     }
 
     /// Lets go of all that an entity and those below it hold.
@@ -130,6 +140,12 @@ impl State {
     pub(crate) fn held_by(&self, holder: EntityId) -> impl Iterator<Item = EntityId> {
         self.riders_on(holder).filter(move |what| self.holder(*what) == Some(holder))
     }
+}
+
+/// Where a thing is held, from its holder, if there is room.
+pub(crate) fn hold(scene: &Scene, what: EntityId, to: EntityId) -> DVec3 {
+    let carry = scene.thing(what).carry.as_deref();
+    carry.and_then(|it| it.hold).map_or_else(|| in_front(scene, what, to), DVec3::from)
 }
 
 /// The default place where a thing is held: in front of the holder, at half their height.

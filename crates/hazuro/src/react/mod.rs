@@ -11,5 +11,5 @@ mod trips;
 
 pub(crate) use apply::{ActionContext, face};
 pub(crate) use gates::{Consider, consider, holds, still_so};
-pub(crate) use hands::Release;
+pub(crate) use hands::{Release, hold};
 pub(crate) use side_effects::SideEffects;

@@ -16,6 +16,7 @@ mod going_back;
 mod ground;
 mod growing;
 mod handlers;
+mod hands;
 mod hosts;
 mod inputs;
 mod invariance;
