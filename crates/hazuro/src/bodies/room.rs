@@ -1,6 +1,6 @@
 //! Where there is room for a body.
 
-use glam::DVec3;
+use glam::{DVec2, DVec3};
 
 use crate::describe::{EntityId, Legs};
 use crate::geometry::Pose;
@@ -74,7 +74,12 @@ pub(crate) fn hand(
         let Some(deepest) = deepest else { break };
         from.position -= deepest.normal * (deepest.gap - CLEAR);
     }
-    if !around.depths(&from).is_empty() {
+    let aside = from.position - place;
+    let width = scene.thing(holder).body.as_ref().map_or(f64::INFINITY, |body| {
+        let bounds = body.bounds_at(&Pose::IDENTITY);
+        (bounds.max.x - bounds.min.x).max(bounds.max.z - bounds.min.z)
+    });
+    if !around.depths(&from).is_empty() || DVec2::new(aside.x, aside.z).length() > width / 2.0 {
         return None;
     }
     let way = held.position - from.position;
