@@ -24,6 +24,9 @@ table! {
         snatch: bool,
         /// Where it is held, relative to the holder's origin. The default is in front of the holder.
         hold: Option<[f64; 3]>,
+        /// From how far somebody takes it by themselves, in metres from body to body; an action takes
+        /// it from anywhere.
+        reach: f64,
     }
 }
 

@@ -30,8 +30,11 @@ pub fn done(scene: &Scene, input: &Input) -> String {
         Input::Act(Action::Halt(who)) => format!("{} stops", scene.name(*who)),
         Input::Act(Action::Jump(who)) => format!("{} jumps", scene.name(*who)),
         Input::Act(Action::Drop(who)) => format!("{} lets go", scene.name(*who)),
+        Input::Grab { who, what } => {
+            format!("{} grabs {}", scene.name(*who), scene.name(*what))
+        }
         Input::Act(Action::Grab { what, to }) => {
-            format!("{} grabs {}", scene.name(*to), scene.name(*what))
+            format!("{} grabs {} from afar", scene.name(*to), scene.name(*what))
         }
         Input::Act(Action::Throw(Throw { what, .. })) => format!("{} throws", scene.name(*what)),
         Input::Drive { who, to, until } => {

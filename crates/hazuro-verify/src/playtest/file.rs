@@ -53,8 +53,10 @@ pub(crate) struct TapeKeys {
     pub halt: Option<bool>,
     /// Jump: `jump = true`.
     pub jump: Option<bool>,
-    /// Take this thing in one's hands.
+    /// Take this thing in one's hands, if it is within its `reach`.
     pub grab: Option<String>,
+    /// With `grab`: from wherever it is.
+    pub from_afar: Option<bool>,
     /// Let go of what one holds: `drop = true`.
     pub drop: Option<bool>,
     /// Throw what one holds, so fast along one's own axes, in metres per second; one faces -Z.

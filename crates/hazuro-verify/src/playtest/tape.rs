@@ -74,6 +74,10 @@ impl Reader<'_> {
             self.error(field, "one-action", message, help);
             return None;
         };
+        if keys.from_afar.is_some() && verb != "grab" {
+            let help = "take it away";
+            self.error(&field.key("from_afar"), "no-partner", "`from_afar` goes with `grab`", help);
+        }
         if keys.over.is_some() && !["drive_to", "hold"].contains(&verb) {
             let help = "a walk takes as long as it takes; `drive_to` takes `over` seconds";
             let message = "`over` goes with `drive_to` and `hold`";
@@ -225,6 +229,9 @@ impl Reader<'_> {
             if !self.scene.has(what, Detector::Carry) {
                 let message = format!("`{thing}` cannot be carried");
                 self.error(&field.key("grab"), "no-detector", &message, "give it carry = {}");
+            }
+            if keys.from_afar != Some(true) {
+                return Some(Input::Grab { who, what });
             }
             Action::Grab { what, to: who }
         } else if let Some(velocity) = keys.throw {

@@ -145,6 +145,7 @@ fn verb(scene: &Scene, time: Time, input: &Input) -> Option<String> {
         Input::Press { who, key } => by(who, format!("press = {}", quoted(key))),
         Input::Release { who, key } => by(who, format!("release = {}", quoted(key))),
         Input::Interact { who, with } => by(who, format!("interact = {}", name(with))),
+        Input::Grab { who, what } => by(who, format!("grab = {}", name(what))),
         Input::Point { who, at, button } => {
             let verb = match button {
                 Button::Stays => "pointer",
@@ -169,7 +170,9 @@ fn deed(action: &ResolvedAction, name: &dyn Fn(&EntityId) -> String) -> Option<S
         Action::Jump(who) => format!("who = {}, jump = true", name(who)),
         Action::Halt(who) => format!("who = {}, halt = true", name(who)),
         Action::Drop(who) => format!("who = {}, drop = true", name(who)),
-        Action::Grab { what, to } => format!("who = {}, grab = {}", name(to), name(what)),
+        Action::Grab { what, to } => {
+            format!("who = {}, grab = {}, from_afar = true", name(to), name(what))
+        }
         Action::Throw(throw) if throw.spin == 0.0 => {
             let [x, y, z] = throw.velocity;
             format!("who = {}, throw = [{x}, {y}, {z}]", name(&throw.what))

@@ -14,8 +14,6 @@ use super::why::detectors_of;
 const STRIDES: [f64; 2] = [1.0, 4.0];
 /// How long a key is down at least.
 const TAP: Time = Time::from_nanos(50_000_000);
-/// How far one reaches for what can be carried, in metres.
-const REACH: f64 = 2.5;
 /// How fast things are thrown ahead and up, in metres per second.
 const THROW: [f64; 3] = [0.0, 3.0, -6.0];
 
@@ -121,13 +119,9 @@ impl Console {
         let near = things.filter_map(|id| Some((id, place(id)?.distance(here))));
         let nearest = near.min_by(|one, other| one.1.total_cmp(&other.1));
         match nearest {
-            Some((what, far)) if far <= REACH => {
-                self.give(Input::Act(Action::Grab { what, to: who }));
+            Some((what, _)) => {
+                self.give(Input::Grab { who, what });
                 self.wake();
-            }
-            Some((what, far)) => {
-                let name = self.scene().name(what).to_owned();
-                self.tell(format!("the nearest thing to carry, {name}, is {far:.1} m away"));
             }
             None => self.tell("nothing here can be carried"),
         }

@@ -48,7 +48,7 @@ pub(crate) fn places_beside(
     (1..=3).flat_map(move |ring| {
         (0..8).map(move |way| {
             let angle = f64::from(way) * std::f64::consts::FRAC_PI_4;
-            let way = glam::DVec2::from_angle(angle) * (width * 1.1 * f64::from(ring));
+            let way = DVec2::from_angle(angle) * (width * 1.1 * f64::from(ring));
             Pose { position: pose.position + DVec3::new(way.x, 0.0, way.y), ..pose }
         })
     })

@@ -30,11 +30,22 @@ pub struct Carry {
     /// Where its origin is held, in metres from the origin of the holder, who faces -Z. The default is
     /// in front of the holder, at half their height.
     pub hold: Option<[f64; 3]>,
+    /// From how far somebody takes it by themselves ([`Input::Grab`](crate::Input::Grab), `grab` in a
+    /// tape), in metres from body to body; an action takes it from anywhere. The default is 1.5.
+    pub reach: f64,
 }
 
 impl Default for Carry {
     fn default() -> Self {
-        Self { mass: 1.0, bounce: 0.2, friction: 0.6, gravity: true, snatch: false, hold: None }
+        Self {
+            mass: 1.0,
+            bounce: 0.2,
+            friction: 0.6,
+            gravity: true,
+            snatch: false,
+            hold: None,
+            reach: 1.5,
+        }
     }
 }
 

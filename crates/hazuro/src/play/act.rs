@@ -335,6 +335,19 @@ impl Act<'_> {
         true
     }
 
+    /// Lets somebody take a thing in their hands by themselves, if it is within reach.
+    pub(super) fn reach_for(&mut self, what: EntityId, who: EntityId) -> bool {
+        let action = Action::Grab { what, to: who };
+        let (time, by) = (self.state.now, self.by);
+        match self.state.within_reach(self.scene, what, who) {
+            Ok(()) => self.perform(&action),
+            Err(why) => {
+                self.record(Happening::Refused { time, by, action, why });
+                false
+            }
+        }
+    }
+
     pub(super) fn in_context(&mut self) -> ActionContext<'_> {
         let (scene, state, event) = (&**self.scene, &mut *self.state, self.event);
         ActionContext { scene, state, event, after: &mut self.runtime.after }

@@ -244,6 +244,12 @@ impl Play {
                 state.detector_usage.retain(|(on, ..), _| *on != what);
                 (what, Cause::Admit)
             }
+            Input::Grab { who, what } => {
+                let nobody = self.event(EventKind::Cue);
+                self.acting(By::Host, &nobody, |act| act.reach_for(what, who));
+                self.see_to_effects(witness);
+                return;
+            }
             Input::Act(action) => {
                 let nobody = self.event(EventKind::Cue);
                 self.acting(By::Host, &nobody, |act| act.perform(&action));

@@ -3,8 +3,8 @@
 use glam::DVec3;
 
 use crate::describe::{EntityId, EventKind, STRENGTH};
-use crate::geometry::Pose;
-use crate::model::Scene;
+use crate::geometry::{Pose, gap};
+use crate::model::{PlacedPart, Scene};
 use crate::record::Refusal;
 use crate::state::{BodyState, Cause, Event, Mode, State};
 
@@ -127,6 +127,35 @@ impl State {
             return Err(Refusal::TooHeavy { mass: carry.mass, strength });
         }
         Ok(())
+    }
+
+    /// Whether a thing is near enough to be taken by hand.
+    pub(crate) fn within_reach(
+        &self,
+        scene: &Scene,
+        what: EntityId,
+        who: EntityId,
+    ) -> Result<(), Refusal> {
+        let Some(reach) = scene.thing(what).carry.as_ref().map(|carry| carry.reach) else {
+            return Err(Refusal::Lacks("a `carry`".into()));
+        };
+        let distance = self.between(scene, what, who);
+        if distance > reach { Err(Refusal::OutOfReach { distance, reach }) } else { Ok(()) }
+    }
+
+    /// How far two bodies are apart, in metres; from origin to origin if one of them has no body.
+    fn between(&self, scene: &Scene, one: EntityId, other: EntityId) -> f64 {
+        let pieces = |entity: EntityId| {
+            let pose = self.pose(scene, entity, self.now);
+            let parts = scene.thing(entity).body.iter().flat_map(|body| &body.parts);
+            parts.flat_map(PlacedPart::pieces).map(move |(at, piece)| (pose * at, piece))
+        };
+        let all = pieces(one).flat_map(|(at, piece)| {
+            pieces(other).map(move |(there, next)| gap(piece, &at, next, &there))
+        });
+        let origin = |entity| self.pose(scene, entity, self.now).position;
+        let apart = || origin(one).distance(origin(other));
+        all.reduce(f64::min).map_or_else(apart, |apart| apart.max(0.0))
     }
 
     /// In whose hands a thing is.

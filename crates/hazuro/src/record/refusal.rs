@@ -52,6 +52,13 @@ pub enum Refusal {
         /// How much the subject lifts.
         strength: f64,
     },
+    /// It is too far away to be taken by hand.
+    OutOfReach {
+        /// How far, in metres from body to body.
+        distance: f64,
+        /// From how far it can be taken, in metres.
+        reach: f64,
+    },
     /// Nobody holds it, or whoever is to let go holds nothing.
     NotHeld,
     /// There is no room for it there.
@@ -84,6 +91,9 @@ impl Refusal {
             Self::HandsFull(what) => format!("the hands are full: they hold {}", scene.name(*what)),
             Self::TooHeavy { mass, strength } => {
                 format!("it is too heavy: {mass}, and the strength is {strength}")
+            }
+            Self::OutOfReach { distance, reach } => {
+                format!("it is {distance:.2} m away, and is taken from {reach} m")
             }
             Self::NotHeld => "nothing is held".into(),
             Self::NoRoom => "there is no room for it there".into(),

@@ -14,6 +14,7 @@ impl Resolver {
             self.range(field.key("mass"), carry.mass, &range::MASS);
             self.range(field.key("bounce"), carry.bounce, &range::SHARE);
             self.range(field.key("friction"), carry.friction, &range::FRICTION);
+            self.range(field.key("reach"), carry.reach, &range::LENGTH_OR_NONE);
             if let Some(hold) = carry.hold {
                 self.coordinates(&field.key("hold"), hold);
             }

@@ -96,6 +96,13 @@ pub enum Input {
         /// The prompt.
         with: EntityId,
     },
+    /// Take a thing in one's hands, if it is within its [reach](crate::scene::Carry::reach).
+    Grab {
+        /// Whoever takes it.
+        who: EntityId,
+        /// The thing.
+        what: EntityId,
+    },
     /// Point somewhere, and maybe press or let go of the button.
     Point {
         /// The player.
@@ -166,6 +173,10 @@ impl Input {
                 entity(*with)?;
                 player(*who)
             }
+            Self::Grab { who, what } => {
+                entity(*who)?;
+                entity(*what)
+            }
             Self::Point { who, at, .. } => {
                 match *at {
                     Spot::Entity(at) => entity(at)?,
@@ -205,6 +216,7 @@ impl Input {
             Self::Press { .. }
             | Self::Release { .. }
             | Self::Interact { .. }
+            | Self::Grab { .. }
             | Self::Point { .. }
             | Self::Limit { .. }
             | Self::Renew(_)
@@ -227,7 +239,9 @@ impl Hash for Input {
             Self::Follow { who, whom, near } => (who, whom, near.to_bits()).hash(state),
             Self::Drive { who, to, until } => (who, to, until).hash(state),
             Self::Press { who, key } | Self::Release { who, key } => (who, key).hash(state),
-            Self::Interact { who, with } => (who, with).hash(state),
+            Self::Interact { who, with: what } | Self::Grab { who, what } => {
+                (who, what).hash(state)
+            }
             Self::Point { who, at, button } => (who, at, button).hash(state),
             Self::Limit { what, limits } => (what, limits).hash(state),
             Self::Renew(what) | Self::Remove(what) => what.hash(state),

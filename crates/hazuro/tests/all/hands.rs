@@ -100,6 +100,38 @@ fn what_is_taken_before_a_wall_is_held_nearer_and_what_has_no_room_is_not_taken(
 }
 
 #[test]
+fn who_takes_something_by_themselves_must_be_within_its_reach() {
+    let scene = pole([0.2, 0.2, 0.2], [0.0, 1.0, -0.6]).build().unwrap();
+    let [ada, pole] = ["ada", "pole"].map(|name| scene.find(name).unwrap());
+    let mut play = Play::new(scene);
+    for (place, takes) in [(-4.0, false), (-1.95, false), (-1.85, true)] {
+        play.act(Action::drop("ada")).unwrap();
+        play.place("pole", [0.0, 0.11, place]).unwrap();
+        play.schedule(play.now(), Input::Grab { who: ada, what: pole }).unwrap();
+        let entries = play.step();
+        let refused = entries.iter().find_map(|entry| match &entry.what {
+            Happening::Refused { why: Refusal::OutOfReach { distance, reach }, .. } => {
+                Some((*distance, *reach))
+            }
+            _ => None,
+        });
+        // From her side, 0.3 m before her, to the pole's, 0.1 m nearer than its middle.
+        let apart = -place - 0.4;
+        assert_eq!(refused.is_none(), takes, "{place}: {refused:?}");
+        assert!(
+            refused.is_none_or(|(far, reach)| far >= apart && far < apart + 0.1 && reach == 1.5)
+        );
+        assert_eq!(play.facts().holder(pole), takes.then_some(ada));
+    }
+    // An action takes it from anywhere.
+    play.act(Action::drop("ada")).unwrap();
+    play.place("pole", [0.0, 0.11, -30.0]).unwrap();
+    play.act(Action::grab("pole", "ada")).unwrap();
+    play.step();
+    assert_eq!(play.facts().holder(pole), Some(ada));
+}
+
+#[test]
 fn a_teleport_to_where_there_is_room_looks_for_room_for_both() {
     let shelf = block("shelf", [20.0, 2.1, 0.0], [2.0, 0.2, 2.0]);
     let scene = pole(UPRIGHT, [0.0, 1.25, -0.6])
