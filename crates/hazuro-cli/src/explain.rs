@@ -66,12 +66,12 @@ fn print(scene: &Scene, source: &Source, entity: EntityId) {
 fn row(origin: &Origin, source: &Source, spans: Option<&Spans>) -> [String; 4] {
     let Origin { key, value, kind, field, counts } = origin;
     let mut shown: String = value.chars().take(WIDEST).collect();
-    if shown.len() < value.len() {
+    if value.chars().count() > WIDEST {
         shown.push('…');
     }
     let giver = kind.as_deref().unwrap_or("itself");
     let key = if *counts { key.clone() } else { String::new() };
-    let giver = if *counts { giver.to_owned() } else { format!("not from {giver}") };
+    let giver = if *counts { giver.to_owned() } else { format!("instead of {giver}") };
     let place = spans.map_or_else(String::new, |spans| {
         let file = Path::new(source.name()).file_name().unwrap_or_default().to_string_lossy();
         format!("{file}:{}", source.line_and_column(spans.find(field).start).0)

@@ -59,7 +59,7 @@ fn each_play_of_the_demo_is_told_in_full() {
                 "reach         sack_hoist        hoist_top",
                 "“1 down the chute.”",
                 "✗ grab sack_bran for miller: the hands are full",
-                "arrive        below_hatch_yard  miller        teleport",
+                "arrive        hatch_yard/below  miller        teleport",
             ],
         ),
     ] {

@@ -280,3 +280,26 @@ fn a_script_that_fails_fails_the_playtest_that_meets_it() {
     }
     assert!(stdout(&output).contains("1 passed, 1 failed"));
 }
+
+#[test]
+fn check_explains_where_each_value_comes_from() {
+    let scene = demo("tidemill.scene.toml");
+    let output = hazuro(&["check", &scene, "--explain", "apprentice/eye", "--explain", "token_1"]);
+    assert_eq!(output.status.code(), Some(0), "{}", stderr(&output));
+    let told = stdout(&output);
+    let lines: Vec<Vec<&str>> =
+        told.lines().map(|line| line.split("  ").filter(|it| !it.is_empty()).collect()).collect();
+    assert_eq!(lines[0], ["apprentice/eye is of the kind person/eye"]);
+    let starts = |line: &[&str], words: &[&str]| {
+        line.iter().zip(words).all(|(one, other)| one.trim() == *other)
+    };
+    assert!(starts(&lines[1], &["at", "[0.0, 1.4, 0.0]", "itself"]), "{told}");
+    assert!(
+        starts(&lines[2], &["camera", "{ fov = 60.0, viewport = [1280, 720] }", "person/eye"]),
+        "{told}"
+    );
+    assert!(told.contains("token_1 is of the kind token\n"), "{told}");
+    let output = hazuro(&["check", &scene, "--explain", "token_l"]);
+    assert_eq!(output.status.code(), Some(2));
+    assert!(stderr(&output).contains("did you mean `token_1`?"), "{}", stderr(&output));
+}

@@ -20,7 +20,7 @@ use super::scene::{write_child, write_entity, write_kind};
 pub struct Origin {
     /// The key, as `zone` or `stats.health`.
     pub key: String,
-    /// The value, as it is written in a file.
+    /// The value, as it is written in a file; of a child the keys that are given.
     pub value: String,
     /// The kind that gives it; none if the entity does itself.
     pub kind: Option<String>,
@@ -44,7 +44,9 @@ pub fn origins(scene: &Scene, entity: EntityId) -> Vec<Origin> {
         for (key, value) in pieces(table) {
             let adds_up = key.split('.').next() == Some("tags");
             let counts = adds_up || !all[..before].iter().any(|it| same(&it.key, &key));
-            let (value, kind) = (value.to_string(), kind.clone());
+            let keys = value.as_str().filter(|_| key.starts_with("children."));
+            let value = keys.map_or_else(|| value.to_string(), ToOwned::to_owned);
+            let kind = kind.clone();
             let field = key.split('.').fold(field.clone(), |field, key| field.key(key));
             all.push(Origin { key, value, kind, field, counts });
         }

@@ -178,13 +178,13 @@ fn actions_that_cannot_be_done() {
     finds(&[], collect, "unable", "sickbed", "needs a pickup");
     let run = ("{ run = \"sack_hoist\" }", "{ run = \"granary_loft\" }");
     finds(&[run], "", "unable", "granary_loft", "route");
-    let hatch = ("leads_to = \"below_hatch_loft\"", "leads_to = \"sickbed\"");
+    let hatch = ("leads_to = \"hatch_loft/below\"", "leads_to = \"sickbed\"");
     finds(
         &[hatch],
         "",
         "teleports-into-zone",
         "on.slot.leads_to",
-        "`below_hatch_yard` lies in `hatch_yard`",
+        "`hatch_yard/below` lies in `hatch_yard`",
     );
     let bed = ("name = \"sickbed\"\nat = [-9, 0, 12]", "name = \"sickbed\"\nat = [8, 3.5, -11]");
     finds(&[bed], "", "teleports-into-solid", "sickbed", "inside `granary_loft`");

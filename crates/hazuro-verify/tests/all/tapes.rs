@@ -76,3 +76,27 @@ fn a_playtest_that_ends_while_something_certainly_waits_is_told() {
     let last = reaction.replace(", { cue = \"dong\" }", "");
     assert_eq!(found(4, &last), [""; 0]);
 }
+
+#[test]
+fn a_tape_takes_by_hand_what_is_within_reach() {
+    let scene = "[kind.crate]\nbody = { box = [0.5, 0.5, 0.5] }\ncarry = { reach = 2 }\n\
+                 [[entity]]\nname = \"near\"\nkind = \"crate\"\nat = [0, 0.25, 3]\n\
+                 [[entity]]\nname = \"far\"\nkind = \"crate\"\nat = [0, 0.25, -3]\n";
+    let playtest = |tape: &str, expect: &str| {
+        crate::slots::passes(
+            &format!("{}{scene}", crate::support::PEOPLE),
+            &format!("seconds = 2\ntape = [{tape}]\nexpect = [{expect}]"),
+        );
+    };
+    let miller = "at = 0.5, who = \"miller\"";
+    playtest(
+        &format!("{{ {miller}, grab = \"near\" }}"),
+        "{ event = \"grab\", on = \"near\", who = \"miller\", never = true }",
+    );
+    playtest(
+        &format!("{{ {miller}, grab = \"far\", from_afar = true }}"),
+        "{ event = \"grab\", on = \"far\", who = \"miller\", by = 0.6 }",
+    );
+    let walks = "{ at = 0, who = \"miller\", walk_to = [0, 0, 5.2] }, { at = 1.5, who = \"miller\", grab = \"near\" }";
+    playtest(walks, "{ event = \"grab\", on = \"near\", who = \"miller\", by = 1.6 }");
+}

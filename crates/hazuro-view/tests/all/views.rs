@@ -87,7 +87,7 @@ fn each_detector_is_drawn_by_what_it_does() {
     // The lever is offered: its key and caption stand beside it.
     let lever = of(&all, &play, "lever_low");
     assert!(lever.iter().any(|it| it.label.as_deref() == Some("[E] Pull")), "{lever:?}");
-    let eye = of(&all, &play, "miller_eye");
+    let eye = of(&all, &play, "miller/eye");
     assert!(eye.is_empty(), "a camera is no place");
 }
 

@@ -287,6 +287,7 @@ pub fn input(chance: &mut Chance, scene: &Scene, foreign: &Scene) -> Input {
         6 => Input::Face { who, to: target(chance, scene, foreign) },
         7 => Input::Press { who, key },
         8 => Input::Release { who, key },
+        9 if may(chance, 0.5) => Input::Grab { who, what: other },
         9 => Input::Interact { who, with: other },
         10 => {
             let at = if may(chance, 0.5) {
