@@ -8,6 +8,7 @@ mod draw;
 mod explain;
 mod files;
 mod interrupt;
+mod only;
 mod output;
 mod play;
 mod run;
@@ -79,6 +80,12 @@ enum Command {
         /// Print this value whenever it changes: an expression, or `NAME: EXPRESSION` for `who`
         #[arg(long, value_name = "EXPR")]
         watch: Vec<String>,
+        /// Show only events of this sort, as `enter`; the log has all
+        #[arg(long, value_name = "EVENT", value_delimiter = ',')]
+        event: Vec<String>,
+        /// Show only what this entity has to do with: its events, and what is done to it
+        #[arg(long, value_name = "NAME", value_delimiter = ',')]
+        about: Vec<String>,
     },
     /// Says why an event of a playtest happened, or why not
     Why(Asked),
@@ -340,14 +347,15 @@ fn main() -> ExitCode {
         }
         Command::Check { paths, apply: true, .. } => check::check_and_apply(&paths, access),
         Command::Check { paths, format, .. } => check::check(&paths, access, format),
-        Command::Run { path, log, log_level, rate, seconds, watch } => {
+        Command::Run { path, log, log_level, rate, seconds, watch, event, about } => {
             let level = match log_level {
                 LogLevel::Events => Level::Events,
                 LogLevel::Actions => Level::Actions,
                 LogLevel::All => Level::All,
                 LogLevel::Runs => Level::Runs,
             };
-            run::run((&path, access), (log.as_deref(), level), (rate, seconds), &watch)
+            let only = (&*event, &*about);
+            run::run((&path, access), (log.as_deref(), level), (rate, seconds), &watch, only)
         }
         Command::Test(asked) => test::test(&asked, access),
         Command::Why(asked) => why::why(&asked, access),

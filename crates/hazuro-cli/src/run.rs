@@ -9,6 +9,7 @@ use hazuro_verify::{Changed, Watched, load_with, play_watching};
 
 use crate::Ending;
 use crate::interrupt::Interrupt;
+use crate::only::Only;
 use crate::output::{Table, cannot_print, complain, report, report_problems, say};
 use crate::write::write;
 
@@ -21,6 +22,7 @@ pub fn run(
     (log, level): (Option<&Path>, Level),
     (rate, seconds): (Option<u32>, Option<f64>),
     watch: &[String],
+    (events, about): (&[String], &[String]),
 ) -> Ending {
     let loaded = match load_with(path, access) {
         Ok(loaded) => loaded,
@@ -30,6 +32,10 @@ pub fn run(
         watch.iter().map(|text| Watched::new(text, &loaded.scene)).collect();
     let watched = match watched {
         Ok(watched) => watched,
+        Err(finding) => return report(&[finding]),
+    };
+    let only = match Only::new(events, about, &loaded.scene) {
+        Ok(only) => only,
         Err(finding) => return report(&[finding]),
     };
     let mut play = match &loaded.playtest {
@@ -50,8 +56,10 @@ pub fn run(
     if !to_stdout {
         let tape = loaded.playtest.as_ref().map_or(&[][..], hazuro_verify::Playtest::tape);
         // What is done later than it is played is not done.
-        let tape = &tape[..tape.partition_point(|(time, _)| *time < until)];
-        print_table(&play, until, tape, (&entries, &changed));
+        let until_then = tape.partition_point(|(time, _)| *time < until);
+        let tape = &tape[..if only.is_all() { until_then } else { 0 }];
+        let shown: Vec<Entry> = entries.iter().filter(|it| only.shows(it)).cloned().collect();
+        print_table(&play, until, tape, (&shown, &changed));
     }
     let content = |file: &mut dyn Write| {
         write_log(&mut *file, &play, &entries, level)?;

@@ -60,6 +60,8 @@ optional! {
         kind: String,
         /// How many there are to be; needed.
         keep: u32,
+        /// How many of them are there to begin with; the others come one by one. The default is all.
+        first: u32,
         /// Seconds between two checks whether one is missing. The default is 1.
         every: f64,
         /// The age in seconds at which one is taken back.
@@ -136,6 +138,7 @@ impl Table for Spawner {
         SpawnerKeys {
             kind: Some(self.kind.clone()),
             keep: Some(self.keep),
+            first: self.first,
             every: (self.every.to_bits() != 1.0_f64.to_bits()).then_some(self.every),
             oldest: self.oldest,
             bounds: self.bounds.clone(),
@@ -151,6 +154,7 @@ impl Table for Spawner {
         };
         let usual = Self::of(kind, keep);
         Some(Self {
+            first: keys.first,
             every: keys.every.unwrap_or(usual.every),
             oldest: keys.oldest,
             bounds: keys.bounds.clone(),

@@ -6,7 +6,7 @@ use hazuro::scene::{Action, Field, Reaction, Trigger, Wait};
 use hazuro::{By, Input, Time};
 use hazuro_format::{Edit, Editor, Finding, Severity, Spans};
 
-use crate::playtest::Playtest;
+use crate::playtest::{Pattern, Playtest, What};
 
 /// Looks for what a playtest does or expects too late, or undoes itself.
 pub fn check_playtest(playtest: &Playtest) -> Vec<Finding> {
@@ -26,8 +26,30 @@ pub fn check_playtest(playtest: &Playtest) -> Vec<Finding> {
         let finding = finding.at(playtest.source(), span.clone());
         findings.push(finding.with_edits(longer.clone().into_iter().collect()));
     }
+    findings.extend(never_anyway(playtest));
     findings.extend(two_orders(playtest));
     findings.extend(still_waiting(playtest));
+    findings
+}
+
+/// What is never to happen to something that cannot do it.
+fn never_anyway(playtest: &Playtest) -> Vec<Finding> {
+    let scene = playtest.scene();
+    let mut findings = Vec::new();
+    for expectation in &playtest.expectations {
+        let What::Event { pattern: Pattern { event, on: Some(on), .. }, often } = &expectation.what
+        else {
+            continue;
+        };
+        let lacks = event.detector().filter(|detector| !scene.has(*on, *detector));
+        let Some(detector) = lacks.filter(|_| often.most == Some(0)) else { continue };
+        let name = scene.name(*on);
+        let message =
+            format!("`{name}` has no {detector}, so `{event}` never happens, whatever goes wrong");
+        let help = format!("is another one meant? Or give `{name}` {}", detector.noun());
+        let finding = Finding::new(Severity::Warning, "never-anyway", message).with_help(help);
+        findings.push(finding.at(playtest.source(), expectation.span.clone()));
+    }
     findings
 }
 

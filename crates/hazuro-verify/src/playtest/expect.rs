@@ -333,7 +333,10 @@ impl Reader<'_> {
         let on = match &keys.on {
             Some(name) if cue.is_none() => {
                 let on = self.entity(name, &field.key("on"))?;
-                self.detects(on, event, &field.key("on"));
+                // That something never happens is true of what cannot do it; a check tells that.
+                if keys.never != Some(true) {
+                    self.detects(on, event, &field.key("on"));
+                }
                 Some(on)
             }
             _ => None,

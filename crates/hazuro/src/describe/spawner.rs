@@ -16,8 +16,11 @@
 pub struct Spawner {
     /// The kind, which needs a stock of at least as many.
     pub kind: String,
-    /// How many there are to be. All of them are there to begin with.
+    /// How many there are to be.
     pub keep: u32,
+    /// How many of them are there to begin with; the others come one by one, each `every` seconds. The
+    /// default is all.
+    pub first: Option<u32>,
     /// How many seconds it looks after whether one is missing; then it brings out one at most.
     pub every: f64,
     /// The age in seconds at which one is taken back.
@@ -29,6 +32,6 @@ pub struct Spawner {
 impl Spawner {
     /// So many of a kind, looked after each second.
     pub fn of(kind: impl Into<String>, keep: u32) -> Self {
-        Self { kind: kind.into(), keep, every: 1.0, oldest: None, bounds: None }
+        Self { kind: kind.into(), keep, first: None, every: 1.0, oldest: None, bounds: None }
     }
 }

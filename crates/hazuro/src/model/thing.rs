@@ -245,6 +245,8 @@ pub(crate) struct RouteSpec {
 pub(crate) struct SpawnerSpec {
     pub kind: KindId,
     pub keep: usize,
+    /// How many come at once to begin with.
+    pub first: usize,
     pub every: Time,
     pub oldest: Option<Time>,
     pub bounds: Option<EntityId>,

@@ -15,8 +15,9 @@ use super::ActionContext;
 const TRIES: u32 = 64;
 
 impl ActionContext<'_> {
-    /// A spawner looks after its own; `all` brings out all that are missing, not one at most.
-    pub fn look_after(&mut self, spawner: EntityId, all: bool) {
+    /// A spawner looks after its own: at its `start` it brings out as many as are to be there first, later one at
+    /// most.
+    pub fn look_after(&mut self, spawner: EntityId, start: bool) {
         let scene = self.scene;
         let Some(spec) = &scene.thing(spawner).spawner else { return };
         let next = self.state.now + spec.every;
@@ -42,7 +43,7 @@ impl ActionContext<'_> {
             }
         }
         let missing = spec.keep.saturating_sub(about);
-        for _ in 0..if all { missing } else { missing.min(1) } {
+        for _ in 0..missing.min(if start { spec.first } else { 1 }) {
             let place = self.anywhere_in(spawner);
             let Ok(what) = self.bring_out(spec.kind, place) else { return };
             self.state.spawned.insert(what, Spawned { by: spawner, since: self.state.now });

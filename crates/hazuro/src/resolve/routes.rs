@@ -60,6 +60,7 @@ impl Resolver {
         Some(Box::new(SpawnerSpec {
             kind,
             keep: spawner.keep as usize,
+            first: spawner.first.map_or(usize::MAX, |first| first as usize),
             every: Time::from_secs(spawner.every),
             oldest: spawner.oldest.map(Time::from_secs),
             bounds,
