@@ -303,3 +303,28 @@ fn check_explains_where_each_value_comes_from() {
     assert_eq!(output.status.code(), Some(2));
     assert!(stderr(&output).contains("did you mean `token_1`?"), "{}", stderr(&output));
 }
+
+#[test]
+fn a_run_shows_only_what_is_asked_for() {
+    let gate = demo("gate.playtest.toml");
+    let lines = |only: &[&str]| {
+        let output = hazuro(&[&["run", &gate][..], only].concat());
+        assert_eq!(output.status.code(), Some(0), "{}", stderr(&output));
+        let told = stdout(&output);
+        // Below the title and the head, above the sum.
+        let lines: Vec<String> = told.lines().skip(3).map(ToOwned::to_owned).collect();
+        lines[..lines.len() - 2].to_vec()
+    };
+    let all = lines(&[]);
+    let enters = lines(&["--event", "enter,exit"]);
+    let is_wanted = |line: &&String| line.contains(" enter ") || line.contains(" exit ");
+    assert_eq!(enters, all.iter().filter(is_wanted).cloned().collect::<Vec<_>>());
+    assert!(enters.len() > 2 && enters.len() < all.len());
+    let heron = lines(&["--about", "heron"]);
+    assert!(!heron.is_empty() && heron.iter().all(|line| line.contains("heron")), "{heron:?}");
+    let leaf = lines(&["--about", "leaf_left"]);
+    assert!(leaf.iter().all(|line| line.contains("move leaf_left")) && leaf.len() > 1, "{leaf:?}");
+    let output = hazuro(&["run", &gate, "--event", "entr"]);
+    assert_eq!(output.status.code(), Some(2));
+    assert!(stderr(&output).contains("did you mean `enter`?"));
+}

@@ -22,6 +22,26 @@ fn playtests_that_end_too_early() {
 }
 
 #[test]
+fn what_never_happens_to_something_that_cannot_do_it() {
+    let (_, scene) = scene(PAD);
+    let check = |expect: &str| {
+        let text = format!(
+            "scene = \"yard.scene.toml\"\nseconds = 4\ntape = []\nexpect = [\n{{ {expect} }}]\n"
+        );
+        read_playtest(&Source::new("yard.playtest.toml", text), scene.clone())
+            .map(|playtest| check_playtest(&playtest))
+    };
+    let told = check("event = \"click\", on = \"pad\", never = true").unwrap();
+    assert_eq!(told.len(), 1, "{told:?}");
+    assert_eq!(
+        (told[0].code(), told[0].place().as_deref()),
+        ("never-anyway", Some("yard.playtest.toml:5:1"))
+    );
+    assert!(check("event = \"enter\", on = \"pad\", never = true").unwrap().is_empty());
+    assert_eq!(check("event = \"click\", on = \"pad\"").unwrap_err()[0].code(), "no-detector");
+}
+
+#[test]
 fn two_orders_at_one_moment_are_told() {
     let (_, scene) = scene(PAD);
     let check = |second: &str| {

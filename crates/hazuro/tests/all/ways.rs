@@ -354,6 +354,26 @@ fn a_rider_is_put_elsewhere_off_a_moving_hoist() {
 }
 
 #[test]
+fn a_spawner_begins_with_as_many_as_are_to_be_first() {
+    for (first, expected) in
+        [(None, [4, 4, 4]), (Some(1), [1, 2, 4]), (Some(0), [0, 1, 4]), (Some(9), [4, 4, 4])]
+    {
+        let reed = Kind::new("reed").stock(4).body(Body::new(Shape::Sphere { radius: 0.1 }));
+        let spawner = Spawner { first, every: 0.5, ..Spawner::of("reed", 4) };
+        let zone = Zone::new(Shape::Box { size: [4.0; 3] });
+        let scene = Scene::builder("Creek")
+            .kind(reed)
+            .entity(Entity::new("creek").zone(zone).spawner(spawner));
+        let mut play = Play::new(scene.build().unwrap());
+        let about = [0.2, 0.7, 3.0].map(|until| {
+            support::play_until(&mut play, until);
+            play.occupants("creek").unwrap().len()
+        });
+        assert_eq!(about, expected, "{first:?}");
+    }
+}
+
+#[test]
 fn a_spawner_keeps_so_many_about_the_same_ones_each_time() {
     let scene = || {
         let kind = Kind::new("reed")
