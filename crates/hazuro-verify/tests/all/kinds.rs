@@ -125,7 +125,7 @@ fn what_is_wrong_is_told_where_it_stands() {
         (
             "slots = { way = -1 }",
             "slots = { wya = -1 }",
-            "18:55 no-slot the kind `leaf` has no slot `wya` / did you mean `way`?",
+            "18:60 no-slot the kind `leaf` has no slot `wya` / did you mean `way`?",
         ),
         (
             "children = { pad = { at = [0, 1, 5] }",
