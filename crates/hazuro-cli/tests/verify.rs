@@ -294,10 +294,7 @@ fn check_explains_where_each_value_comes_from() {
         line.iter().zip(words).all(|(one, other)| one.trim() == *other)
     };
     assert!(starts(&lines[1], &["at", "[0.0, 1.4, 0.0]", "itself"]), "{told}");
-    assert!(
-        starts(&lines[2], &["camera", "{ fov = 60.0 }", "person/eye"]),
-        "{told}"
-    );
+    assert!(starts(&lines[2], &["camera", "{ fov = 60.0 }", "person/eye"]), "{told}");
     assert!(told.contains("token_1 is of the kind token\n"), "{told}");
     let output = hazuro(&["check", &scene, "--explain", "token_l"]);
     assert_eq!(output.status.code(), Some(2));

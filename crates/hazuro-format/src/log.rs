@@ -2,7 +2,7 @@
 
 use std::io::{self, Write};
 
-use hazuro::scene::{Action, Destination, EventKind, Move, ResolvedAction, Turn};
+use hazuro::scene::{Action, Aim, Destination, EventKind, Move, ResolvedAction, Turn};
 use hazuro::{By, Entry, Event, Happening, Life, Origin, Play, Scene, Step, Time};
 use serde::Serialize;
 
@@ -290,6 +290,7 @@ fn objects<'a>(scene: &'a Scene, action: &'a ResolvedAction) -> (Option<&'a str>
     let with = match action {
         Action::Move(Move { to: Destination::Entity(to), .. })
         | Action::Turn(Turn { towards: Some(to), .. })
+        | Action::Aim(Aim { at: to, .. })
         | Action::Walk { to, .. }
         | Action::Grab { to, .. }
         | Action::Collect { to, .. }

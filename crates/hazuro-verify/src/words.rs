@@ -1,8 +1,8 @@
 //! Inputs and actions in words.
 
 use hazuro::scene::{
-    Action, Change, Destination, Grant, Lead, Move, Pace, ReactionId, ResolvedAction, Teleport,
-    Throw, Turn, Wait,
+    Action, Aim, Change, Destination, Grant, Lead, Move, Pace, ReactionId, ResolvedAction,
+    Teleport, Throw, Turn, Wait,
 };
 use hazuro::{Button, EntityId, Entry, Happening, Input, Life, Scene, Spot, Target};
 
@@ -94,6 +94,10 @@ pub fn describe(scene: &Scene, action: &ResolvedAction) -> String {
                 Pace::Rate(rate) => format!(" at {} degrees a second", round(rate.to_degrees())),
             };
             format!("{word} {} {to}{pace}", name(what))
+        }
+        Action::Aim(Aim { what, at, rate, .. }) => {
+            let rate = round(rate.to_degrees());
+            format!("{word} {} to {} at {rate} degrees a second", name(what), name(at))
         }
         Action::Attach { what, to }
         | Action::Walk { what, to }

@@ -2,7 +2,7 @@
 //! may let grow.
 
 pub use crate::describe::{
-    Action, Admit, Again, Allowance, Alter, Blocked, Body, Carry, Change, Choose, Clause,
+    Action, Admit, Again, Aim, Allowance, Alter, Blocked, Body, Carry, Change, Choose, Clause,
     Condition, Destination, Detector, Effect, Entity, EntityId, EventKind, Facts, Fault, Field,
     Floor, Formula, GRAVITY, Grant, Ground, HEALTH, JUMP, Kind, Layers, Lead, Legs, Move, Named,
     Need, Pace, Part, Particulars, Per, Pickup, Quantity, RESERVED_NAMES, Reaction, ReactionId,

@@ -92,6 +92,8 @@ action_keys! {
         Turn turn: String [by over rate ease];
         /// Turn an entity about Y towards `to`.
         Face face: String [to over rate ease];
+        /// Let an entity follow `to` with its look, in both angles, until it is turned or halted.
+        Aim aim: String [to rate pitch];
         /// Switch an entity on.
         Enable enable: String [];
         /// Switch an entity and its children off.
@@ -171,7 +173,7 @@ action_keys! {
         Wait wait: Literal [];
     }
     partners {
-        /// With `move`, `teleport`, `face`, `attach`, `walk`: the entity meant; with `move` also
+        /// With `move`, `teleport`, `face`, `aim`, `attach`, `walk`: the entity meant; with `move` also
         /// `home`, or `point` for where a `drag` leads; with `teleport` maybe a list; with `grant`,
         /// `collect` and `grab`: who gets it.
         to: Names;
@@ -197,8 +199,10 @@ action_keys! {
         /// With `move`, `turn` and `face`: seconds the movement takes. The default is 0: at once.
         /// With `lead`: seconds for each leg. The default is 1.
         over: QuantityKeys;
-        /// With `turn` and `face`: degrees per second; with `lead`: metres per second.
+        /// With `turn`, `face` and `aim`: degrees per second; with `lead`: metres per second.
         rate: QuantityKeys;
+        /// With `aim`: how far down and up it looks, in degrees above level. The default is -90 to 90.
+        pitch: [QuantityKeys; 2];
         /// With `move`, `turn` and `face`: a CSS easing, as `ease-in-out` or
         /// `cubic-bezier(0.2, 0, 0, 1)`.
         ease: String;

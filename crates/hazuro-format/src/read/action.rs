@@ -122,6 +122,7 @@ impl<'a> Reader<'a> {
                 Action::throw(what, self.way("speed", speed)?).spin(spin.in_unit(DEGREE)).into()
             }
             Verb::Turn | Verb::Face => self.turn(verb, what)?,
+            Verb::Aim => self.aim(what)?,
             Verb::Enable => Action::enable(what),
             Verb::Disable => Action::disable(what),
             Verb::Toggle => Action::toggle(what),
@@ -329,6 +330,19 @@ impl<'a> Reader<'a> {
             }
         };
         Some(Action::Turn(Turn { what, towards, by, pace, ease: self.ease()? }))
+    }
+
+    fn aim(&mut self, what: String) -> Option<Action> {
+        let keys = self.keys;
+        let mut aim = Action::aim(what, self.to()?);
+        if let Some(degrees) = &keys.rate {
+            aim = aim.rate(self.quantity("rate", degrees)?.in_unit(DEGREE));
+        }
+        if let Some([least, most]) = &keys.pitch {
+            let least = self.quantity("pitch", least)?.in_unit(DEGREE);
+            aim = aim.pitch(least, self.quantity("pitch", most)?.in_unit(DEGREE));
+        }
+        Some(aim.into())
     }
 
     fn switch(&mut self, what: String, switch: Switch) -> Option<Action> {

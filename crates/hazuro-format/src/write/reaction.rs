@@ -4,8 +4,8 @@ use std::collections::BTreeMap;
 
 use hazuro::motion::Easing;
 use hazuro::scene::{
-    Action, Again, Change, Choose, Destination, HEALTH, Lead, Move, Pace, Per, Quantity, Reaction,
-    RouteOrder, Switch, Teleport, Throw, Trigger, Turn, Wait,
+    Action, Again, Aim, Change, Choose, Destination, HEALTH, Lead, Move, Pace, Per, Quantity,
+    Reaction, RouteOrder, Switch, Teleport, Throw, Trigger, Turn, Wait,
 };
 
 use super::degrees;
@@ -92,6 +92,12 @@ fn action(action: &Action) -> ActionKeys {
             let by = Some(ByKeys::Amount(quantity(&by, degrees)));
             ActionKeys { turn: Some(what), by, ..keys }
         }
+        Action::Aim(Aim { what, at, rate, pitch }) => {
+            let usual = Action::aim("", "");
+            let rate = (rate != usual.rate).then(|| quantity(&rate, degrees));
+            let pitch = (pitch != usual.pitch).then(|| pitch.map(|it| quantity(&it, degrees)));
+            ActionKeys { aim: Some(what), to: Some(at.into()), rate, pitch, ..none }
+        }
         Action::Switch { what, switch, to } => switched(what, switch, to),
         Action::Tag { what, tag } => ActionKeys { tag: Some(what), with: Some(tag), ..none },
         Action::Untag { what, tag } => ActionKeys { untag: Some(what), with: Some(tag), ..none },
@@ -160,6 +166,7 @@ fn action(action: &Action) -> ActionKeys {
         | Action::Jump(_)
         | Action::Route { .. }
         | Action::Lead(_)
+        | Action::Aim(_)
         | Action::Grab { .. }
         | Action::Drop(_)
         | Action::Throw(_)) => motion(moves),

@@ -1,6 +1,8 @@
 //! What a reaction does.
 
-use super::{EntityId, EventKind, Grant, Lead, Move, Quantity, RouteOrder, Teleport, Throw, Turn};
+use super::{
+    Aim, EntityId, EventKind, Grant, Lead, Move, Quantity, RouteOrder, Teleport, Throw, Turn,
+};
 
 /// One thing done. `T` is how it names entities, `N` and `C` are how its numbers and amounts of counts
 /// are given: by words and maybe by formulas in a description, as they are once carried out
@@ -50,6 +52,8 @@ pub enum Action<T = String, N = Quantity, C = Quantity<i64>> {
     Throw(Throw<T, N>),
     /// Turn an entity about Y.
     Turn(Turn<T, N>),
+    /// Let an entity follow another with its look.
+    Aim(Aim<T, N>),
     /// Let somebody walk to another's place, around what is in the way. Needs a walker.
     Walk {
         /// The walker.
@@ -294,6 +298,7 @@ impl<T, N, C> Action<T, N, C> {
             Self::Teleport(_) => "teleport",
             Self::Route { order, .. } => order.word(),
             Self::Lead(_) => "lead",
+            Self::Aim(_) => "aim",
             Self::Grab { .. } => "grab",
             Self::Drop(_) => "drop",
             Self::Throw(_) => "throw",
@@ -343,6 +348,7 @@ impl<T, N, C> Action<T, N, C> {
             | Self::Teleport(Teleport { what, .. })
             | Self::Route { what, .. }
             | Self::Lead(Lead { what, .. })
+            | Self::Aim(Aim { what, .. })
             | Self::Grab { what, .. }
             | Self::Drop(what)
             | Self::Throw(Throw { what, .. })

@@ -56,7 +56,7 @@ pub use id::{EntityId, RESERVED_NAMES, ReactionId, Selector, StatId};
 pub(crate) use layers::LayerNames;
 pub use layers::Layers;
 pub(crate) use most::{MAX_CHILD_KINDS, MAX_DEPTH, MAX_KINDS, MAX_MADE, MAX_NAME, MAX_NESTED};
-pub use movement::{Destination, Move, Pace, Turn};
+pub use movement::{Aim, Destination, Move, Pace, Turn};
 pub use named::{Named, Need};
 pub(crate) use range::Range;
 pub use reaction::{Again, Per, Reaction};

@@ -61,6 +61,43 @@ pub struct Turn<T = String, N = Quantity> {
     pub ease: Easing,
 }
 
+/// Following somebody with one's look as an [`Action`](super::Action), in both angles, until told otherwise.
+///
+/// The look is towards the middle of the other's body or solid, at the pose that it has at the end of each
+/// 20 milliseconds.
+///
+/// ```
+/// use hazuro::scene::{Action, Aim};
+/// let turret: Aim = Action::aim("turret", "who").rate(1.5).pitch(-0.2, 1.2);
+/// # let _ = turret;
+/// ```
+#[derive(Clone, Debug, PartialEq, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub struct Aim<T = String, N = Quantity> {
+    /// What turns, so that its -Z points there.
+    pub what: T,
+    /// Whom it follows.
+    pub at: T,
+    /// How fast it turns at most, about Y as well as up and down, in radians per second.
+    pub rate: N,
+    /// How far it looks down and up, in radians above level: from -π/2 to π/2.
+    pub pitch: [N; 2],
+}
+
+impl<T> Aim<T> {
+    /// Turn no faster than this, in radians per second. The default is a half turn.
+    #[must_use]
+    pub fn rate(self, radians: impl Into<Quantity>) -> Self {
+        Self { rate: radians.into(), ..self }
+    }
+
+    /// Look no further down and up than this, in radians above level. The default is straight down and up.
+    #[must_use]
+    pub fn pitch(self, least: impl Into<Quantity>, most: impl Into<Quantity>) -> Self {
+        Self { pitch: [least.into(), most.into()], ..self }
+    }
+}
+
 /// How long something takes.
 ///
 /// ```

@@ -96,6 +96,7 @@ pub(crate) const THROW_SPEED: Range =
     range(-1000.0, 1000.0, "a speed up to 1000 metres a second along each axis");
 pub(crate) const SPIN: Range = range(-1e4, 1e4, "a spin from -10000 to 10000 degrees a second");
 pub(crate) const TURN: Range = range(-180.0, 180.0, "an angle from -180 to 180 degrees");
+pub(crate) const PITCH: Range = range(-90.0, 90.0, "an angle from -90 to 90 degrees above level");
 pub(crate) const TURN_RATE: Range =
     range(1e-3, 1e5, "a rate from 0.001 to 100000 degrees a second");
 

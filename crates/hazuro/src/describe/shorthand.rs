@@ -1,10 +1,12 @@
 //! The commonest actions, each as one call.
 
+use std::f64::consts::{FRAC_PI_2, PI};
+
 use crate::motion::Easing;
 
 use super::{
-    Action, Change, Destination, EventKind, Grant, HEALTH, Lead, Move, Pace, Quantity, RouteOrder,
-    Switch, Teleport, Throw, Turn, Wait,
+    Action, Aim, Change, Destination, EventKind, Grant, HEALTH, Lead, Move, Pace, Quantity,
+    RouteOrder, Switch, Teleport, Throw, Turn, Wait,
 };
 
 impl Action {
@@ -261,6 +263,12 @@ impl Action {
         Turn { what, towards, by: 0.0.into(), pace: Pace::Over(0.0.into()), ease: Easing::Linear }
     }
 
+    /// Let an entity follow another with its look, until it is turned or halted.
+    pub fn aim(what: impl Into<String>, at: impl Into<String>) -> Aim {
+        let pitch = [-FRAC_PI_2, FRAC_PI_2].map(Into::into);
+        Aim { what: what.into(), at: at.into(), rate: PI.into(), pitch }
+    }
+
     /// Turn an entity about Y by `by` radians, counter-clockwise from above.
     pub fn turn(what: impl Into<String>, by: impl Into<Quantity>) -> Turn {
         let (what, by, pace) = (what.into(), by.into(), Pace::Over(0.0.into()));
@@ -277,6 +285,12 @@ impl<T, N, C> From<Move<T, N>> for Action<T, N, C> {
 impl<T, N, C> From<Turn<T, N>> for Action<T, N, C> {
     fn from(turn: Turn<T, N>) -> Self {
         Self::Turn(turn)
+    }
+}
+
+impl<T, N, C> From<Aim<T, N>> for Action<T, N, C> {
+    fn from(aim: Aim<T, N>) -> Self {
+        Self::Aim(aim)
     }
 }
 

@@ -4,7 +4,7 @@ use std::convert::Infallible;
 
 use super::range::{self, Range};
 use super::{
-    Action, Change, Destination, EntityId, Fault, Field, Formula, Lead, Move, Pace, Quantity,
+    Action, Aim, Change, Destination, EntityId, Fault, Field, Formula, Lead, Move, Pace, Quantity,
     ResolvedAction, Teleport, Throw, Turn, Wait,
 };
 
@@ -128,6 +128,7 @@ impl<T, N, C> Action<T, N, C> {
         Ok(match self {
             Self::Move(movement) => Action::Move(movement.translate(to)?),
             Self::Turn(turn) => Action::Turn(turn.translate(word, to)?),
+            Self::Aim(aim) => Action::Aim(aim.translate(to)?),
             Self::Teleport(teleport) => Action::Teleport(teleport.translate(to)?),
             Self::Route { what: it, order } => Action::Route { what: what(it, to)?, order: *order },
             Self::Lead(lead) => Action::Lead(lead.translate(to)?),
@@ -357,6 +358,23 @@ impl<T, N> Turn<T, N> {
             by: to.number(&self.by, Measure::angle("by", &range::TURN))?,
             pace: self.pace.translate(rate, |number, measure| to.number(number, measure))?,
             ease: self.ease,
+        })
+    }
+}
+
+impl<T, N> Aim<T, N> {
+    fn translate<C, X: Translate<T, N, C>>(
+        &self,
+        to: &mut X,
+    ) -> Result<Aim<X::Entity, X::Number>, X::Error> {
+        let [least, most] = &self.pitch;
+        let measure = Measure::angle("pitch", &range::PITCH);
+        let pitch = [to.number(least, measure.item(0))?, to.number(most, measure.item(1))?];
+        Ok(Aim {
+            what: to.entity(&self.what, "aim", true)?,
+            at: to.entity(&self.at, "to", false)?,
+            rate: to.number(&self.rate, Measure::angle("rate", &range::TURN_RATE))?,
+            pitch,
         })
     }
 }

@@ -249,6 +249,7 @@ impl<N: Names> Door<'_, N> {
             }
             Action::Teleport(_)
             | Action::Lead(_)
+            | Action::Aim(_)
             | Action::Move(_)
             | Action::Turn(_)
             | Action::Throw(_)

@@ -144,6 +144,9 @@ impl Play {
             Scheduled::Retry { what, number } => {
                 self.in_context(witness, |it| it.retry(what, number));
             }
+            Scheduled::Aim { what, number } => {
+                self.in_context(witness, |it| it.aim_on(what, number));
+            }
             Scheduled::Spawner(spawner) => {
                 self.in_context(witness, |it| it.look_after(spawner, false));
             }

@@ -50,6 +50,7 @@ impl ActionContext<'_> {
             Action::Move(movement) => self.travel(movement)?,
             Action::Route { what, order } => self.route(*what, *order)?,
             Action::Lead(lead) => self.lead(lead),
+            Action::Aim(aim) => self.aim(aim),
             Action::Grab { what, to } => self.grab(*what, *to)?,
             Action::Turn(turn) => self.turn(turn),
             Action::Walk { what, to } => {
@@ -186,6 +187,7 @@ impl ActionContext<'_> {
     fn turn(&mut self, turn: &Turn<EntityId, f64>) {
         let Turn { what, towards, by, pace, ease } = *turn;
         let (scene, now) = (self.scene, self.state.now);
+        self.state.aims.remove(&what);
         let at_once = matches!(pace, Pace::Over(seconds) if Time::from_secs(seconds) <= Time::ZERO);
         if let Some(to) = towards.filter(|_| at_once) {
             face(scene, self.state, what, Target::Entity(to));
@@ -293,6 +295,7 @@ impl ActionContext<'_> {
         for entity in self.state.family(self.scene, what) {
             self.release(entity);
             self.drop_effects(entity);
+            self.state.aims.remove(&entity);
         }
         self.state.take_out(self.scene, what);
         self.state.stirs.0 += 1;
@@ -355,6 +358,7 @@ impl ActionContext<'_> {
         state.effects.remove(&what);
         state.tags.remove(&what);
         state.links.remove(&what);
+        state.aims.remove(&what);
         state.limits.remove(&what);
         // What is foreseen of its stats is no longer so.
         drop_from(&mut state.stat_tracks, (what, StatId::FIRST), |it| it.0 == what);

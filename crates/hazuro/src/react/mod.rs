@@ -1,5 +1,6 @@
 //! What happens then: the gates on a reaction, and what its actions do to the state.
 
+mod aiming;
 mod apply;
 mod gates;
 mod grants;

@@ -100,7 +100,11 @@ impl ActionContext<'_> {
 
     /// Stops something on its way, or somebody on foot.
     pub fn halt(&mut self, what: EntityId) -> Result<(), Refusal> {
-        if let Some(under_way) = self.stop_on_way(what) {
+        if self.state.aims.remove(&what).is_some() && !self.state.trips.contains_key(&what) {
+            // Its last turn ends where it is.
+            let here = self.state.local_pose(what, self.state.now);
+            self.state.put(what, here);
+        } else if let Some(under_way) = self.stop_on_way(what) {
             if under_way {
                 let here = self.state.local_pose(what, self.state.now);
                 self.state.put(what, here);

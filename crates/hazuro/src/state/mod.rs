@@ -36,7 +36,7 @@ pub(crate) use senses::{Awareness, DragState, KeyHold, PointerState, Stand, WHOL
 pub use senses::{Meeting, Sighting};
 use smallvec::SmallVec;
 pub(crate) use stock::Stock;
-pub(crate) use trips::{HeldUp, Phase, Spawned, Trip};
+pub(crate) use trips::{Aiming, HeldUp, Phase, Spawned, Trip};
 pub use values::Reading;
 pub(crate) use values::{Active, StatTrack, Values, within};
 
@@ -203,6 +203,9 @@ pub struct State {
     /// How often each subject has collected each pickup that is limited.
     #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
     pub(crate) collected: BTreeMap<(EntityId, EntityId), u64>,
+    /// What follows somebody with its look.
+    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs", default))]
+    pub(crate) aims: BTreeMap<EntityId, Aiming>,
     /// Pickups that were left lying by somebody who is there.
     pub(crate) left_lying: BTreeSet<(EntityId, EntityId)>,
     /// Of each reaction, for all subjects; and for each of them where that is wanted.

@@ -49,6 +49,11 @@ pub(crate) enum Scheduled {
         what: EntityId,
         number: u64,
     },
+    /// Something turns on towards whom it follows with its look.
+    Aim {
+        what: EntityId,
+        number: u64,
+    },
     /// A spawner looks after its own.
     Spawner(EntityId),
     /// A key has been held long enough.

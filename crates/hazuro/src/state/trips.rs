@@ -112,3 +112,23 @@ pub(crate) struct Spawned {
     pub by: EntityId,
     pub since: Time,
 }
+
+/// Whom something follows with its look.
+#[derive(Clone, Copy, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub(crate) struct Aiming {
+    pub at: EntityId,
+    /// In radians per second.
+    pub rate: f64,
+    /// The least and the most, in radians above level.
+    pub pitch: [f64; 2],
+    /// Tells what was planned for it from what was planned for another before.
+    pub number: u64,
+}
+
+impl Hash for Aiming {
+    fn hash<H: Hasher>(&self, state: &mut H) {
+        let Self { at, rate, pitch, number } = self;
+        (at, rate.to_bits(), pitch.map(f64::to_bits), number).hash(state);
+    }
+}

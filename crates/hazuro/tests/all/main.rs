@@ -1,6 +1,7 @@
 //! What the core promises, through its public API. One file for each subject; all in one program, so
 //! that what plays is compiled once.
 
+mod aiming;
 mod bounds;
 mod carrying;
 mod causes;
