@@ -80,6 +80,8 @@ fn actions_say_what_goes_with_them() {
         ("{ turn = \"pad\", by = 270 }", "22 bad-number"),
         ("{ turn = \"pad\", by = 9, over = 1, rate = 2 }", "42 no-partner"),
         ("{ turn = \"pad\", by = 9, rate = 0 }", "32 bad-number"),
+        ("{ aim = \"pad\" }", "1 missing-key the key `to`"),
+        ("{ aim = \"pad\", to = \"pad\", pitch = [-95, 0] }", "37 bad-number"),
         ("{ face = \"pad\", to = \"kind:person\" }", "22 only-one"),
         ("{ face = \"pad\" }", "1 missing-key"),
         ("{ solid = \"pad\", set = false }", "11 unable `solid` needs a solid"),

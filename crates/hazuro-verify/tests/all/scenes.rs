@@ -174,6 +174,11 @@ fn moving_actions() -> impl Strategy<Value = Action> {
             let lead = Action::lead("who", [to, "mill"]);
             if rate { lead.rate(1.5) } else { lead.over(2.5).ease(Easing::EASE) }.into()
         }),
+        (name(), -80..0_i32, 1..80_i32).prop_map(|(to, down, up)| {
+            let [down, up] = [down, up].map(|it| f64::from(it).to_radians());
+            Action::aim("on", to).rate(2_f64.to_radians()).pitch(down, up).into()
+        }),
+        name().prop_map(|to| Action::aim("who", to).into()),
         Just(Action::grab("kind:thing", "who")),
         Just(Action::drop("who")),
         (-90..90_i32).prop_map(|spin| {

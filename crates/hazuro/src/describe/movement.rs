@@ -80,7 +80,7 @@ pub struct Aim<T = String, N = Quantity> {
     pub at: T,
     /// How fast it turns at most, about Y as well as up and down, in radians per second.
     pub rate: N,
-    /// How far it looks down and up, in radians above level: from -π/2 to π/2.
+    /// How far it looks down and up, in radians above level, from -π/2 to π/2, in either order.
     pub pitch: [N; 2],
 }
 

@@ -21,7 +21,8 @@ const LEAST: f64 = 1e-9;
 impl ActionContext<'_> {
     /// Lets an entity follow another with its look from now on.
     pub fn aim(&mut self, aim: &Aim<EntityId, f64>) {
-        let Aim { what, at, rate, pitch } = *aim;
+        let Aim { what, at, rate, pitch: [one, other] } = *aim;
+        let pitch = [one.min(other), one.max(other)];
         self.state.numbers_so_far += 1;
         let number = self.state.numbers_so_far;
         self.state.aims.insert(what, Aiming { at, rate, pitch, number });

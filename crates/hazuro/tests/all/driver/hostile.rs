@@ -232,6 +232,10 @@ pub fn action(chance: &mut Chance) -> Action {
             let (by, pace) = (quantity(chance), pace(chance));
             Turn { what, towards, by, pace, ease: hazuro::motion::Easing::Linear }.into()
         }
+        9 if on => {
+            let aim = Action::aim(what, to).rate(number(chance));
+            aim.pitch(number(chance), number(chance)).into()
+        }
         9 => Action::Walk { what, to },
         10 => Action::halt(what),
         11 => Action::jump(what),
