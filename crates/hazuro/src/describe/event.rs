@@ -97,7 +97,7 @@ for_each_detector!(detectors);
 
 impl Detector {
     /// The word with its article.
-    pub(crate) fn noun(self) -> String {
+    pub fn noun(self) -> String {
         if self == Self::Stats { "stats".into() } else { format!("a {}", self.word()) }
     }
 }
