@@ -166,7 +166,6 @@ fn action(action: &Action) -> ActionKeys {
         | Action::Jump(_)
         | Action::Route { .. }
         | Action::Lead(_)
-        | Action::Aim(_)
         | Action::Grab { .. }
         | Action::Drop(_)
         | Action::Throw(_)) => motion(moves),

@@ -57,14 +57,16 @@ fn it_follows_what_falls_until_it_is_told_otherwise() {
     play_until(&mut play, 1.0);
     // 81 to 89 m below and ever faster, but never by more than 90 degrees a second.
     while at(&play, "stone").y > -40.0 {
-        play_until(&mut play, play.now().secs() + 0.05);
+        let next = play.now().secs() + 0.05;
+        play_until(&mut play, next);
         assert!(off(&play, "stone") < 0.3, "{} at {}", off(&play, "stone"), play.now());
     }
     play.act(Action::halt("turret")).unwrap();
     play.step();
     let before = look(&play);
     play.place("stone", [-9.0, 5.0, 0.0]).unwrap();
-    play_until(&mut play, play.now().secs() + 0.5);
+    let later = play.now().secs() + 0.5;
+    play_until(&mut play, later);
     assert_eq!(look(&play), before);
     play.state().assert_consistent(play.scene());
 }

@@ -366,7 +366,7 @@ fn a_spawner_begins_with_as_many_as_are_to_be_first() {
             .entity(Entity::new("creek").zone(zone).spawner(spawner));
         let mut play = Play::new(scene.build().unwrap());
         let about = [0.2, 0.7, 3.0].map(|until| {
-            support::play_until(&mut play, until);
+            play_until(&mut play, until);
             play.occupants("creek").unwrap().len()
         });
         assert_eq!(about, expected, "{first:?}");
