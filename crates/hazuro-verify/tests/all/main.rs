@@ -22,4 +22,5 @@ mod scout;
 mod slots;
 mod support;
 mod tapes;
+mod worlds;
 mod would_have;
