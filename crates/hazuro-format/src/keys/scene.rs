@@ -225,6 +225,31 @@ macro_rules! featured {
     };
 }
 
+/// As [`featured`], with the keys of a place.
+macro_rules! placed {
+    ($(#[$about:meta])* $name:ident { $($own:tt)* } $detectors:tt) => {
+        featured! {
+            $(#[$about])*
+            $name {
+                $($own)*
+                /// Its place in its parent's frame, in metres; Y is up.
+                #[serde(skip_serializing_if = "Option::is_none")]
+                at: Option<[f64; 3]>,
+                /// Degrees about Y, counter-clockwise from above.
+                #[serde(skip_serializing_if = "Option::is_none")]
+                turn: Option<f64>,
+                /// A quaternion, as in glTF.
+                #[serde(skip_serializing_if = "Option::is_none")]
+                rotation: Option<[f64; 4]>,
+                /// Findings of `check` that are no mistake here: by code, why not.
+                #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+                allow: BTreeMap<String, String>,
+            }
+            $detectors
+        }
+    };
+}
+
 macro_rules! kinds_and_entities {
     ($($(#[$about:meta])* $name:ident $key:ident $of:ident $set:literal;)*) => {
         featured! {
@@ -244,7 +269,7 @@ macro_rules! kinds_and_entities {
             [$($(#[$about])* $key: $name,)*]
         }
 
-        featured! {
+        placed! {
             /// Anything in a scene.
             EntityKeys {
                 /// Its name, which no other entity has.
@@ -252,37 +277,13 @@ macro_rules! kinds_and_entities {
                 /// The entity it moves along with.
                 #[serde(skip_serializing_if = "Option::is_none")]
                 parent: Option<String>,
-                /// Its place in its parent's frame, in metres; Y is up.
-                #[serde(skip_serializing_if = "Option::is_none")]
-                at: Option<[f64; 3]>,
-                /// Degrees about Y, counter-clockwise from above.
-                #[serde(skip_serializing_if = "Option::is_none")]
-                turn: Option<f64>,
-                /// A quaternion, as in glTF.
-                #[serde(skip_serializing_if = "Option::is_none")]
-                rotation: Option<[f64; 4]>,
-                /// Findings of `check` that are no mistake here: by code, why not.
-                #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
-                allow: BTreeMap<String, String>,
             }
             [$($(#[$about])* $key: $name,)*]
         }
 
-        featured! {
+        placed! {
             /// What comes with an entity.
             ChildKeys {
-                /// Its place in its parent's frame, in metres; Y is up.
-                #[serde(skip_serializing_if = "Option::is_none")]
-                at: Option<[f64; 3]>,
-                /// Degrees about Y, counter-clockwise from above.
-                #[serde(skip_serializing_if = "Option::is_none")]
-                turn: Option<f64>,
-                /// A quaternion, as in glTF.
-                #[serde(skip_serializing_if = "Option::is_none")]
-                rotation: Option<[f64; 4]>,
-                /// Findings of `check` that are no mistake here: by code, why not.
-                #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
-                allow: BTreeMap<String, String>,
             }
             [$($(#[$about])* $key: $name,)*]
         }
