@@ -317,8 +317,8 @@ fn a_run_shows_only_what_is_asked_for() {
     let is_wanted = |line: &&String| line.contains(" enter ") || line.contains(" exit ");
     assert_eq!(enters, all.iter().filter(is_wanted).cloned().collect::<Vec<_>>());
     assert!(enters.len() > 2 && enters.len() < all.len());
-    let heron = lines(&["--about", "heron"]);
-    assert!(!heron.is_empty() && heron.iter().all(|line| line.contains("heron")), "{heron:?}");
+    let owl = lines(&["--about", "owl"]);
+    assert!(!owl.is_empty() && owl.iter().all(|line| line.contains("owl")), "{owl:?}");
     let leaf = lines(&["--about", "leaf_left"]);
     assert!(leaf.iter().all(|line| line.contains("move leaf_left")) && leaf.len() > 1, "{leaf:?}");
     let output = hazuro(&["run", &gate, "--event", "entr"]);

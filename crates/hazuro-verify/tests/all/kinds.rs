@@ -130,7 +130,7 @@ fn what_is_wrong_is_told_where_it_stands() {
         (
             "children = { pad = { at = [0, 1, 5] }",
             "children = { pad = { at = [0, 1e9, 5] }",
-            "40:30 bad-number 1000000000 is not a coordinate from -1000000 to 1000000 metres",
+            "40:31 bad-number 1000000000 is not a coordinate from -1000000 to 1000000 metres",
         ),
         (
             "name = \"northgate\"",

@@ -165,12 +165,12 @@ expect = [
   { event = "drop", on = "rye", who = "miller", times = 1, after = 6.9 },
   { event = "settle", on = "rye", who = "miller", times = 1 },
   { event = "blocked", on = "hoist", never = true },
-  { event = "enter", on = "loft", never = true },
+  { event = "enter", on = "loft", times = 0 },
 ]
 "#;
     let found = read_playtest(&Source::new("t", text), scene.clone()).unwrap_err();
     assert!(told(&found[0]).contains("`loft` has no zone"), "{}", told(&found[0]));
-    let text = text.replace("  { event = \"enter\", on = \"loft\", never = true },\n", "");
+    let text = text.replace("  { event = \"enter\", on = \"loft\", times = 0 },\n", "");
     let playtest = read_playtest(&Source::new("t", text), scene).unwrap();
     let report = run_playtest(&playtest, None);
     assert!(report.passed(), "{:#?}", report.outcomes);

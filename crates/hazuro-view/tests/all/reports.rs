@@ -58,14 +58,15 @@ fn what_failed_comes_first_with_why_and_cure() {
 
 #[test]
 fn findings_and_hostile_names_stand_in_it_as_text() {
-    let text = YARD.replace("\"cellar\"", "\"</script><b>\"").replace("enabled = false\n", "");
+    let text = YARD.replace("\"cellar\"", "\"<script><b>\"").replace("enabled = false\n", "");
+    let text = text.replace("\"Yard\"", "\"</script><b>\"");
     let text = text.replace("admit = { players = true }", "admit = { tags = [\"nobody\"] }");
     let text = format!("{text}\n[kind.ghost]\ntags = [\"nobody\"]\n");
     let loaded = scene(&text);
     let page = Report::of(&loaded, Time::from_secs(1.0)).html();
     assert!(page.contains("▲ warning") && page.contains("never-set-off"));
     assert_eq!(page.matches("</script>").count(), 2, "only those of the page itself");
-    assert!(page.contains("&lt;/script&gt;&lt;b&gt;"));
+    assert!(page.contains("&lt;/script&gt;&lt;b&gt;") && page.contains("&lt;script&gt;&lt;b&gt;"));
     // A scene without a playtest has no expectations to tell of.
     assert!(!page.contains("<h2>Expectations</h2>"));
 }
