@@ -152,7 +152,7 @@ fn what_is_wrong_is_told_where_it_stands() {
         (
             "children = { pad = { at = [0, 1, 5] }",
             "children = { pad = { at = [0, 1, 5], parent = \"ada\" }",
-            "40:38 unknown-key unknown key `parent`",
+            "40:38 unknown-key there is no key `parent` here",
         ),
     ] {
         assert_eq!(GATES.matches(right).count(), 1, "{right}");

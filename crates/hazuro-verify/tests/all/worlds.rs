@@ -57,8 +57,8 @@ do = [{ halt = "turret" }, { detach = "mark" }, { hide = "mark" }]
         expect = [
             { event = "retarget", on = "turret", who = "stone", by = 0.2 },
             { event = "retarget", on = "turret", who = "feather", never = true },
-            { what = "mark", place = "stone", within = 0.001, at = 2 },
-            { what = "mark", place = "stone", within = 0.001, at = 3.5 },
+            { who = "mark", place = "stone", within = 0.001, at = 2 },
+            { who = "mark", place = "stone", within = 0.001, at = 3.5 },
             { visible = "mark", is = true, at = 3 },
             { visible = "mark", is = false, at = 5.5 },
             { value = "who.pitch < -50 && who.pitch > -80.01", who = "turret", is = true, at = 4 },
@@ -183,6 +183,7 @@ do = [{ reset = "kind:place" }]
         tape = [
             { at = 0, who = "owl", drive_to = [2, 1, -11], over = 1 },
             { at = 1, who = "ada", walk_to = [0.6, 0, -2] },
+            { at = 3, who = "ada", walk_to = [0.6, 0, 3] },
             { at = 6, cue = "clear" },
         ]
         expect = [
@@ -229,14 +230,14 @@ name = "flask"
 kind = "drink"
 at = [-3, 0.5, 2]
 admit = { players = true }
-pickup = { effects = ["springs"], back_after = 1 }
+pickup = { effects = ["springs"], back_after = 60 }
 "#;
     passes(
         scene,
         r#"seconds = 9
         tape = [
             { at = 0, who = "goat", walk_along = [[-3, 0, 2], [3, 0, 2]] },
-            { at = 0, who = "ada", walk_along = [[3, 0, 1.2], [0, 0, 0], [-3, 0, 2]] },
+            { at = 0, who = "ada", walk_along = [[3, 0, 1.4], [0, 0, 0], [-3, 0, 2]] },
             { at = 4.6, who = "ada", jump = true },
             { at = 7.5, who = "ada", jump = true },
         ]
