@@ -21,5 +21,5 @@ mod way;
 
 pub(crate) use ahead::ahead;
 pub(crate) use controller::{Course, Plan};
-pub(crate) use decide::decide;
+pub(crate) use decide::{decide, pressing};
 pub(crate) use room::{hand, has_room, on_ground, places_beside};

@@ -3,7 +3,7 @@
 use glam::DQuat;
 
 use crate::Time;
-use crate::bodies::{Course, Plan, ahead, decide, hand};
+use crate::bodies::{Course, Plan, ahead, decide, hand, pressing};
 use crate::describe::{Detector, EntityId, EventKind};
 use crate::geometry::Pose;
 use crate::model::{Mover, Scene};
@@ -110,7 +110,7 @@ impl Play {
             match ahead(self.space(), who) {
                 Some(ahead) if ahead.decides && ahead.time <= now => {
                     if round == MOST_DECISIONS {
-                        self.hold(who);
+                        self.hold(who, witness);
                     } else if let Some(plan) = decide(self.space(), who) {
                         self.carry_out(who, plan, witness);
                     }
@@ -143,8 +143,11 @@ impl Play {
         }
     }
 
-    /// Lets somebody be for a moment who comes to no decision.
-    fn hold(&mut self, who: EntityId) {
+    /// Lets somebody be for a moment who comes to no decision. Nor does what comes towards them go on.
+    fn hold<W: Witness>(&mut self, who: EntityId, witness: &mut W) {
+        for what in pressing(self.space(), who) {
+            self.stop_moving(what, who, witness);
+        }
         let (now, here) = (self.state.now, self.state.local_pose(who, self.state.now));
         let live = self.state.live_mut(who);
         (live.pose, live.travel) = (here, None);

@@ -117,11 +117,12 @@ proptest! {
         }
         pieces.extend_from_slice(broken.advance(end));
         prop_assert_eq!(story(&pieces), story(&entries));
-        // Where something is met is reckoned from where it is looked from: the last bits may differ.
+        // Where something is met is reckoned from where it is looked from: the last bits may differ, by as much
+        // as one walks in a nanosecond.
         for (one, other) in pieces.iter().zip(&entries) {
             let place = |entry: &Entry| entry.event().and_then(|event| event.at);
             if let (Some(one), Some(other)) = (place(one), place(other)) {
-                prop_assert!(one.distance(other) < 1e-9);
+                prop_assert!(one.distance(other) < 1e-8);
             }
         }
         for id in scene.ids() {
