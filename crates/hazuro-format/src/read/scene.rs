@@ -282,7 +282,7 @@ impl Reader<'_> {
                 },
             );
         }
-        builder = allowed(builder, Field::ROOT, &head.allow);
+        builder = allowed(builder, &Field::ROOT, &head.allow);
         for (name, effect) in &keys.effect {
             let field = Field::ROOT.key("effect").key(name);
             builder = builder.effect(effect.read(name, self, &field));
@@ -290,18 +290,18 @@ impl Reader<'_> {
         for (name, kind) in &keys.kind {
             let field = Field::ROOT.key("kind").key(name);
             builder = builder.kind(self.kind(name, kind, &field));
-            builder = allowed(builder, field.clone(), &kind.allow);
+            builder = allowed(builder, &field, &kind.allow);
             builder = allowed_below(builder, &field, &kind.children);
         }
         for (index, entity) in keys.entity.iter().enumerate() {
             let field = Field::ROOT.key("entity").item(index);
             builder = builder.entity(self.entity(entity, &field));
-            builder = allowed(builder, field.clone(), &entity.allow);
+            builder = allowed(builder, &field, &entity.allow);
             builder = allowed_below(builder, &field, &entity.children);
         }
         for (index, reaction) in keys.reaction.iter().enumerate() {
             let field = Field::ROOT.key("reaction").item(index);
-            builder = allowed(builder, field.clone(), &reaction.allow);
+            builder = allowed(builder, &field, &reaction.allow);
             if let Some(reaction) = self.reaction(reaction, &field) {
                 builder = builder.reaction(reaction);
             } else {
@@ -378,7 +378,7 @@ impl Reader<'_> {
 }
 
 /// Allows findings at a field: by code, why.
-fn allowed(builder: SceneBuilder, field: Field, all: &BTreeMap<String, String>) -> SceneBuilder {
+fn allowed(builder: SceneBuilder, field: &Field, all: &BTreeMap<String, String>) -> SceneBuilder {
     all.iter().fold(builder, |it, (finding, why)| it.allow(field.clone(), finding, why))
 }
 
@@ -390,7 +390,7 @@ fn allowed_below(
 ) -> SceneBuilder {
     children.iter().fold(builder, |builder, (name, child)| {
         let field = field.key("children").key(name);
-        allowed_below(allowed(builder, field.clone(), &child.allow), &field, &child.children)
+        allowed_below(allowed(builder, &field, &child.allow), &field, &child.children)
     })
 }
 

@@ -60,9 +60,10 @@ pub fn origins(scene: &Scene, entity: EntityId) -> Vec<Origin> {
 /// What an entity gives itself, but for where it is.
 fn own_table(scene: &Scene, entity: EntityId) -> Table {
     let described = scene.entity(entity);
-    match scene.is_made(entity) {
-        true => table_of(&write_child(described)),
-        false => table_of(&write_entity(described)),
+    if scene.is_made(entity) {
+        table_of(&write_child(described))
+    } else {
+        table_of(&write_entity(described))
     }
 }
 

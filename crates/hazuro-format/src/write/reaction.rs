@@ -66,6 +66,13 @@ fn trigger(trigger: &Trigger) -> TriggerKeys {
     }
 }
 
+fn aimed(Aim { what, at, rate, pitch }: Aim) -> ActionKeys {
+    let usual = Action::aim("", "");
+    let rate = (rate != usual.rate).then(|| quantity(&rate, degrees));
+    let pitch = (pitch != usual.pitch).then(|| pitch.map(|it| quantity(&it, degrees)));
+    ActionKeys { aim: Some(what), to: Some(at.into()), rate, pitch, ..ActionKeys::default() }
+}
+
 fn action(action: &Action) -> ActionKeys {
     let none = ActionKeys::default();
     let eased = |ease: Easing| (ease != Easing::Linear).then(|| ease.to_string());
@@ -92,12 +99,7 @@ fn action(action: &Action) -> ActionKeys {
             let by = Some(ByKeys::Amount(quantity(&by, degrees)));
             ActionKeys { turn: Some(what), by, ..keys }
         }
-        Action::Aim(Aim { what, at, rate, pitch }) => {
-            let usual = Action::aim("", "");
-            let rate = (rate != usual.rate).then(|| quantity(&rate, degrees));
-            let pitch = (pitch != usual.pitch).then(|| pitch.map(|it| quantity(&it, degrees)));
-            ActionKeys { aim: Some(what), to: Some(at.into()), rate, pitch, ..none }
-        }
+        Action::Aim(aim) => aimed(aim),
         Action::Switch { what, switch, to } => switched(what, switch, to),
         Action::Tag { what, tag } => ActionKeys { tag: Some(what), with: Some(tag), ..none },
         Action::Untag { what, tag } => ActionKeys { untag: Some(what), with: Some(tag), ..none },

@@ -240,7 +240,7 @@ impl Hash for Input {
             Self::Drive { who, to, until } => (who, to, until).hash(state),
             Self::Press { who, key } | Self::Release { who, key } => (who, key).hash(state),
             Self::Interact { who, with: what } | Self::Grab { who, what } => {
-                (who, what).hash(state)
+                (who, what).hash(state);
             }
             Self::Point { who, at, button } => (who, at, button).hash(state),
             Self::Limit { what, limits } => (what, limits).hash(state),

@@ -15,6 +15,7 @@ use support::{at, ball, cube, play_until, words};
 
 /// What a kind or an entity may say, each as a number that tells who said it, or not at all.
 #[derive(Clone, Debug, Default)]
+#[expect(clippy::struct_excessive_bools, reason = "each is said or not by itself")]
 struct Says {
     kinds: Vec<usize>,
     tag: bool,
@@ -106,7 +107,7 @@ proptest! {
         for (number, says) in all.iter().enumerate().skip(1) {
             scene = scene.kind(described!(Kind::new(format!("k{number}")), says, number));
         }
-        let scene = scene.entity(described!(Entity::new("it"), &all[0], 0)).build().unwrap();
+        let scene = scene.entity(described!(Entity::new("it"), &all[0], 0_usize)).build().unwrap();
         let it = scene.find("it").unwrap();
 
         let mut line = Vec::new();
