@@ -2,6 +2,7 @@
 
 use std::path::{Path, PathBuf};
 
+use hazuro::scene::Kind;
 use hazuro::{EntityId, Scene};
 use hazuro_format::{FileAccess, Finding, Origin, Severity, Source, Spans, origins};
 use hazuro_verify::load_with;
@@ -40,15 +41,14 @@ pub fn explain(paths: &[PathBuf], access: &FileAccess, names: &[String]) -> Endi
 }
 
 fn print(scene: &Scene, source: &Source, entity: EntityId) {
-    let kinds: Vec<&str> = scene.kinds_of(entity).map(|kind| kind.name()).collect();
+    let kinds: Vec<&str> = scene.kinds_of(entity).map(Kind::name).collect();
     let name = scene.name(entity);
-    match kinds.as_slice() {
-        [] => say!("{name} is of no kind"),
-        [kind] => say!("{name} is of the kind {kind}"),
-        kinds => {
-            say!("{name} is of the kinds {}, the first of which count first", kinds.join(", "))
-        }
-    }
+    let of = match kinds.as_slice() {
+        [] => "no kind".to_owned(),
+        [kind] => format!("the kind {kind}"),
+        kinds => format!("the kinds {}; the first counts most", kinds.join(", ")),
+    };
+    say!("{name} is of {of}");
     let all = origins(scene, entity);
     let spans = Spans::of(source);
     let rows: Vec<[String; 4]> = all.iter().map(|it| row(it, source, spans.as_ref())).collect();
