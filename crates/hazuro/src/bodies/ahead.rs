@@ -44,7 +44,8 @@ pub(crate) fn ahead(space: Space<'_>, who: EntityId) -> Option<Ahead> {
     match stance.mode {
         Mode::Led => return decide(end.unwrap_or(now)),
         Mode::Carried => return None,
-        Mode::Held => return decide(stance.wait.unwrap_or(now)),
+        // Whoever is held still for a moment does not let anything go on into them.
+        Mode::Held if !around.pressing().is_empty() => return decide(now),
         _ if stance.undecided => return decide(now),
         _ => {}
     }
@@ -67,8 +68,9 @@ pub(crate) fn ahead(space: Space<'_>, who: EntityId) -> Option<Ahead> {
     let last = if until < Time::MAX { until } else { now };
     let path = state.path(scene, who, now, last);
     let mut first: Option<Time> = None;
+    let leans = if stance.mode == Mode::Held { &[][..] } else { &stance.leans };
     let mut held: SmallVec<[(Option<EntityId>, Spans); 2]> =
-        stance.leans.iter().map(|by| (*by, SmallVec::new())).collect();
+        leans.iter().map(|by| (*by, SmallVec::new())).collect();
     for obstacle in &obstacles {
         let other = match obstacle.by {
             Some(by) => state.path(scene, by, now, last),

@@ -189,6 +189,16 @@ impl<'a> Around<'a> {
         contacts
     }
 
+    /// What touches the body where it is, and moves towards it.
+    pub fn pressing(&self) -> SmallVec<[EntityId; 1]> {
+        let comes = |contact: &Contact| {
+            self.velocity_of(contact.by, contact.point).dot(contact.normal) > ROUNDING
+        };
+        let here = self.state().pose(self.scene(), self.who, self.now());
+        let contacts = self.contacts(&here, FIRM);
+        contacts.iter().filter(|it| comes(it)).filter_map(|contact| contact.by).collect()
+    }
+
     /// What the body is deep inside of at a pose.
     pub fn depths(&self, pose: &Pose) -> SmallVec<[Contact; 4]> {
         let mut contacts = self.touching(pose, 0.0, f64::NEG_INFINITY);

@@ -50,14 +50,8 @@ pub(crate) fn decide(space: Space<'_>, who: EntityId) -> Option<Plan> {
 
 /// What moves towards a body that touches it.
 pub(crate) fn pressing(space: Space<'_>, who: EntityId) -> SmallVec<[EntityId; 1]> {
-    let Some(mover) = mover_of(space, who) else { return SmallVec::new() };
-    let around = Around { space, who, mover: &mover };
-    let pose = space.state.pose(space.scene, who, space.state.now);
-    let comes = |contact: &Contact| {
-        around.velocity_of(contact.by, contact.point).dot(contact.normal) > ROUNDING
-    };
-    let contacts = around.contacts(&pose, FIRM);
-    contacts.iter().filter(|it| comes(it)).filter_map(|contact| contact.by).collect()
+    let mover = mover_of(space, who);
+    mover.map_or_else(SmallVec::new, |mover| Around { space, who, mover: &mover }.pressing())
 }
 
 /// The pose lifted out of ground that the body has been put into, if that is no higher than a step.

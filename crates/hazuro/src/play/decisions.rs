@@ -155,7 +155,10 @@ impl Play {
             (stance.mode, stance.wait) = (Mode::Held, Some(now + HELD));
         }
         self.runtime.watch.disturb(&self.scene, &self.state, who, Cause::Move);
-        self.runtime.watch.plan_decision(who, Some(now + HELD));
+        // Unless something gets there before.
+        let next = ahead(self.space(), who).filter(|ahead| ahead.time > now);
+        let next = next.map_or(now + HELD, |ahead| ahead.time.min(now + HELD));
+        self.runtime.watch.plan_decision(who, Some(next));
     }
 
     fn carry_out<W: Witness>(&mut self, who: EntityId, plan: Plan, witness: &mut W) {
