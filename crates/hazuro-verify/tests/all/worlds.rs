@@ -1,5 +1,7 @@
 //! Jobs of scripters from end to end, as files: each usual case with the thing next to it that must not happen.
 
+use std::fmt::Write;
+
 use crate::slots::passes;
 
 #[test]
@@ -174,8 +176,8 @@ do = [{ reset = "kind:place" }]
     );
     for number in 0..50 {
         let (x, z) = (number % 10, 2 + number / 10 * 2);
-        scene +=
-            &format!("[[entity]]\nname = \"p{number}\"\nkind = \"place\"\nat = [{x}, 0, -{z}]\n");
+        writeln!(scene, "[[entity]]\nname = \"p{number}\"\nkind = \"place\"\nat = [{x}, 0, -{z}]")
+            .unwrap();
     }
     passes(
         &scene,
