@@ -8,6 +8,7 @@ mod body;
 mod builder;
 mod carry;
 mod condition;
+mod cures;
 pub(crate) mod detectors;
 mod entity;
 mod error;
