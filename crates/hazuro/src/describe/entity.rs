@@ -77,10 +77,13 @@ impl Kind {
 
     /// Where it is described.
     pub fn field(&self) -> Field {
+        let kind = Field::ROOT.key("kind");
+        if !self.of_child {
+            return kind.key(&self.name);
+        }
         let mut names = self.name.split(CHILD_MARK);
-        let first = names.next().unwrap_or_default();
-        let field = Field::ROOT.key("kind").key(first);
-        names.fold(field, |field, child| field.key("children").key(child))
+        let giver = kind.key(names.next().unwrap_or_default());
+        names.fold(giver, |field, child| field.key("children").key(child))
     }
 
     /// Keeps `number` more of it ready to be spawned. They are named `NAME#1`, `NAME#2` and so on.

@@ -345,6 +345,7 @@ fn what_cannot_be_is_told() {
             "kind.a.for: a kind is for a tag, for names or for all, not for `kind:b`",
         ),
         (yard().kind(Kind::new("a").for_all("tag:x")), "kind.a.for: there is no tag named `x`"),
+        (yard().kind(Kind::new("a/b")), "kind.a/b: `a/b` cannot be a name"),
         (
             yard().entity(Entity::new("a/b")),
             "entity[0].name: `a/b` cannot be a name: `/` is between what has a child and the child",
