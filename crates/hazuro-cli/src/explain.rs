@@ -4,7 +4,7 @@ use std::path::{Path, PathBuf};
 
 use hazuro::scene::Kind;
 use hazuro::{EntityId, Scene};
-use hazuro_format::{FileAccess, Finding, Origin, Severity, Source, Spans, origins};
+use hazuro_format::{FileAccess, Finding, Origin, Source, Spans, origins};
 use hazuro_verify::load_with;
 
 use crate::Ending;
@@ -23,14 +23,7 @@ pub fn explain(paths: &[PathBuf], access: &FileAccess, names: &[String]) -> Endi
                 for name in names {
                     match loaded.scene.entity_id(name.as_str()) {
                         Ok(entity) => print(&loaded.scene, &loaded.source, entity),
-                        Err(fault) => {
-                            let found =
-                                Finding::new(Severity::Error, fault.code(), fault.to_string());
-                            wrong.push(match fault.cure() {
-                                Some(cure) => found.with_help(cure),
-                                None => found,
-                            });
-                        }
+                        Err(fault) => wrong.push(Finding::of_fault(&fault)),
                     }
                 }
             }

@@ -1,8 +1,8 @@
 //! What of a play is shown: events of some sorts, and what some entities have to do with.
 
-use hazuro::scene::{EventKind, Named, nearest};
+use hazuro::scene::{EventKind, Fault, Named, nearest};
 use hazuro::{EntityId, Entry, Happening, Scene};
-use hazuro_format::{Finding, Severity};
+use hazuro_format::Finding;
 
 /// What to show; everything if nothing is chosen.
 #[derive(Debug, Default)]
@@ -16,26 +16,13 @@ impl Only {
     pub fn new(events: &[String], about: &[String], scene: &Scene) -> Result<Self, Finding> {
         let event = |word: &String| {
             EventKind::from_word(word).ok_or_else(|| {
-                let known = EventKind::ALL.iter().map(|kind| kind.word());
-                let found = Finding::new(
-                    Severity::Error,
-                    "unknown-name",
-                    format!("there is no {} named `{word}`", Named::Event),
-                );
-                match nearest(word, known) {
-                    Some(nearest) => found.with_help(format!("did you mean `{nearest}`?")),
-                    None => found,
-                }
+                let nearest = nearest(word, EventKind::ALL.iter().map(|kind| kind.word()));
+                let (what, name) = (Named::Event, word.clone());
+                Finding::of_fault(&Fault::Unknown { what, name, nearest })
             })
         };
         let entity = |name: &String| {
-            scene.entity_id(name.as_str()).map_err(|fault| {
-                let found = Finding::new(Severity::Error, fault.code(), fault.to_string());
-                match fault.cure() {
-                    Some(cure) => found.with_help(cure),
-                    None => found,
-                }
-            })
+            scene.entity_id(name.as_str()).map_err(|fault| Finding::of_fault(&fault))
         };
         Ok(Self {
             events: events.iter().map(event).collect::<Result<_, _>>()?,

@@ -41,13 +41,8 @@ pub fn why(asked: &Asked, access: &FileAccess) -> Ending {
 fn question(asked: &Asked, playtest: &Playtest) -> Result<Question, Finding> {
     let scene = playtest.scene();
     let (on, who) = (asked.on.as_deref(), asked.who.as_deref());
-    let question = Question::new(scene, &asked.event, on, who).map_err(|fault| {
-        let finding = Finding::new(Severity::Error, fault.code(), fault.to_string());
-        match hazuro_format::cure_of(&fault) {
-            Some(cure) => finding.with_help(cure),
-            None => finding,
-        }
-    })?;
+    let question =
+        Question::new(scene, &asked.event, on, who).map_err(|fault| Finding::of_fault(&fault))?;
     if on.is_none() && asked.event != "start" {
         let message = format!("`{}` of what?", asked.event);
         let help = "name its detector: hazuro why PLAYTEST EVENT ON [WHO]";

@@ -3,7 +3,9 @@
 use std::fmt::{self, Display};
 use std::ops::Range;
 
-use crate::cure::Cure;
+use hazuro::scene::Fault;
+
+use crate::cure::{Cure, cure_of};
 use crate::edit::Edit;
 use crate::source::Source;
 
@@ -59,6 +61,22 @@ impl Finding {
     pub fn new(severity: Severity, code: &'static str, message: impl Into<String>) -> Self {
         let message = harmless(&message.into());
         Self { severity, code, message, cure: None, edits: Box::default(), at: None }
+    }
+
+    /// The error that a fault of a scene is, with its cure; without a place.
+    ///
+    /// ```
+    /// use hazuro::{Play, Scene, scene::Entity};
+    /// let play = Play::new(Scene::builder("Yard").entity(Entity::new("gate")).build().unwrap());
+    /// let finding = hazuro_format::Finding::of_fault(&play.pose("gaet").unwrap_err());
+    /// assert_eq!((finding.code(), finding.help()), ("unknown-name", Some("did you mean `gate`?")));
+    /// ```
+    pub fn of_fault(fault: &Fault) -> Self {
+        let finding = Self::new(Severity::Error, fault.code(), fault.to_string());
+        match cure_of(fault) {
+            Some(cure) => finding.with_help(cure),
+            None => finding,
+        }
     }
 
     /// With how to cure it.

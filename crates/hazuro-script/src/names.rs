@@ -101,12 +101,7 @@ pub(crate) fn said(source: &Source, tree: &AST) -> Vec<(String, Range<usize>)> {
 }
 
 fn finding(source: &Source, position: Position, fault: &hazuro::scene::Fault) -> Finding {
-    let finding = Finding::new(Severity::Error, fault.code(), fault.to_string());
-    let finding = finding.at(source, span(source, position));
-    match hazuro_format::cure_of(fault) {
-        Some(cure) => finding.with_help(cure),
-        None => finding,
-    }
+    Finding::of_fault(fault).at(source, span(source, position))
 }
 
 fn no_entity(

@@ -72,12 +72,8 @@ impl Scripts {
             for handler in &script.handlers {
                 findings.extend(handler.triggers.iter().filter_map(|trigger| {
                     let fault = wrong_with(scene, trigger)?;
-                    let finding = Finding::new(Severity::Error, fault.code(), fault.to_string());
-                    let finding = finding.at(&script.source, span(&script.source, handler.place));
-                    Some(match hazuro_format::cure_of(&fault) {
-                        Some(cure) => finding.with_help(cure),
-                        None => finding,
-                    })
+                    let at = span(&script.source, handler.place);
+                    Some(Finding::of_fault(&fault).at(&script.source, at))
                 }));
             }
         }

@@ -52,8 +52,7 @@ pub fn origins(scene: &Scene, entity: EntityId) -> Vec<Origin> {
         }
     }
     all.sort_by(|one, other| group(&one.key).cmp(group(&other.key)));
-    all.extend(place(scene, entity));
-    all.rotate_right(usize::from(place(scene, entity).is_some()));
+    all.splice(..0, place(scene, entity));
     all
 }
 

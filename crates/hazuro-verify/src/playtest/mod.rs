@@ -234,12 +234,7 @@ impl Reader<'_> {
     }
 
     fn fault(&mut self, field: &Field, fault: &Fault) {
-        let finding = Finding::new(Severity::Error, fault.code(), fault.to_string());
-        let finding = finding.at(self.source, self.span(field));
-        self.findings.push(match hazuro_format::cure_of(fault) {
-            Some(cure) => finding.with_help(cure),
-            None => finding,
-        });
+        self.findings.push(Finding::of_fault(fault).at(self.source, self.span(field)));
     }
 
     pub(crate) fn seconds(&mut self, value: f64, field: &Field) -> Time {

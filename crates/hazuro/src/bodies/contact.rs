@@ -75,8 +75,8 @@ impl<'a> Around<'a> {
 
     /// Whether nothing solid is between the body and what it holds, at a pose.
     pub fn reaches(&self, pose: &Pose) -> bool {
-        let held = self.mover.skin.iter().skip(self.own_pieces());
-        held.into_iter().all(|(at, piece)| {
+        let mut held = self.mover.skin.iter().skip(self.own_pieces());
+        held.all(|(at, piece)| {
             let form =
                 Form::of_pieces(std::iter::once((Pose { position: DVec3::ZERO, ..*at }, piece)));
             let to = pose.point(at.position);

@@ -398,6 +398,7 @@ impl ActionContext<'_> {
 
 /// Turns towards a place at once; a journey under way goes on, turned that way.
 pub(crate) fn face(scene: &Scene, state: &mut State, who: EntityId, to: Target) {
+    state.aims.remove(&who);
     if state.held_by(who).next().is_some() {
         // What it holds may be in something then.
         state.decide_anew(who);

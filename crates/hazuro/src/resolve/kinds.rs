@@ -160,10 +160,11 @@ fn kind_of_child(kinds: &[Kind], specs: &[KindSpec], giver: usize, child: &str) 
     let Kind { name, features, .. } = &kinds[giver];
     let own = features.children.iter().find(|it| it.name == child);
     let mut given = own.map_or_else(Features::default, |own| own.features.clone());
-    for (kind, spec) in kinds.iter().zip(specs).filter(|(it, _)| features.kinds.contains(&it.name))
-    {
-        if spec.features.children.iter().any(|it| it.name == child) {
-            given.kinds.push(name_of_child(&kind.name, child));
+    // In the order in which the giver builds on them: so do its children on theirs.
+    for base in &features.kinds {
+        let spec = kinds.iter().zip(specs).find(|(kind, _)| kind.name == *base);
+        if spec.is_some_and(|(_, spec)| spec.features.children.iter().any(|it| it.name == child)) {
+            given.kinds.push(name_of_child(base, child));
         }
     }
     Kind { of_child: true, features: given, ..Kind::new(name_of_child(name, child)) }

@@ -7,7 +7,7 @@ use hazuro::glam::DVec3;
 use hazuro::scene::{
     Action, Body, Carry, Entity, EventKind, Floor, Reaction, Seeker, Trigger, angles,
 };
-use hazuro::{Play, Scene};
+use hazuro::{Input, Play, Scene, Target};
 use proptest::prelude::*;
 use support::{at, ball, play_until};
 
@@ -69,6 +69,18 @@ fn it_follows_what_falls_until_it_is_told_otherwise() {
     play_until(&mut play, later);
     assert_eq!(look(&play), before);
     play.state().assert_consistent(play.scene());
+}
+
+#[test]
+fn who_is_made_to_face_somebody_aims_no_more() {
+    let mut play = Play::new(yard().build().unwrap());
+    play.act(Action::aim("turret", "kite").rate(9.0)).unwrap();
+    play_until(&mut play, 1.0);
+    let turret = play.scene().find("turret").unwrap();
+    let to = Target::Place([0.0, 5.0, 9.0].into());
+    play.schedule(play.now(), Input::Face { who: turret, to }).unwrap();
+    play_until(&mut play, 2.0);
+    assert!((look(&play)[0].abs() - 180.0).abs() < 1e-6, "{:?}", look(&play));
 }
 
 #[test]

@@ -85,7 +85,7 @@ macro_rules! described {
             owner = owner.slot("n", number);
         }
         if says.child {
-            let child = Entity::new("c").tags([format!("c{}", $number)]);
+            let child = Entity::new("c").tags([format!("c{}", $number)]).slot("m", number);
             owner = owner.child(if says.child_at { child.at([number, 0.0, 0.0]) } else { child });
         }
         owner
@@ -146,6 +146,9 @@ proptest! {
             let tags = line.iter().filter(|it| all[**it].child).count();
             prop_assert_eq!(scene.tags_of(child).count(), tags);
             prop_assert_eq!(scene.parent(child), Some(it));
+            // What is said of a child counts in the same order as what is said of who has it.
+            let said = first(|it| it.child).map(|it| SlotValue::Number(it as f64));
+            prop_assert_eq!(scene.slot(child, "m").cloned(), said);
         }
     }
 }
