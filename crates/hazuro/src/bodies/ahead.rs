@@ -40,7 +40,7 @@ pub(crate) fn ahead(space: Space<'_>, who: EntityId) -> Option<Ahead> {
         return None;
     }
     let decide = |time: Time| Some(Ahead { time: time.max(now), decides: true });
-    let end = live.travel.as_ref().map(|travel| travel.end());
+    let end = space.state.cast.end(who);
     match stance.mode {
         Mode::Led => return decide(end.unwrap_or(now)),
         Mode::Carried => return None,

@@ -37,7 +37,7 @@ pub(crate) fn decide(space: Space<'_>, who: EntityId) -> Option<Plan> {
     // Who has been led is given back at rest, and what is pushed keeps no speed.
     let keeps = stance.mode != Mode::Led
         && (around.mover.walks || stance.mode == Mode::Falls || stance.stirred);
-    let travel = live.travel.as_ref().filter(|_| keeps);
+    let travel = space.state.cast.travel(who).filter(|_| keeps);
     let own = travel.map_or(DVec3::ZERO, |travel| travel.velocity(around.now()));
     let mut controller = Controller { around, stance, pose, rides: live.rides, own };
     let launch = controller.stance.launch.take().map(DVec3::from);
@@ -370,8 +370,7 @@ impl Controller<'_> {
         let (scene, state, now) = (self.around.scene(), self.around.state(), self.now());
         let Some(by) = bound.by.filter(|_| bound.pushes > ROUNDING) else { return false };
         state.carriers(scene, by).any(|carrier| {
-            let travel = state.live(carrier).travel.as_ref();
-            travel.is_some_and(|travel| travel.end() > now)
+            state.cast.end(carrier).is_some_and(|end| end > now)
                 && state.trips.get(&carrier).is_some_and(|trip| trip.blocked != Blocked::Push)
         })
     }

@@ -110,6 +110,11 @@ impl Convex {
         !matches!(self.core, Core::Box(_) | Core::Hull(_))
     }
 
+    /// Whether it is all of its bounds while it is not turned.
+    pub(crate) fn is_box(&self) -> bool {
+        matches!(self.core, Core::Box(_)) && self.radius == 0.0
+    }
+
     /// Whether it has no end.
     pub fn is_endless(&self) -> bool {
         self.core == Core::HalfSpace
@@ -149,7 +154,7 @@ impl Convex {
     }
 
     /// Whether the core is a single point.
-    pub(super) fn is_ball(&self) -> bool {
+    pub(crate) fn is_ball(&self) -> bool {
         self.core == Core::Point
     }
 

@@ -3,6 +3,8 @@
 use std::slice;
 use std::sync::Arc;
 
+use glam::DQuat;
+
 use super::heights::Heights;
 use super::mesh::Mesh;
 use super::{Aabb, Contact, Convex, Pose, Ray, Shape, ShapeError, cast, distance_to_point};
@@ -110,6 +112,12 @@ impl Form {
             }
             _ => self.pieces().for_each(|(at, convex)| visit(convex, &(*pose * at))),
         }
+    }
+
+    /// Whether it is all of its bounds at a pose.
+    pub(crate) fn fills_bounds(&self, pose: &Pose) -> bool {
+        let is_box = matches!(&self.0, Sort::One(convex) if convex.is_box());
+        is_box && pose.rotation == DQuat::IDENTITY
     }
 
     /// Whether it is a mesh or a field of heights, which only solids can be.

@@ -5,6 +5,7 @@ mod admission;
 mod apart;
 pub(crate) mod door;
 mod features;
+mod girth;
 mod group;
 mod key;
 mod kinds;

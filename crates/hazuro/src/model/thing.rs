@@ -1,7 +1,5 @@
 //! Entities and reactions with everything looked up.
 
-use glam::DQuat;
-
 use crate::Time;
 use crate::describe::{
     Action, Carry, Detector, EntityId, Features, KindId, Layers, Legs, Pickup, Quantity, Route,
@@ -113,8 +111,7 @@ impl Thing {
 
     /// How far its body reaches from its origin, in metres.
     pub fn body_reach(&self) -> f64 {
-        let parts = self.body.iter().flat_map(|body| &body.parts);
-        parts.map(|part| part.pose.position.length() + part.form.reach()).fold(0.0, f64::max)
+        self.body.as_ref().map_or(0.0, BodySpec::reach)
     }
 
     /// What a stat of it is like, if it has it.
@@ -272,12 +269,7 @@ impl Mover {
         let form = Form::of_pieces(skin.iter().map(|(pose, convex)| (*pose, convex)));
         let size = form.bounds(&Pose::IDENTITY);
         let size = size.max - size.min;
-        let upright = |(pose, convex): (Pose, &Convex)| {
-            (pose.position.x, pose.position.z) == (0.0, 0.0)
-                && pose.rotation == DQuat::IDENTITY
-                && convex.is_round()
-        };
-        let round = pieces().all(upright);
+        let round = body.is_round();
         Self { skin, form, round, width: size.x.min(size.z), walks, legs, carry }
     }
 }
@@ -290,29 +282,6 @@ impl PlacedPart {
 }
 
 impl BodySpec {
-    /// The bounds of all its parts at a pose.
-    pub fn bounds_at(&self, pose: &Pose) -> Aabb {
-        let parts = self.parts.iter().map(|part| part.form.bounds(&(*pose * part.pose)));
-        parts.fold(Aabb::EMPTY, |all, part| all.join(&part))
-    }
-
-    /// How far a turn from one rotation to another, the shorter way, carries its surface at most, in
-    /// metres. What the turn does not change counts nothing.
-    pub fn carried_by_turn(&self, from: DQuat, to: DQuat) -> f64 {
-        let turn = from.conjugate() * to;
-        let sine = turn.xyz().length();
-        if sine == 0.0 {
-            return 0.0;
-        }
-        let (axis, angle) = (turn.xyz() / sine, 2.0 * sine.atan2(turn.w.abs()));
-        let pieces = self.parts.iter().flat_map(PlacedPart::pieces);
-        let reach = pieces.map(|(at, piece)| {
-            let own = at.rotation.conjugate() * axis;
-            axis.cross(at.position).length() + piece.reach_across(own)
-        });
-        angle * reach.fold(0.0, f64::max)
-    }
-
     /// The bounds of all its parts sweep, or touch, along a path.
     pub fn bounds(&self, path: &Path) -> Aabb {
         path.bounds(&self.parts.iter().map(|part| (&part.form, part.pose)))

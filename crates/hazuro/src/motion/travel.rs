@@ -126,6 +126,11 @@ impl Travel {
         self.end
     }
 
+    /// Where it sets out.
+    pub fn from(&self) -> &Pose {
+        &self.from
+    }
+
     /// Where it leads.
     pub fn to(&self) -> &Pose {
         &self.to

@@ -1,164 +1,372 @@
-//! Bodies that are moved by small steps, as by a host that says each tick where they are.
+//! Where a body may be without anything beginning or ceasing to detect it.
 //!
-//! Such a body knows the zones around it and how far it must at least walk before it can cross the
-//! boundary of each. A turn counts as far as it carries any point of the body. A step that is shorter
-//! than all of these is not looked at; another is looked at only where it may reach.
+//! A body that a host moves by small steps knows the zones around it, and from their bounds and its own
+//! how far it may go along each axis: a box, its leeway. A step that ends in there is not looked at, and
+//! costs next to nothing. A turn is allowed for as far as the body needs no other bounds for it, or by
+//! how far it may carry a point of it.
 
-use glam::DQuat;
+use std::f64::consts::FRAC_1_SQRT_2;
+use std::f64::consts::PI;
+
+use glam::{DQuat, DVec3};
 use smallvec::SmallVec;
 
 use crate::describe::{Detector, EntityId};
-use crate::geometry::{Aabb, Pose};
-use crate::model::Scene;
+use crate::geometry::tree::Bounds;
+use crate::geometry::{Aabb, Pose, TOUCH};
+use crate::model::BodySpec;
 
-/// How far around a body to look for zones, in metres.
-pub(super) const MARGIN: f64 = 2.0;
+/// How far from the middle of its surroundings a body may go, along each axis, in metres.
+pub(super) const RANGE: f64 = 3.0;
+/// How far ahead of a body that middle is.
+const AHEAD: f64 = 2.0;
+/// What is left at each boundary for rounding, in metres.
+const HAIR: f64 = 4.0 * TOUCH;
+/// One over the root of three: half a side of the cube in a ball.
+const CUBE: f64 = 0.577;
+/// No angle is more than this times the distance between the rotations as quaternions.
+const ARC: f64 = PI * FRAC_1_SQRT_2;
 
-/// One small step.
+/// One step.
 #[derive(Clone, Debug)]
 pub(super) struct Step {
     pub from: Pose,
-    /// How it is turned at the end.
-    pub to: DQuat,
+    pub to: Pose,
     /// How far it carries any point of the body at most, in metres.
     pub length: f64,
 }
 
-/// A zone near a body.
-#[derive(Clone, Debug)]
-pub(super) struct Known {
-    pub on: (EntityId, Detector),
-    /// How far the body will have walked when it may first cross the boundary.
-    pub until: f64,
+/// What turns there are; each holds the ones before it.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub(super) enum Turns {
+    None,
+    /// About Y, of what is upright.
+    Upright,
+    Any,
 }
 
-/// The steps of a body since its surroundings were last looked for.
-#[derive(Clone, Debug)]
-pub(super) struct Clearance {
-    /// How it was turned at the end of the last step.
-    rotation: DQuat,
-    /// How far it has walked, in metres.
-    pub walked: f64,
-    /// How far it may walk until the surroundings must be looked for again; 0 if it does not
-    /// stroll.
-    range: f64,
-    pub near: SmallVec<[Known; 4]>,
-    /// Where it stays as long as its surroundings are known.
-    within: Aabb,
+impl Turns {
+    fn between(from: DQuat, to: DQuat) -> Self {
+        let is_upright = |turned: DQuat| turned.x == 0.0 && turned.z == 0.0;
+        if from == to {
+            Self::None
+        } else if is_upright(from) && is_upright(to) {
+            Self::Upright
+        } else {
+            Self::Any
+        }
+    }
+}
+
+/// Where a body may be told to be without being looked at.
+#[derive(Clone, Copy, Debug)]
+struct Leeway {
+    low: [f32; 3],
+    high: [f32; 3],
+    /// How it may turn.
+    turns: Turns,
+    /// How far turns may still carry a point of it, in metres.
+    turn: f32,
+    /// How far a turn carries a point of it at most, in metres for each radian.
+    carry: f32,
+}
+
+impl Leeway {
+    const NONE: Self = Self {
+        low: [f32::INFINITY; 3],
+        high: [f32::NEG_INFINITY; 3],
+        turns: Turns::None,
+        turn: 0.0,
+        carry: 0.0,
+    };
+
+    fn holds(&self, place: DVec3) -> bool {
+        let at = place.to_array();
+        (0..3).all(|axis| {
+            f64::from(self.low[axis]) < at[axis] && at[axis] < f64::from(self.high[axis])
+        })
+    }
+
+    /// Takes a turn, if it is allowed.
+    fn turn(&mut self, from: DQuat, to: DQuat) -> bool {
+        if Turns::between(from, to) > self.turns {
+            return false;
+        }
+        if self.turn == f32::INFINITY || from == to {
+            return true;
+        }
+        let apart = (from - to).length() * ARC;
+        self.turn -= up((apart * f64::from(self.carry)) as f32);
+        self.turn > 0.0
+    }
+}
+
+/// The next single above one that is not negative, or nearly so.
+fn up(value: f32) -> f32 {
+    value * (1.0 + 2.0 * f32::EPSILON) + f32::MIN_POSITIVE
+}
+
+/// A zone or touch detector near a body.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Near {
+    pub on: EntityId,
+    pub detector: Detector,
+    /// Whether it fills its bounds.
+    pub fills: bool,
+    /// What it may detect anything in.
+    pub bounds: Bounds,
+}
+
+/// What is around a body.
+#[derive(Clone, Debug, Default)]
+pub(super) struct Surroundings {
+    known: bool,
+    middle: DVec3,
+    /// How far the body reaches.
+    reach: f64,
+    pub near: SmallVec<[Near; 4]>,
     /// Whether anything asked in rounds may notice it there, as of so many moves of their reaches.
     noticed: Option<(u64, bool)>,
 }
 
-impl Clearance {
+impl Surroundings {
+    /// Whether a step stays in there.
+    pub fn hold(&self, step: &Step) -> bool {
+        let holds = |pose: &Pose| (pose.position - self.middle).abs().max_element() < RANGE;
+        self.known && holds(&step.from) && holds(&step.to)
+    }
+
+    /// Begins anew for a body that reaches so far and makes a step; the zones are left to the caller.
+    pub fn begin(&mut self, step: &Step, reach: f64) {
+        let way = step.to.position - step.from.position;
+        (self.known, self.noticed, self.reach) = (true, None, reach);
+        self.middle = step.from.position + way.normalize_or_zero() * AHEAD;
+        self.near.clear();
+    }
+
+    /// The bounds of the body wherever it is in there.
+    pub fn bounds(&self) -> Aabb {
+        Aabb::around(self.middle, DVec3::splat(RANGE + self.reach + HAIR))
+    }
+
     /// Whether it may be noticed by what is asked in rounds, whose reaches have moved so often;
     /// `ask` finds out.
     pub fn is_noticed(&mut self, moves: u64, ask: impl FnOnce(&Aabb) -> bool) -> bool {
         match self.noticed {
             Some((known, noticed)) if known == moves => noticed,
             _ => {
-                let noticed = ask(&self.within);
+                let noticed = ask(&self.bounds());
                 self.noticed = Some((moves, noticed));
                 noticed
             }
         }
     }
-
-    /// Whether the surroundings are known.
-    pub fn is_under_way(&self) -> bool {
-        self.range > 0.0
-    }
-
-    /// Whether a step stays in the known surroundings.
-    pub fn knows(&self, step: &Step) -> bool {
-        self.walked + step.length < self.range && self.rotation == step.from.rotation
-    }
-
-    /// Takes a step in the known surroundings. How far it had walked before.
-    pub fn walk(&mut self, step: &Step) -> f64 {
-        self.rotation = step.to;
-        let before = self.walked;
-        self.walked += step.length;
-        before
-    }
-
-    /// Begins anew, among these zones; it stays within some bounds as long as they are known.
-    pub fn begin(&mut self, step: &Step, near: &[(EntityId, Detector)], within: Aabb) {
-        (self.within, self.noticed) = (within, None);
-        self.rotation = step.from.rotation;
-        (self.walked, self.range) = (0.0, MARGIN);
-        self.near.clear();
-        self.near.extend(near.iter().map(|on| Known { on: *on, until: 0.0 }));
-    }
-
-    /// Forgets the surroundings.
-    pub fn lose(&mut self) {
-        self.range = 0.0;
-    }
 }
 
-impl Default for Clearance {
-    fn default() -> Self {
-        Self {
-            rotation: DQuat::IDENTITY,
-            walked: 0.0,
-            range: 0.0,
-            near: SmallVec::new(),
-            within: Aabb::EMPTY,
-            noticed: None,
-        }
-    }
-}
-
-/// The strolls of all bodies.
+/// Of all bodies in the lane, by their places in it, what is around them and what leeway they have. None
+/// of it is part of a state, and what happens does not depend on it.
 #[derive(Clone, Debug, Default)]
 pub(super) struct Clearances {
-    clearances: Vec<Clearance>,
-    /// The place of each entity's stroll; 0 is nobody's.
-    places: Vec<u32>,
+    leeways: Vec<Leeway>,
+    surroundings: Vec<Surroundings>,
 }
 
 impl Clearances {
-    /// For all bodies that carry nothing that detects or blocks and are carried by nobody.
-    pub fn of(scene: &Scene) -> Self {
-        // The first is nobody's.
-        let mut clearances = Self { places: Vec::new(), clearances: vec![Clearance::default()] };
-        clearances.grow(scene);
-        clearances
+    /// Whether the body at a place may be there, turned like this, without being looked at; if so it is
+    /// taken to be there. `turned` says how it is turned before.
+    pub fn step(
+        &mut self,
+        place: usize,
+        to: DVec3,
+        rotation: Option<DQuat>,
+        turned: impl FnOnce() -> DQuat,
+    ) -> bool {
+        let Some(leeway) = self.leeways.get_mut(place).filter(|leeway| leeway.holds(to)) else {
+            return false;
+        };
+        rotation.is_none_or(|rotation| leeway.turn(turned(), rotation))
     }
 
-    /// For the bodies that have come into the scene, too.
-    pub fn grow(&mut self, scene: &Scene) {
-        for entity in scene.ids().skip(self.places.len()) {
-            let makes_steps = scene.has_body(entity)
-                && !scene.has_zone(entity)
-                && !scene.is_solid(entity)
-                && !scene.has(entity, Detector::Touch)
-                && scene.attached_solids(entity).is_empty()
-                && scene.parent(entity).is_none();
-            self.places.push(if makes_steps { self.clearances.len() as u32 } else { 0 });
-            if makes_steps {
-                self.clearances.push(Clearance::default());
-            }
-            // Its owner carries something that blocks from now on.
-            if let Some(owner) = scene.owner(entity).filter(|owner| *owner != entity)
-                && scene.is_solid(entity)
-                && let Some(place) = self.places.get_mut(owner.index())
-            {
-                *place = 0;
-            }
+    /// What is around the body at a place.
+    pub fn around(&mut self, place: usize) -> &mut Surroundings {
+        if self.surroundings.len() <= place {
+            self.leeways.resize(place + 1, Leeway::NONE);
+            self.surroundings.resize_with(place + 1, Surroundings::default);
+        }
+        &mut self.surroundings[place]
+    }
+
+    /// Whether it is known what is around the body at a place.
+    pub fn knows(&self, place: usize) -> bool {
+        self.surroundings.get(place).is_some_and(|around| around.known)
+    }
+
+    /// Forgets the leeway of the body at a place.
+    pub fn bind(&mut self, place: usize) {
+        if let Some(leeway) = self.leeways.get_mut(place) {
+            *leeway = Leeway::NONE;
         }
     }
 
-    /// Whether an entity may stroll at all.
-    pub fn may(&self, body: EntityId) -> bool {
-        self.places[body.index()] != 0
+    /// Forgets all of the body at a place.
+    pub fn lose(&mut self, place: usize) {
+        self.bind(place);
+        if let Some(around) = self.surroundings.get_mut(place) {
+            around.known = false;
+        }
     }
 
-    pub fn get(&self, body: EntityId) -> &Clearance {
-        &self.clearances[self.places[body.index()] as usize]
+    /// Forgets all there is.
+    pub fn clear(&mut self) {
+        (0..self.leeways.len()).for_each(|place| self.lose(place));
     }
 
-    pub fn get_mut(&mut self, body: EntityId) -> &mut Clearance {
-        &mut self.clearances[self.places[body.index()] as usize]
+    /// Gives the body at a place the leeway found.
+    pub fn give(&mut self, place: usize, room: &Room<'_>) {
+        self.leeways[place] = room.leeway();
+    }
+}
+
+/// The leeway of a body, while it is looked for.
+#[derive(Debug)]
+pub(super) struct Room<'a> {
+    body: &'a BodySpec,
+    step: &'a Step,
+    turns: Turns,
+    /// The bounds of the body from its place, however it turns.
+    own: Aabb,
+    /// Where it may be.
+    free: Aabb,
+    /// How far it may turn, see [`Leeway::turn`].
+    turn: f64,
+}
+
+impl<'a> Room<'a> {
+    /// Anywhere in its surroundings.
+    pub fn new(body: &'a BodySpec, step: &'a Step, around: &Surroundings) -> Self {
+        let turns = match Turns::between(step.from.rotation, step.to.rotation) {
+            Turns::Upright if body.is_ball() => Turns::Any,
+            turns => turns,
+        };
+        let own = match turns {
+            Turns::None => body.bounds_at(&Pose { position: DVec3::ZERO, ..step.from }),
+            Turns::Upright => body.bounds_upright(),
+            Turns::Any => Aabb::around(DVec3::ZERO, DVec3::splat(body.reach())),
+        };
+        let free = Aabb::around(around.middle, DVec3::splat(RANGE));
+        Self { body, step, turns, own: own.grown(HAIR), free, turn: f64::INFINITY }
+    }
+
+    /// Keeps outside of some bounds. `false` if the step does not.
+    pub fn keep_out(&mut self, bounds: &Bounds) -> bool {
+        let (from, to) = (self.step.from.position, self.step.to.position);
+        let [min, max] = [bounds.min, bounds.max].map(|it| DVec3::from_array(it.map(f64::from)));
+        let (min, max) = (min - self.own.max, max - self.own.min);
+        // The side that is reached last, going on like this; of those never reached the farthest.
+        let mut best: Option<(f64, f64, usize, bool)> = None;
+        for axis in 0..3 {
+            let way = to[axis] - from[axis];
+            for (above, left) in [
+                (false, min[axis] - from[axis].max(to[axis])),
+                (true, from[axis].min(to[axis]) - max[axis]),
+            ] {
+                if left <= 0.0 {
+                    continue;
+                }
+                let nearer = if above { -way } else { way };
+                let steps = if nearer > 0.0 { left / nearer } else { f64::INFINITY };
+                if best.is_none_or(|(most, far, ..)| (steps, left) > (most, far)) {
+                    best = Some((steps, left, axis, above));
+                }
+            }
+        }
+        let Some((_, _, axis, above)) = best else { return false };
+        if above {
+            self.free.min[axis] = self.free.min[axis].max(max[axis]);
+        } else {
+            self.free.max[axis] = self.free.max[axis].min(min[axis]);
+        }
+        true
+    }
+
+    /// Keeps a part of the body inside of what fills some bounds. `false` if the step does not.
+    pub fn keep_in(&mut self, bounds: &Bounds) -> bool {
+        let filled = shrunk(bounds);
+        let (from, to) = (self.step.from, self.step.to);
+        let mut best: Option<(f64, Aabb)> = None;
+        for (offset, radius) in self.body.inner_balls() {
+            // Turned or not, the ball around this point stays in the body.
+            let (offset, radius) = match self.turns {
+                Turns::None => (from.rotation * offset, radius),
+                _ => (DVec3::ZERO, radius - offset.length()),
+            };
+            if radius < 0.0 {
+                continue;
+            }
+            for axis in 0..3 {
+                let wide = DVec3::AXES[axis] * (radius - HAIR).max(0.0);
+                let room =
+                    Aabb { min: filled.min - offset - wide, max: filled.max - offset + wide };
+                let left = [from, to]
+                    .map(|it| (it.position - room.min).min(room.max - it.position).min_element());
+                let left = left[0].min(left[1]);
+                if left > 0.0 && best.as_ref().is_none_or(|(most, _)| left > *most) {
+                    best = Some((left, room));
+                }
+            }
+        }
+        let Some((_, room)) = best else { return false };
+        self.free.min = self.free.min.max(room.min);
+        self.free.max = self.free.max.min(room.max);
+        true
+    }
+
+    /// Keeps so near to where the step began that no point is carried as far as `distance`.
+    pub fn keep_near(&mut self, distance: f64) {
+        if distance == f64::INFINITY {
+            return;
+        }
+        let turns_nothing = match self.turns {
+            Turns::None => true,
+            Turns::Upright => self.body.is_round(),
+            Turns::Any => self.body.is_ball(),
+        };
+        let mut distance = distance - HAIR;
+        if !turns_nothing {
+            distance /= 2.0;
+            self.turn = self.turn.min(distance);
+        }
+        let near = Aabb::around(self.step.from.position, DVec3::splat(distance * CUBE));
+        self.free.min = self.free.min.max(near.min);
+        self.free.max = self.free.max.min(near.max);
+    }
+
+    /// What has been found; nothing unless it holds the step.
+    fn leeway(&self) -> Leeway {
+        let (low, high) = (self.free.min.to_array(), self.free.max.to_array());
+        // Half of a hair more than single precision may be off.
+        let off = |value: f64| value.abs() * f64::from(f32::EPSILON) + HAIR;
+        let found = Leeway {
+            low: low.map(|it| (it + off(it)) as f32),
+            high: high.map(|it| (it - off(it)) as f32),
+            turns: self.turns,
+            turn: if self.turn == f64::INFINITY { f32::INFINITY } else { self.turn as f32 },
+            carry: up(self.body.reach() as f32),
+        };
+        let mut after = found;
+        let holds = found.holds(self.step.from.position)
+            && found.holds(self.step.to.position)
+            && after.turn(self.step.from.rotation, self.step.to.rotation);
+        if holds { after } else { Leeway::NONE }
+    }
+}
+
+/// What surely is filled of the exact bounds of which these were made.
+fn shrunk(bounds: &Bounds) -> Aabb {
+    let off = |value: f32| f64::from(value).abs() * 4.0 * f64::from(f32::EPSILON) + HAIR;
+    let inwards = |value: f32, sign: f64| f64::from(value) + sign * off(value);
+    Aabb {
+        min: DVec3::from_array(bounds.min.map(|it| inwards(it, 1.0))),
+        max: DVec3::from_array(bounds.max.map(|it| inwards(it, -1.0))),
     }
 }

@@ -149,9 +149,8 @@ impl Play {
             self.stop_moving(what, who, witness);
         }
         let (now, here) = (self.state.now, self.state.local_pose(who, self.state.now));
-        let live = self.state.live_mut(who);
-        (live.pose, live.travel) = (here, None);
-        if let Some(stance) = &mut live.stance {
+        self.state.cast.rest(who, here);
+        if let Some(stance) = &mut self.state.live_mut(who).stance {
             (stance.mode, stance.wait) = (Mode::Held, Some(now + HELD));
         }
         self.runtime.watch.disturb(&self.scene, &self.state, who, Cause::Move);
@@ -170,20 +169,19 @@ impl Play {
         let Plan { pose, rides, course, stance, stops, halt, settled } = plan;
         let now = self.state.now;
         let (scene, state) = (&*self.scene, &mut self.state);
-        let before =
-            (state.live(who).rides, state.live(who).travel.is_some(), state.live(who).pose);
+        let moves = |state: &State| state.cast.end(who).is_some();
+        let before = (state.live(who).rides, moves(state), state.cast.start(who));
         state.set_rides(who, rides);
         let local = state.in_parent(scene, who, pose);
         let unturn = rides.map(|carrier| state.pose(scene, carrier, now).rotation.conjugate());
         match course {
             Course::Still => {
-                let live = state.live_mut(who);
-                (live.pose, live.travel) = (local, None);
+                state.cast.rest(who, local);
             }
             Course::Straight { way, until } => {
                 let way = unturn.map_or(way, |unturn| unturn * way);
                 let to = Pose { position: local.position + way, ..local };
-                state.go(who, local, Travel::new(now, until, local, to, Easing::Linear));
+                state.cast.go(who, Travel::new(now, until, local, to, Easing::Linear));
             }
             Course::Arc { velocity, acceleration, until } => {
                 let [velocity, acceleration] = [velocity, acceleration]
@@ -192,7 +190,7 @@ impl Play {
                 let turned =
                     if stance.spin == 0.0 { local.rotation } else { spin * local.rotation };
                 let arc = Travel::arc(now, until, local, turned, velocity, acceleration);
-                state.go(who, local, arc);
+                state.cast.go(who, arc);
             }
         }
         let stands = stance.mode == Mode::Stands;
@@ -201,7 +199,7 @@ impl Play {
         if let Some(own) = &mut state.live_mut(who).stance {
             **own = stance;
         }
-        let after = (rides, state.live(who).travel.is_some(), local);
+        let after = (rides, moves(state), local);
         if before != after || after.1 {
             let cause = self.runtime.watch.reason(who, now);
             self.runtime.watch.disturb(&self.scene, &self.state, who, cause);
@@ -230,7 +228,7 @@ impl Play {
         let now = self.state.now;
         let carriers: Vec<EntityId> = self.state.carriers(&self.scene, what).collect();
         for mover in carriers {
-            let moves = self.state.live(mover).travel.as_ref().is_some_and(|it| it.end() > now);
+            let moves = self.state.cast.end(mover).is_some_and(|end| end > now);
             if moves && self.scene.mover(mover).is_none() {
                 self.in_context(witness, |it| it.hold_up(mover, by));
             }

@@ -4,7 +4,6 @@ use crate::Time;
 use crate::describe::EntityId;
 use crate::geometry::Pose;
 use crate::model::Scene;
-use crate::motion::{Easing, Travel};
 use crate::state::{Order, State, Target};
 
 /// Sets out on foot for some places, one after another, to follow the last one if `follow` says
@@ -30,8 +29,7 @@ pub(super) fn drive(scene: &Scene, state: &mut State, who: EntityId, to: Target,
     let there = to.pose(state, scene, here);
     let from = state.in_parent(scene, who, here);
     let to = state.in_parent(scene, who, there);
-    let travel = Travel::new(state.now, until.max(state.now), from, to, Easing::Linear);
-    state.send(who, from, travel);
+    state.drive(scene, who, [from, to], until.max(state.now));
 }
 
 /// Is somewhere else at once.

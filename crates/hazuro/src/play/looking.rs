@@ -4,28 +4,26 @@ use std::cmp::Reverse;
 
 use crate::Time;
 use crate::describe::{Detector, EntityId};
-use crate::detect::{boundary_distance, look, members};
+use crate::detect::{look, members};
 use crate::geometry::Aabb;
 use crate::model::Scene;
 use crate::motion::Path;
-use crate::space::{Face, Indices};
-use crate::state::{Cause, State, WHOLE};
+use crate::space::Indices;
+use crate::state::{Cause, State};
 use crate::why::Unwitnessed;
 
-use super::clearance::{MARGIN, Step};
 use super::pending::{Pair, Pending, REGIONS};
 use super::sides::prompt_bounds;
 use super::watch::{Mark, Near, Watch, course};
 
 impl Watch {
     /// Works out how far ahead an entity can be followed and writes down what it sweeps. Gives its
-    /// path, if it detects or is detected at all. What only makes a step is followed to its end, so
-    /// that it is looked at in the same way whether its surroundings are known or not.
+    /// path, if it detects or is detected at all.
     pub(super) fn follow(
         &mut self,
         scene: &Scene,
         state: &State,
-        (entity, is_step): (EntityId, bool),
+        entity: EntityId,
     ) -> Option<Path> {
         let thing = scene.thing(entity);
         let found = thing.zone.is_some() || thing.body.is_some() || thing.solid.is_some();
@@ -36,7 +34,7 @@ impl Watch {
         let moving = horizon < Time::MAX;
         // A body that arrives within the horizon can be followed beyond: there it stands still.
         let region = thing.zone.is_some() || thing.has(Detector::Touch);
-        let arrives = !region && (is_step || state.arrival(scene, entity) <= horizon);
+        let arrives = !region && state.arrival(scene, entity) <= horizon;
         let until = if arrives { Time::MAX } else { horizon };
         self.marks[entity.index()].until = until;
         let path = state.path(scene, entity, state.now, until);
@@ -54,8 +52,8 @@ impl Watch {
             self.indices.prompts.set(entity, &bounds, still);
         }
         if let Some(body) = &thing.body {
-            // What strolls is looked for in a wider place, see `look`.
-            if !self.clearances.get(entity).is_under_way() {
+            // Who knows the surroundings is looked for in all of these, see `look_around`.
+            if !self.knows_surroundings(state, entity) {
                 self.indices.bodies.set(entity, &body.bounds(&path), still);
                 if moving
                     && self.indices.bodies.wants_courses()
@@ -68,36 +66,46 @@ impl Watch {
         Some(path)
     }
 
+    /// Whether a body makes steps in known surroundings.
+    pub(super) fn knows_surroundings(&self, state: &State, entity: EntityId) -> bool {
+        state.cast.lane.place(entity).is_some_and(|place| self.clearances.knows(place))
+    }
+
+    /// Lets a body that makes steps be looked at at the next one.
+    pub(super) fn bind(&mut self, state: &State, entity: EntityId) {
+        if let Some(place) = state.cast.lane.place(entity) {
+            self.clearances.bind(place);
+        }
+    }
+
+    /// Lets a body that makes steps find anew what is around it.
+    pub(super) fn lose_surroundings(&mut self, state: &State, entity: EntityId) {
+        if let Some(place) = state.cast.lane.place(entity) {
+            self.clearances.lose(place);
+        }
+    }
+
     /// Looks at one entity from now on.
     pub(super) fn look(&mut self, scene: &Scene, state: &State, entity: EntityId, cause: Cause) {
         if scene.has_movers() {
             self.wake_neighbours(scene, state, entity);
         }
-        // What else has happened to it at this instant is yet to be told, wherever it is.
-        let makes_steps = cause == Cause::Move
-            && self.clearances.may(entity)
-            && self.other_reason(entity, state.now).is_none()
-            && state.live(entity).rides.is_none()
-            && (state.links.is_empty() || !state.links.contains_key(&entity));
-        let step = if makes_steps { small_step(scene, state, entity) } else { None };
+        self.bind(state, entity);
+        let step = self.step_of(scene, state, (entity, cause));
         if !self.rounds.is_empty() {
-            let unnoticed = step.as_ref().is_some_and(|step| {
-                self.clearances.get(entity).knows(step) && !self.is_noticed(scene, state, entity)
+            let unnoticed = step.as_ref().is_some_and(|(place, step)| {
+                self.clearances.around(*place).hold(step)
+                    && !self.is_noticed(scene, state, (entity, *place))
             });
             if !unnoticed {
                 self.stir(scene, state, entity, cause);
             }
         }
-        match &step {
-            Some(step) if self.clearances.get(entity).knows(step) => {
-                self.marks[entity.index()].until = Time::MAX;
-                self.clearance(scene, state, entity, step);
-                return;
-            }
-            Some(_) => {}
-            None => self.clearances.get_mut(entity).lose(),
+        if let Some((place, step)) = step {
+            return self.look_at_step(scene, state, entity, (place, &step));
         }
-        let Some(path) = self.follow(scene, state, (entity, step.is_some())) else { return };
+        self.lose_surroundings(state, entity);
+        let Some(path) = self.follow(scene, state, entity) else { return };
         let Mark { change, until } = self.marks[entity.index()];
         if until < Time::MAX {
             self.wakes.push(Reverse((until, entity, change)));
@@ -112,12 +120,10 @@ impl Watch {
             near.extend(self.inside_of(entity));
             let bounds = body.bounds(&path);
             let layers = thing.layers.0;
-            let margin = if step.is_some() { MARGIN } else { 0.0 };
-            let around = bounds.grown(margin);
             let Indices { zones, touches, .. } = &self.indices;
-            zones.meeting(&around, layers, |zone| near.push((zone.entity, Detector::Zone)));
+            zones.meeting(&bounds, layers, |zone| near.push((zone.entity, Detector::Zone)));
             if !touches.is_empty() {
-                let mut around = around;
+                let mut around = bounds;
                 for limb in scene.attached_solids(entity) {
                     let until = self.marks[limb.index()].until;
                     let path = state.path(scene, *limb, state.now, until);
@@ -128,16 +134,8 @@ impl Watch {
             }
             near.sort_unstable();
             near.dedup();
-            if let Some(step) = step {
-                // So that a zone that comes near finds it wherever it has gone meanwhile.
-                let within = bounds.grown(MARGIN);
-                self.indices.bodies.cover(entity, &within, MARGIN);
-                self.clearances.get_mut(entity).begin(&step, &near, within);
-                self.clearance(scene, state, entity, &step);
-            } else {
-                for &(on, detector) in &near {
-                    self.examine(scene, state, (on, detector, entity), cause);
-                }
+            for &(on, detector) in &near {
+                self.examine(scene, state, (on, detector, entity), cause);
             }
             self.near = near;
         }
@@ -161,19 +159,8 @@ impl Watch {
         }
     }
 
-    /// Whether anything asked in rounds may notice a body that makes steps in known surroundings.
-    fn is_noticed(&mut self, scene: &Scene, state: &State, entity: EntityId) -> bool {
-        // What senses itself, or can be used, matters in more ways than by being there.
-        if scene.thing(entity).senses.is_some() || self.rounds.has(entity) {
-            return true;
-        }
-        let rounds = &self.rounds;
-        let ask = |within: &Aabb| rounds.may_notice((scene, state), entity, within);
-        self.clearances.get_mut(entity).is_noticed(rounds.moves(), ask)
-    }
-
     /// The zones and touch detectors that detect a subject.
-    fn inside_of(&self, who: EntityId) -> impl Iterator<Item = Near> {
+    pub(super) fn inside_of(&self, who: EntityId) -> impl Iterator<Item = Near> {
         self.inside.of_subject(who).filter(|(_, detector)| REGIONS.contains(detector))
     }
 
@@ -191,10 +178,10 @@ impl Watch {
         near.clear();
         near.extend(state.known(entity, detector).into_iter().map(|who| (who, detector)));
         let bounds = region.bounds(path);
-        // Also those who know their surroundings, which are others now.
+        // Also those who know their surroundings, which are others now: they are found in all of these.
         let layers = region.admission.layers.0;
         let Indices { bodies, solids, .. } = &self.indices;
-        bodies.meeting(&bounds.grown(MARGIN), layers, |who| near.push((who.entity, detector)));
+        bodies.meeting(&bounds, layers, |who| near.push((who.entity, detector)));
         if detector == Detector::Touch {
             solids.meeting(&bounds, u64::MAX, |solid| match state.owner(scene, solid.entity) {
                 Some(owner) => near.push((owner, detector)),
@@ -207,7 +194,7 @@ impl Watch {
         near.sort_unstable();
         near.dedup();
         for &(who, _) in &near {
-            self.clearances.get_mut(who).lose();
+            self.lose_surroundings(state, who);
             self.examine(scene, state, (entity, detector, who), cause);
         }
         self.near = near;
@@ -256,50 +243,8 @@ impl Watch {
         }
     }
 
-    /// Takes a step along a stroll: measures anew how far the zones are that it may reach, and
-    /// examines those that it does.
-    fn clearance(&mut self, scene: &Scene, state: &State, entity: EntityId, step: &Step) {
-        let clearance = self.clearances.get_mut(entity);
-        let walked = clearance.walk(step);
-        if clearance.near.iter().all(|known| walked + step.length < known.until) {
-            return;
-        }
-        let mut near = std::mem::take(&mut clearance.near);
-        for known in near.iter_mut().filter(|known| known.until <= walked + step.length) {
-            let (on, detector) = known.on;
-            if self.other_reason(on, state.now).is_some() {
-                known.until = 0.0;
-                self.examine(scene, state, (on, detector, entity), Cause::Move);
-                continue;
-            }
-            let index = match detector {
-                Detector::Zone => &self.indices.zones,
-                _ => &self.indices.touches,
-            };
-            let Some(Face { form: Some(form), pose, still, .. }) = index.face(on) else {
-                continue;
-            };
-            let mut reached = true;
-            if *still {
-                let (is_inside, distance) = boundary_distance(
-                    scene,
-                    state,
-                    (on, detector, form, pose),
-                    (entity, &step.from),
-                );
-                known.until = walked + distance;
-                reached = distance <= step.length
-                    || is_inside != self.inside.has((on, detector, entity), WHOLE);
-            }
-            if reached {
-                self.examine(scene, state, (on, detector, entity), Cause::Move);
-            }
-        }
-        self.clearances.get_mut(entity).near = near;
-    }
-
     /// Finds the crossings of a detector and a subject, as far as both have been followed.
-    fn examine(&mut self, scene: &Scene, state: &State, pair: Pair, cause: Cause) {
+    pub(super) fn examine(&mut self, scene: &Scene, state: &State, pair: Pair, cause: Cause) {
         let (on, detector, who) = pair;
         let mut until = self.marks[on.index()].until;
         for member in members(scene, detector, who) {
@@ -321,18 +266,4 @@ impl Watch {
             self.pending.push(Reverse(Pending { pair, changes, crossing, cause, order }));
         }
     }
-}
-
-/// The step that a body makes, if it is one of those for which it is worth knowing the
-/// surroundings: straight, even, short, as a host makes one each tick; of no length if it says that
-/// the body has stayed where it is.
-fn small_step(scene: &Scene, state: &State, entity: EntityId) -> Option<Step> {
-    let travel = state.live(entity).travel.as_ref().filter(|travel| travel.is_even())?;
-    let (from, to) = (travel.pose(state.now), *travel.to());
-    let mut length = from.position.distance(to.position);
-    if from.rotation != to.rotation {
-        let body = scene.thing(entity).body.as_ref()?;
-        length += body.carried_by_turn(from.rotation, to.rotation);
-    }
-    (length < MARGIN / 4.0).then_some(Step { from, to: to.rotation, length })
 }

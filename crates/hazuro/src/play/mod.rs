@@ -28,6 +28,7 @@ mod running;
 mod say;
 mod sides;
 mod snapshot;
+mod stepping;
 mod tick;
 mod verbs;
 mod watch;

@@ -126,7 +126,7 @@ impl Act<'_> {
         let live = self.state.live(what);
         let stance = live.stance.as_ref()?;
         let falls = matches!(stance.mode, Mode::Falls | Mode::Stands);
-        let travel = live.travel.as_ref().filter(|_| falls)?;
+        let travel = self.state.cast.travel(what).filter(|_| falls)?;
         let turn = after.rotation * before.rotation.conjugate();
         Some(turn * travel.velocity(self.state.now))
     }

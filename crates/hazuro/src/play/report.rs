@@ -101,7 +101,7 @@ impl Play {
         let now = self.state.now;
         let state = &mut self.state;
         let (number, silent) = (state.next_number(), ruling == Ruling::Silent);
-        self.runtime.watch.note((on, detector, who), by_part, true);
+        self.runtime.watch.note(state, (on, detector, who), by_part, true);
         let occupancy = state.occupancies.entry((on, detector)).or_default();
         occupancy.stays.insert((who, by_part), Stay { since: now, cause, number, silent });
         if silent {
@@ -127,7 +127,7 @@ impl Play {
         let Change { on, detector, who, by_part, .. } = *change;
         let occupancy = self.state.occupancies.get_mut(&(on, detector))?;
         let stay = occupancy.stays.remove(&(who, by_part))?;
-        self.runtime.watch.note((on, detector, who), by_part, false);
+        self.runtime.watch.note(&self.state, (on, detector, who), by_part, false);
         if !self.state.effects.is_empty() {
             let event = self.event(EventKind::Stat);
             let (scene, state, after) = (&*self.scene, &mut self.state, &mut self.runtime.after);

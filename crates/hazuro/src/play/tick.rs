@@ -23,12 +23,10 @@ impl Play {
             self.dispatch(&Event::bare(EventKind::Start, Time::ZERO, 0), witness);
             self.begin_ways(witness);
         }
+        self.take_told(witness);
         while let Some((number, input)) = self.state.schedule.take_at_once() {
             self.because(Origin::Input(number), |play| play.apply_input(input, witness));
-            // As if it had been planned for now: whom it concerns decides before the next one.
-            while let Some(who) = self.runtime.watch.dirty_bodies.pop_first() {
-                self.settle(who, witness);
-            }
+            self.settle_all(witness);
         }
         let mut end = until;
         loop {
@@ -41,6 +39,13 @@ impl Play {
         }
         self.state.now = self.state.now.max(end);
         self.runtime.watch.refresh(&self.scene, &self.state);
+    }
+
+    /// As if what has been done had been planned for now: whom it concerns decides before anything else.
+    pub(super) fn settle_all<W: Witness>(&mut self, witness: &mut W) {
+        while let Some(who) = self.runtime.watch.dirty_bodies.pop_first() {
+            self.settle(who, witness);
+        }
     }
 
     /// Sets going what goes by itself from the start.
@@ -178,7 +183,7 @@ impl Play {
     }
 
     /// Something is done to the play from outside.
-    fn apply_input<W: Witness>(&mut self, input: Input, witness: &mut W) {
+    pub(super) fn apply_input<W: Witness>(&mut self, input: Input, witness: &mut W) {
         if let Some(who) = input.moves().filter(|who| self.state.is_gone(&self.scene, *who)) {
             return self.problem(By::Host, None, Problem::NotInPlay(who));
         }

@@ -52,6 +52,8 @@ pub(super) struct Watch {
     pub(super) rounds: Rounds,
     /// The last ray of each probe.
     pub(super) rays: BTreeMap<EntityId, ProbeRay>,
+    /// Bodies that have been told where to be and are yet to be looked at.
+    pub(super) told: Vec<EntityId>,
     /// What a witness has heard in this run.
     pub(super) hearing: Hearing,
     /// Who is near; kept for its memory.
@@ -71,7 +73,6 @@ impl Watch {
     pub fn new(scene: &Scene, state: &State) -> Self {
         let mut watch = Self {
             marks: vec![Mark { change: 0, until: Time::MAX }; scene.len()],
-            clearances: Clearances::of(scene),
             rounds: Rounds::of(scene, state),
             ..Self::default()
         };
@@ -87,7 +88,7 @@ impl Watch {
             *(side.index)(&mut self.indices) = Index::build(scene.len(), faces);
         }
         for entity in scene.ids().filter(moving) {
-            self.follow(scene, state, (entity, false));
+            self.follow(scene, state, entity);
         }
         let cause = if state.started { Cause::Move } else { Cause::Appear };
         for entity in scene.ids() {
@@ -108,7 +109,6 @@ impl Watch {
     /// there may have got other reaches.
     pub fn grow(&mut self, scene: &Scene, state: &State, first: usize, reaches_anew: bool) {
         self.marks.resize(scene.len(), Mark { change: 0, until: Time::MAX });
-        self.clearances.grow(scene);
         for entity in scene.ids().skip(first) {
             for side in &SIDES {
                 if let Some((face, bounds)) = side.face(scene, state, entity) {
@@ -119,6 +119,7 @@ impl Watch {
         let first = if reaches_anew { 0 } else { first };
         if reaches_anew {
             self.rounds = Rounds::default();
+            self.clearances.clear();
         }
         self.rounds.grow(scene, state, first, state.stirs.1.max(state.now));
         // Their reaches go along with what is on its way.
@@ -129,6 +130,10 @@ impl Watch {
 
     /// Looks again at an entity and its children, after a change of movement or switch.
     pub fn disturb(&mut self, scene: &Scene, state: &State, entity: EntityId, cause: Cause) {
+        // What carries it may not have carried it before.
+        if let Some(carrier) = state.carriers(scene, entity).nth(1) {
+            self.bind(state, carrier);
+        }
         if cause != Cause::Move {
             for entity in state.company(scene, entity) {
                 self.reasons.insert(entity, (state.now, cause));
@@ -150,10 +155,10 @@ impl Watch {
             let company = state.company(scene, entity);
             for &entity in &company {
                 if cause != Cause::Move {
-                    self.clearances.get_mut(entity).lose();
+                    self.lose_surroundings(state, entity);
                 }
                 self.marks[entity.index()].change += 1;
-                self.follow(scene, state, (entity, false));
+                self.follow(scene, state, entity);
             }
             for entity in company {
                 self.look(scene, state, entity, cause);
@@ -168,7 +173,7 @@ impl Watch {
         let Some(owner) = owner.filter(|owner| !scene.attached_solids(*owner).is_empty()) else {
             return;
         };
-        self.clearances.get_mut(owner).lose();
+        self.lose_surroundings(state, owner);
         self.marks[owner.index()].change += 1;
         self.look(scene, state, owner, Cause::Move);
     }
@@ -183,9 +188,10 @@ impl Watch {
         let here = |id| Path::still(state.now, state.now, state.pose(scene, id, state.now));
         let known = |bounds: Option<Aabb>| bounds.unwrap_or(Aabb::EMPTY);
         let (marks, clearances) = (&self.marks, &self.clearances);
+        let lane = &state.cast.lane;
         let course = |id: EntityId| {
             // Of what makes steps in known surroundings the index does not hear: it has no course.
-            if clearances.get(id).is_under_way() {
+            if lane.place(id).is_some_and(|place| clearances.knows(place)) {
                 return None;
             }
             let path = state.path(scene, id, state.now, marks[id.index()].until.max(state.now));
@@ -254,7 +260,8 @@ impl Watch {
     }
 
     /// Writes down that a subject is detected from now on, or is so no more.
-    pub fn note(&mut self, pair: Pair, by_part: u32, inside: bool) {
+    pub fn note(&mut self, state: &State, pair: Pair, by_part: u32, inside: bool) {
+        self.bind(state, pair.2);
         self.inside.set(pair, by_part, inside);
     }
 

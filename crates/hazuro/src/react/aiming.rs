@@ -48,15 +48,13 @@ impl ActionContext<'_> {
             return;
         }
         let (from, to) = (self.state.local_pose(what, now), self.state.in_parent(scene, what, to));
-        if self.state.live(what).travel.as_ref().is_some_and(|it| it.end() > now) {
+        if self.state.cast.end(what).is_some_and(|end| end > now) {
             // It is on its way somewhere: turned as it goes.
-            if let Some(travel) = self.state.live_mut(what).travel.as_deref_mut() {
-                travel.turn_to(to.rotation);
-            }
+            self.state.cast.turn(what, to.rotation, now);
         } else {
             let to = Pose { position: from.position, ..to };
             let travel = Travel::new(now, then, from, to, Easing::Linear);
-            self.state.go(what, from, travel);
+            self.state.cast.go(what, travel);
         }
         self.disturb(what, Cause::Move);
     }

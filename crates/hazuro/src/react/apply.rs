@@ -132,7 +132,7 @@ impl ActionContext<'_> {
         let end = now + Time::from_secs(over);
         if end > now {
             let travel = Travel::new(now, end, from, to, ease);
-            self.state.send(what, from, travel);
+            self.state.send(what, travel);
             self.disturb(what, Cause::Move);
         } else {
             self.put(what, to);
@@ -212,13 +212,13 @@ impl ActionContext<'_> {
             let travel = Travel::new(now, end, from, to, ease);
             if self.state.holder(what).is_some() {
                 // It turns in the hand that holds it.
-                self.state.go(what, from, travel);
+                self.state.cast.go(what, travel);
             } else {
                 self.stop_on_way(what);
-                self.state.send(what, from, travel);
+                self.state.send(what, travel);
             }
         } else {
-            turn_locally(self.state, what, to.rotation);
+            self.state.cast.turn(what, to.rotation, now);
         }
         self.disturb(what, Cause::Move);
     }
@@ -411,19 +411,7 @@ pub(crate) fn face(scene: &Scene, state: &mut State, who: EntityId, to: Target) 
 /// Turns as the pose is turned, at once; a journey under way goes on, turned that way.
 fn turn_to(scene: &Scene, state: &mut State, who: EntityId, pose: Pose) {
     let rotation = state.in_parent(scene, who, pose).rotation;
-    turn_locally(state, who, rotation);
-}
-
-/// As [`turn_to`], in the frame of what carries it.
-fn turn_locally(state: &mut State, who: EntityId, rotation: DQuat) {
-    let now = state.now;
-    let live = state.live_mut(who);
-    if let Some(travel) = live.travel.as_deref_mut().filter(|travel| travel.end() > now) {
-        travel.turn_to(rotation);
-    } else {
-        let position = live.travel.as_ref().map_or(live.pose, |it| *it.to()).position;
-        (live.pose, live.travel) = (Pose { position, rotation }, None);
-    }
+    state.cast.turn(who, rotation, state.now);
 }
 
 /// Forgets what is known under the keys from `first` on that are `meant`.

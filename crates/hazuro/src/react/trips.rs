@@ -168,7 +168,7 @@ impl ActionContext<'_> {
         let end = if nothing { now } else { now + Time::from_secs(seconds) };
         let turn = self.state.next_number();
         if end > now {
-            self.state.send(what, from, Travel::new(now, end, from, to, trip.ease));
+            self.state.send(what, Travel::new(now, end, from, to, trip.ease));
         } else if !nothing {
             self.state.put(what, to);
         }
@@ -216,10 +216,11 @@ impl ActionContext<'_> {
     /// Stops something on its way since a body is in its way, and says so if that is news.
     pub fn hold_up(&mut self, what: EntityId, by: EntityId) {
         let now = self.state.now;
-        let Some(travel) = self.state.live(what).travel.as_deref().cloned() else { return };
+        let Some(travel) = self.state.cast.travel(what) else { return };
+        let (from, to, left) = (*travel.from(), *travel.to(), travel.end() - now);
         let here = self.state.local_pose(what, now);
         let known = self.state.held_up.get(&what).cloned();
-        let moved = self.state.live(what).pose.position.distance(here.position) > 1e-3;
+        let moved = from.position.distance(here.position) > 1e-3;
         if known.is_none() || moved {
             let event = Event { on: Some(what), who: Some(by), ..self.bare(EventKind::Blocked) };
             self.send(event);
@@ -231,7 +232,7 @@ impl ActionContext<'_> {
         }
         self.state.put(what, here);
         let number = self.state.next_number();
-        let held = HeldUp { to: *travel.to(), left: travel.end() - now, number };
+        let held = HeldUp { to, left, number };
         self.state.held_up.insert(what, held);
         self.state.put_off(now + RETRY, Scheduled::Retry { what, number });
         self.disturb(what, Cause::Move);
@@ -245,7 +246,7 @@ impl ActionContext<'_> {
         };
         let (to, end) = (held.to, now + held.left);
         let here = self.state.local_pose(what, now);
-        self.state.send(what, here, Travel::new(now, end, here, to, Easing::Linear));
+        self.state.send(what, Travel::new(now, end, here, to, Easing::Linear));
         if self.state.trips.contains_key(&what) {
             let turn = self.state.next_number();
             if let Some(trip) = self.state.trips.get_mut(&what) {

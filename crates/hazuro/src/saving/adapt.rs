@@ -2,7 +2,7 @@
 
 use crate::describe::EntityId;
 use crate::model::Scene;
-use crate::state::{OfScene, State, Usage};
+use crate::state::{Cast, OfScene, State, Usage};
 
 use super::LoadError;
 use super::names::Numbers;
@@ -14,22 +14,22 @@ pub(super) fn adapt(
     scene: &Scene,
 ) -> Result<State, LoadError> {
     let damaged = |text: &str| Err(LoadError::Damaged(text.into()));
-    if state.live.len() != numbers.entities.len() || !state.causes.is_of(numbers.entities.len()) {
+    if state.cast.len() != numbers.entities.len() || !state.causes.is_of(numbers.entities.len()) {
         return damaged("it has another number of entities than names");
     }
     if state.usage.len() != numbers.reactions.len() {
         return damaged("it has another number of reactions than names");
     }
     state.scene = OfScene(scene.mark());
-    let mut live: Vec<_> = scene.ids().map(|entity| State::at_start(scene, entity)).collect();
-    for (entity, saved) in numbers.entities.iter().zip(state.live) {
-        let place = &mut live[entity.index()];
+    let mut cast: Cast = scene.ids().map(|entity| State::at_start(scene, entity)).collect();
+    for (entity, saved) in numbers.entities.iter().zip(state.cast) {
+        let place = cast.get_mut(*entity);
         if place.stance.is_some() != saved.stance.is_some() {
             return Err(changed(scene, *entity));
         }
         *place = saved;
     }
-    state.live = live;
+    state.cast = cast;
     state.causes.renumber(scene.len(), &numbers.entities);
     let mut usage = vec![Usage::default(); scene.reactions().len()];
     for (reaction, saved) in numbers.reactions.iter().zip(state.usage) {

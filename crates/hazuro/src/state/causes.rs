@@ -92,10 +92,7 @@ impl State {
     }
 
     fn last_stir(&self, scene: &Scene, of: [Option<EntityId>; 2], cause: Cause) -> Origin {
-        let moves = |entity: EntityId| {
-            let travel = self.live(entity).travel.as_ref();
-            travel.is_some_and(|travel| travel.end() >= self.now)
-        };
+        let moves = |entity: EntityId| self.cast.end(entity).is_some_and(|end| end >= self.now);
         let mut best = (false, Stir::default());
         for entity in of.into_iter().flatten() {
             for entity in self.lineage(scene, entity).chain(self.carriers(scene, entity)) {

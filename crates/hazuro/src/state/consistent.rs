@@ -25,7 +25,7 @@ impl State {
     /// fault of this library.
     pub fn assert_consistent(&self, scene: &Scene) {
         assert_eq!(self.scene.0, scene.mark(), "it is a state of this scene");
-        assert_eq!(self.live.len(), scene.len(), "each entity lives");
+        assert_eq!(self.cast.len(), scene.len(), "each entity lives");
         assert!(self.causes.is_of(scene.len()), "of each entity it is known what stirred it");
         assert_eq!(self.usage.len(), scene.reactions().len(), "each reaction is counted");
         for entity in scene.ids() {
@@ -47,7 +47,8 @@ impl State {
         let carriers = self.carriers(scene, entity).take(most).count();
         assert!(carriers < most, "`{name}` does not carry itself");
         let live = self.live(entity);
-        assert!(live.pose.is_valid(), "`{name}` is somewhere, turned somehow: {:?}", live.pose);
+        let local = self.local_pose(entity, self.now);
+        assert!(local.is_valid(), "`{name}` is somewhere, turned somehow: {local:?}");
         let pose = self.pose(scene, entity, self.now);
         assert!(pose.position.is_finite(), "`{name}` is somewhere in the world: {pose:?}");
         if let Some(carrier) = live.rides {

@@ -4,12 +4,14 @@
 //! it, never in it, so going back to a moment is putting back its state.
 
 mod body_state;
+mod cast;
 mod causes;
 mod consistent;
 mod event;
 mod facts;
 mod input;
 mod kin;
+mod lane;
 mod origin;
 #[cfg(feature = "serde")]
 pub(crate) mod pairs;
@@ -25,13 +27,14 @@ use std::collections::{BTreeMap, BTreeSet};
 use std::hash::{Hash, Hasher};
 
 pub(crate) use body_state::{BodyState, Mode, Order};
+pub(crate) use cast::{Cast, Live};
 pub(crate) use causes::Causes;
 pub use event::{Cause, Event};
 pub(crate) use facts::Moment;
 pub use input::{Button, Input, Spot, Target};
 pub use origin::Origin;
 pub(crate) use runs::{Queue, Queued, Run, Scope, Thread};
-pub(crate) use schedule::{Schedule, Scheduled};
+pub(crate) use schedule::{Schedule, Scheduled, Told};
 pub(crate) use senses::{Awareness, DragState, KeyHold, PointerState, Stand, WHOLE};
 pub use senses::{Meeting, Sighting};
 use smallvec::SmallVec;
@@ -44,34 +47,7 @@ use crate::describe::{Detector, EntityId, StatId, Switch, TagId, range};
 use crate::fast_hash::Fnv;
 use crate::geometry::Pose;
 use crate::model::{LimitsSpec, Scene};
-use crate::motion::Travel;
 use crate::{Chance, Time};
-
-/// How one entity is now.
-#[derive(Clone, Debug, PartialEq, Hash)]
-#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub(crate) struct Live {
-    /// In its carrier's frame; the start of its journey while it travels.
-    pub pose: Pose,
-    pub travel: Option<Box<Travel>>,
-    /// What it stands on, if that is an entity: it goes along with it, and its pose is given in the
-    /// frame of that instead of its parent's.
-    pub rides: Option<EntityId>,
-    /// How it gets along, if it moves by itself.
-    pub stance: Option<Box<BodyState>>,
-    /// Its own switches, by their order; each counts only if all ancestors' are on too.
-    pub switches: [bool; 4],
-    /// The number of its collection, if it has been collected and is not yet back.
-    pub taken: Option<u64>,
-    pub removed: bool,
-}
-
-impl Live {
-    /// Its own switch.
-    pub fn is_on(&self, switch: Switch) -> bool {
-        self.switches[switch as usize]
-    }
-}
 
 /// A subject's stay in a zone.
 #[derive(Clone, Debug, PartialEq, Hash)]
@@ -140,7 +116,8 @@ pub struct State {
     pub(crate) now: Time,
     pub(crate) started: bool,
     pub(crate) causes: Causes,
-    pub(crate) live: Vec<Live>,
+    #[cfg_attr(feature = "serde", serde(rename = "live"))]
+    pub(crate) cast: Cast,
     /// Of each kind.
     pub(crate) stocks: Vec<Stock>,
     /// Who is out of the play and is to come in, as a host has asked.
@@ -233,7 +210,7 @@ impl State {
         Self {
             scene: OfScene(scene.mark()),
             causes: Causes::of(scene),
-            live: scene.ids().map(|entity| Self::at_start(scene, entity)).collect(),
+            cast: scene.ids().map(|entity| Self::at_start(scene, entity)).collect(),
             stocks: vec![Stock::default(); scene.stocks.len()],
             values: Values { counts: scene.counts().clone(), flags: scene.flags().clone() },
             usage: vec![Usage::default(); scene.reactions().len()],
@@ -245,23 +222,18 @@ impl State {
     /// How an entity is to begin with.
     pub(crate) fn at_start(scene: &Scene, entity: EntityId) -> Live {
         let thing = scene.thing(entity);
-        Live {
-            pose: scene.entity(entity).pose(),
-            travel: None,
-            rides: None,
-            stance: thing.mover.is_some().then(Box::default),
-            switches: [thing.enabled, thing.visible, true, true],
-            taken: None,
-            removed: thing.stocked,
-        }
+        let stance = thing.mover.is_some().then(Box::default);
+        let switches = [thing.enabled, thing.visible, true, true];
+        Live::new(scene.entity(entity).pose(), stance, switches, thing.stocked)
     }
 
     /// Goes along with a scene that has grown: what is new is out of the play, children by their parents.
     pub(crate) fn grow(&mut self, scene: &Scene) {
-        let new = scene.ids().skip(self.live.len());
-        self.live.extend(new.map(|entity| Live {
-            removed: !scene.is_made(entity),
-            ..Self::at_start(scene, entity)
+        let new = scene.ids().skip(self.cast.len());
+        self.cast.extend(new.map(|entity| {
+            let mut live = Self::at_start(scene, entity);
+            live.removed = !scene.is_made(entity);
+            live
         }));
         self.causes.grow(scene.len());
         self.scene = OfScene(scene.mark());
@@ -314,11 +286,11 @@ impl State {
     }
 
     pub(crate) fn live(&self, entity: EntityId) -> &Live {
-        &self.live[entity.index()]
+        self.cast.get(entity)
     }
 
     pub(crate) fn live_mut(&mut self, entity: EntityId) -> &mut Live {
-        &mut self.live[entity.index()]
+        self.cast.get_mut(entity)
     }
 
     /// The first of the entity and its ancestors that is off or removed: what keeps it from

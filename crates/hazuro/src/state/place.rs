@@ -9,61 +9,50 @@ use crate::Time;
 use crate::describe::EntityId;
 use crate::geometry::Pose;
 use crate::model::Scene;
-use crate::motion::{Path, Segment, Travel};
+use crate::motion::{Easing, Path, Segment, Travel};
 
-use super::{BodyState, Live, Mode, Order, State};
+use super::{BodyState, Mode, Order, State};
 
 impl State {
     /// When the entity and all that carries it will have arrived.
     pub(crate) fn arrival(&self, scene: &Scene, entity: EntityId) -> Time {
-        let travels =
-            self.carriers(scene, entity).filter_map(|entity| self.live(entity).travel.as_ref());
-        travels.map(|travel| travel.end()).max().unwrap_or(self.now)
+        let ends = self.carriers(scene, entity).filter_map(|entity| self.cast.end(entity));
+        ends.max().unwrap_or(self.now)
     }
 
     /// The entity's pose in its carrier's frame.
     pub(crate) fn local_pose(&self, entity: EntityId, time: Time) -> Pose {
-        let live = self.live(entity);
-        live.travel.as_ref().map_or(live.pose, |travel| travel.pose(time))
+        self.cast.pose(entity, time)
     }
 
     /// The entity's pose in the world.
     pub(crate) fn pose(&self, scene: &Scene, entity: EntityId, time: Time) -> Pose {
-        self.chain(scene, entity, |_, live| {
-            live.travel.as_ref().map_or(live.pose, |travel| travel.pose(time))
-        })
+        self.chain(scene, entity, |at| self.cast.pose(at, time))
     }
 
     fn pose_before(&self, scene: &Scene, entity: EntityId, time: Time) -> Pose {
-        self.chain(scene, entity, |_, live| {
-            live.travel.as_ref().map_or(live.pose, |travel| travel.pose_before(time))
-        })
+        self.chain(scene, entity, |at| self.cast.pose_before(at, time))
     }
 
     /// Where the entity was in the world before anything was put elsewhere at this instant.
     pub(crate) fn pose_before_jumps(&self, scene: &Scene, entity: EntityId) -> Pose {
         let (time, jumped) = &self.jumped;
-        self.chain(scene, entity, |at, live| match jumped.get(&at).filter(|_| *time == self.now) {
+        self.chain(scene, entity, |at| match jumped.get(&at).filter(|_| *time == self.now) {
             Some(before) => *before,
-            None => live.travel.as_ref().map_or(live.pose, |travel| travel.pose(self.now)),
+            None => self.cast.pose(at, self.now),
         })
     }
 
     /// The product of all poses up to the world. Not recursive: things may stand on one another
     /// thousands high.
-    fn chain(
-        &self,
-        scene: &Scene,
-        entity: EntityId,
-        local: impl Fn(EntityId, &Live) -> Pose,
-    ) -> Pose {
+    fn chain(&self, scene: &Scene, entity: EntityId, local: impl Fn(EntityId) -> Pose) -> Pose {
         // From the entity up, cut where something rides: the pose of the rider, and below it.
         let mut rides: SmallVec<[(Pose, Option<Pose>); 2]> = SmallVec::new();
         let mut below: Option<Pose> = None;
         let mut at = entity;
         let mut pose = loop {
             let live = self.live(at);
-            let own = local(at, live);
+            let own = local(at);
             if let Some(carrier) = live.rides {
                 rides.push((own, below.take()));
                 at = carrier;
@@ -110,9 +99,8 @@ impl State {
 
     /// As [`put`](Self::put), where that is where it is already, in another frame.
     pub(super) fn set_pose(&mut self, entity: EntityId, pose: Pose) {
-        let live = self.live_mut(entity);
-        (live.pose, live.travel) = (pose, None);
-        if let Some(stance) = &mut live.stance {
+        self.cast.rest(entity, pose);
+        if let Some(stance) = &mut self.live_mut(entity).stance {
             let (holder, stirred) = (stance.holder, stance.stirred);
             **stance = BodyState { holder, stirred, ..BodyState::default() };
         }
@@ -139,22 +127,31 @@ impl State {
     }
 
     /// Sends an entity on a journey; until it has arrived it does nothing by itself.
-    pub(crate) fn send(&mut self, entity: EntityId, pose: Pose, travel: Travel) {
+    pub(crate) fn send(&mut self, entity: EntityId, travel: Travel) {
         self.stirs = (self.stirs.0 + 1, self.stirs.1.max(travel.end()));
-        self.go(entity, pose, travel);
+        self.cast.go(entity, travel);
         if let Some(stance) = &mut self.live_mut(entity).stance {
             **stance = BodyState { mode: Mode::Led, ..BodyState::default() };
         }
     }
 
-    /// As [`send`](Self::send), of its own accord.
-    pub(crate) fn go(&mut self, entity: EntityId, pose: Pose, travel: Travel) {
-        let live = self.live_mut(entity);
-        live.pose = pose;
-        match &mut live.travel {
-            Some(before) => **before = travel,
-            none => *none = Some(Box::new(travel)),
+    /// Sends an entity straight and evenly from one pose to another, until `end`, both in its carrier's
+    /// frame, as a host does that says where it is.
+    pub(crate) fn drive(&mut self, scene: &Scene, entity: EntityId, way: [Pose; 2], end: Time) {
+        let live = self.live(entity);
+        if live.stance.is_some() || live.rides.is_some() || self.parent(scene, entity).is_some() {
+            let [from, to] = way;
+            return self.send(entity, Travel::new(self.now, end, from, to, Easing::Linear));
         }
+        self.stirs = (self.stirs.0 + 1, self.stirs.1.max(end));
+        self.cast.go_in_lane(entity, way, (self.now, end));
+    }
+
+    /// Lets what is at a place in the lane go on, see [`Lane::go_on`](super::lane::Lane::go_on).
+    pub(crate) fn go_on(&mut self, place: usize, to: DVec3, rotation: Option<DQuat>, until: Time) {
+        let end = until.max(self.now);
+        self.stirs = (self.stirs.0 + 1, self.stirs.1.max(end));
+        self.cast.lane.go_on(place, to, rotation, [self.now, end]);
     }
 
     /// How fast the entity moves in the world from now on, in metres per second.
@@ -175,21 +172,20 @@ impl State {
 
     /// Until when the entity's path is worth following at one go; for ever if it stands still.
     pub(crate) fn horizon(&self, scene: &Scene, entity: EntityId) -> Time {
-        let travels =
-            self.carriers(scene, entity).filter_map(|entity| self.live(entity).travel.as_ref());
+        let travels = self.carriers(scene, entity).filter_map(|entity| self.cast.travel(entity));
         let horizons = travels.filter_map(|travel| travel.horizon(self.now));
         horizons.min().unwrap_or(Time::MAX)
     }
 
     /// How the entity moves in the world from `start` to `end`, if nothing interferes.
     pub(crate) fn path(&self, scene: &Scene, entity: EntityId, start: Time, end: Time) -> Path {
-        let travels = |entity: EntityId| self.live(entity).travel.as_deref();
-        if self.carriers(scene, entity).filter_map(travels).all(|travel| travel.end() <= start) {
+        let ends = |entity: EntityId| self.cast.end(entity);
+        if self.carriers(scene, entity).filter_map(ends).all(|end| end <= start) {
             return Path::still(start, end, self.pose(scene, entity, start));
         }
         let mut cuts: SmallVec<[Time; 8]> = SmallVec::new();
         for entity in self.carriers(scene, entity) {
-            if let Some(travel) = &self.live(entity).travel {
+            if let Some(travel) = self.cast.travel(entity) {
                 travel.cuts(start, end, |cut| cuts.push(cut));
             }
         }

@@ -5,7 +5,7 @@ use std::collections::{BTreeMap, VecDeque};
 use crate::Time;
 use crate::describe::{EntityId, StatId};
 
-use super::{Input, Origin};
+use super::{Input, Origin, Target};
 
 /// Something that will happen.
 #[derive(Clone, Debug, PartialEq, Hash)]
@@ -70,6 +70,17 @@ pub(crate) enum Scheduled {
     },
 }
 
+/// A body is told to be somewhere at a time.
+#[derive(Clone, Debug, PartialEq, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub(crate) struct Told {
+    /// The number of the input.
+    pub number: u64,
+    pub who: EntityId,
+    pub to: Target,
+    pub until: Time,
+}
+
 /// When something is due. In one instant inputs come before what is detected, and what was put
 /// off comes after it; otherwise in the order in which they were put here.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -84,8 +95,11 @@ pub(crate) struct Due {
 #[derive(Clone, Debug, Default, PartialEq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct Schedule {
-    /// Inputs that are due as soon as time goes on. Kept apart from the rest because a host may
-    /// give thousands each tick.
+    /// Where bodies are to be, as of when time goes on. Kept apart from the rest because a host may
+    /// say it of thousands each tick.
+    #[cfg_attr(feature = "serde", serde(default))]
+    told: Vec<Told>,
+    /// Other inputs that are due as soon as time goes on, and all that came after the first of them.
     at_once: VecDeque<(u64, Input)>,
     /// Each with what it comes of.
     #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
@@ -110,13 +124,36 @@ impl Schedule {
         let number = self.inputs;
         self.inputs += 1;
         if time <= now && !planned {
-            self.at_once.push_back((number, input));
+            match input {
+                Input::Drive { who, to, until } if self.at_once.is_empty() => {
+                    self.told.push(Told { number, who, to, until });
+                }
+                input => self.at_once.push_back((number, input)),
+            }
         } else {
             self.put(time.max(now), Origin::Input(number), Scheduled::Input(input));
         }
     }
 
-    /// Takes the next input that is due as soon as time goes on.
+    /// Whether any body has been told where to be.
+    pub fn has_told(&self) -> bool {
+        !self.told.is_empty()
+    }
+
+    /// Takes what bodies have been told, in that order, before what else is due as soon as time goes on.
+    pub fn take_told(&mut self) -> Vec<Told> {
+        std::mem::take(&mut self.told)
+    }
+
+    /// Gives back the memory of what has been taken.
+    pub fn give_back(&mut self, mut told: Vec<Told>) {
+        told.clear();
+        if self.told.is_empty() {
+            self.told = told;
+        }
+    }
+
+    /// Takes the next other input that is due as soon as time goes on.
     pub fn take_at_once(&mut self) -> Option<(u64, Input)> {
         self.at_once.pop_front()
     }
@@ -128,7 +165,7 @@ impl Schedule {
 
     /// How much waits.
     pub fn len(&self) -> usize {
-        self.at_once.len() + self.items.len()
+        self.told.len() + self.at_once.len() + self.items.len()
     }
 
     pub fn next(&self) -> Option<Due> {

@@ -1,0 +1,247 @@
+//! Bodies that a host tells where to be: most are passed over at once, the others looked at.
+
+use crate::Time;
+use crate::describe::{Detector, EntityId};
+use crate::detect::boundary_distance;
+use crate::geometry::Aabb;
+use crate::geometry::tree::Bounds;
+use crate::model::{BodySpec, Scene};
+use crate::motion::Path;
+use crate::space::{Face, Indices};
+use crate::state::{Cause, Input, Origin, State, Target, Told, WHOLE};
+use crate::why::Witness;
+
+use super::clearance::{Near, RANGE, Room, Step};
+use super::watch::Watch;
+use super::{Play, intents};
+
+impl Play {
+    /// Takes in where bodies have been told to be.
+    pub(super) fn take_told<W: Witness>(&mut self, witness: &mut W) {
+        if !self.state.schedule.has_told() {
+            return;
+        }
+        let told = self.state.schedule.take_told();
+        let before = self.state.causes.now;
+        for told in &told {
+            self.state.causes.now = Origin::Input(told.number);
+            // A witness is to hear of everybody.
+            if W::LISTENS || !self.goes_on(told) {
+                self.be_told(told, witness);
+            }
+            self.settle_all(witness);
+        }
+        self.state.causes.now = before;
+        self.look_at_told();
+        self.state.schedule.give_back(told);
+    }
+
+    /// Lets a body go on that nothing can begin or cease to detect on its way. `false` if that is not
+    /// known.
+    fn goes_on(&mut self, told: &Told) -> bool {
+        let Told { who, to, until, .. } = *told;
+        let (scene, state, watch) = (&*self.scene, &mut self.state, &mut self.runtime.watch);
+        let (to, rotation) = match to {
+            Target::Place(place) => (place, None),
+            Target::Pose(pose) => (pose.position, Some(pose.rotation)),
+            Target::Entity(_) => return false,
+        };
+        let Some(place) = state.cast.lane.place(who) else { return false };
+        if !watch.clearances.step(place, to, rotation, || state.cast.lane.turned(place)) {
+            return false;
+        }
+        if !watch.rounds.is_empty() && watch.is_noticed(scene, state, (who, place)) {
+            return false;
+        }
+        state.go_on(place, to, rotation, until);
+        state.stir(who, Cause::Move);
+        true
+    }
+
+    /// Sets out a body that is to be looked at.
+    fn be_told<W: Witness>(&mut self, told: &Told, witness: &mut W) {
+        let Told { who, to, until, .. } = *told;
+        let (scene, state, watch) = (&*self.scene, &mut self.state, &mut self.runtime.watch);
+        if W::LISTENS || !is_plain(scene, state, who) || state.is_gone(scene, who) {
+            self.look_at_told();
+            return self.apply_input(Input::Drive { who, to, until }, witness);
+        }
+        intents::drive(scene, state, who, to, until);
+        state.stir(who, Cause::Move);
+        // Looked at beside one another, they find the way there better known.
+        watch.told.push(who);
+        if let Some(place) = state.cast.lane.place(who) {
+            watch.clearances.bind(place);
+        }
+    }
+
+    /// Looks at all that have been told where to be and could not simply go on.
+    fn look_at_told(&mut self) {
+        let watch = &mut self.runtime.watch;
+        let mut told = std::mem::take(&mut watch.told);
+        for who in told.drain(..) {
+            watch.disturb(&self.scene, &self.state, who, Cause::Move);
+        }
+        watch.told = told;
+    }
+}
+
+impl Watch {
+    /// The step that a body makes, with its place in the lane, if it is one of those for which it is worth
+    /// knowing the surroundings: straight, even, short, as a host makes one each tick; of no length if
+    /// it says that the body has stayed where it is.
+    pub(super) fn step_of(
+        &self,
+        scene: &Scene,
+        state: &State,
+        (entity, cause): (EntityId, Cause),
+    ) -> Option<(usize, Step)> {
+        let way = state.cast.way(entity)?;
+        // What else has happened to it at this instant is yet to be told, wherever it is.
+        let makes_steps = cause == Cause::Move
+            && is_plain(scene, state, entity)
+            && self.other_reason(entity, state.now).is_none();
+        if !makes_steps {
+            return None;
+        }
+        let (from, to) = (state.cast.pose(entity, state.now), state.cast.pose(entity, Time::MAX));
+        let mut length = from.position.distance(to.position);
+        if from.rotation != to.rotation {
+            let body = scene.thing(entity).body.as_ref()?;
+            length += body.carried_by_turn(from.rotation, to.rotation);
+        }
+        (length < RANGE / 4.0).then_some((way, Step { from, to, length }))
+    }
+
+    /// Whether anything asked in rounds may notice a body that makes steps in known surroundings.
+    pub(super) fn is_noticed(
+        &mut self,
+        scene: &Scene,
+        state: &State,
+        (entity, place): (EntityId, usize),
+    ) -> bool {
+        // What senses itself, or can be used, matters in more ways than by being there.
+        if scene.thing(entity).senses.is_some() || self.rounds.has(entity) {
+            return true;
+        }
+        let rounds = &self.rounds;
+        let ask = |within: &Aabb| rounds.may_notice((scene, state), entity, within);
+        self.clearances.around(place).is_noticed(rounds.moves(), ask)
+    }
+
+    /// Looks at a body that makes a step: examines the zones whose boundary it may reach, or else finds
+    /// what leeway it has.
+    pub(super) fn look_at_step(
+        &mut self,
+        scene: &Scene,
+        state: &State,
+        entity: EntityId,
+        (place, step): (usize, &Step),
+    ) {
+        let thing = scene.thing(entity);
+        let Some(body) = &thing.body else { return };
+        self.marks[entity.index()].until = Time::MAX;
+        if !self.clearances.around(place).hold(step) {
+            self.look_around(scene, state, (entity, body), (place, step));
+        }
+        let around = self.clearances.around(place);
+        let near = std::mem::take(&mut around.near);
+        let mut room = Room::new(body, step, around);
+        let mut is_free = true;
+        for near in &near {
+            is_free &= self.passes(scene, state, (entity, step), near, &mut room);
+        }
+        // Whoever is in the way of walkers is seen by them, and who has company moves it.
+        let matters = scene.has_movers() && body.blocks || !state.is_alone(scene, entity);
+        if is_free && !matters {
+            self.clearances.give(place, &room);
+        }
+        self.clearances.around(place).near = near;
+    }
+
+    /// Finds the zones around a body.
+    fn look_around(
+        &mut self,
+        scene: &Scene,
+        state: &State,
+        (entity, body): (EntityId, &BodySpec),
+        (place, step): (usize, &Step),
+    ) {
+        let mut found = std::mem::take(&mut self.near);
+        found.clear();
+        found.extend(self.inside_of(entity));
+        let around = self.clearances.around(place);
+        around.begin(step, body.reach());
+        let bounds = around.bounds();
+        // So that a zone that comes near finds it wherever it has gone meanwhile.
+        self.indices.bodies.cover(entity, &bounds, RANGE);
+        let layers = scene.thing(entity).layers.0;
+        let Indices { zones, touches, .. } = &self.indices;
+        zones.meeting(&bounds, layers, |zone| found.push((zone.entity, Detector::Zone)));
+        touches.meeting(&bounds, layers, |on| found.push((on.entity, Detector::Touch)));
+        found.sort_unstable();
+        found.dedup();
+        for &(on, detector) in &found {
+            let Some(region) = scene.thing(on).region(detector) else { continue };
+            let pose = state.pose(scene, on, state.now);
+            let bounds = region.bounds(&Path::still(state.now, state.now, pose));
+            let fills = region.form.fills_bounds(&pose) && !region.parts;
+            let near = Near { on, detector, fills, bounds: Bounds::from(&bounds) };
+            self.clearances.around(place).near.push(near);
+        }
+        self.near = found;
+    }
+
+    /// Whether a step surely does not cross the boundary of something near, and what leeway that
+    /// leaves. If it may, its crossings are looked for.
+    fn passes(
+        &mut self,
+        scene: &Scene,
+        state: &State,
+        (entity, step): (EntityId, &Step),
+        near: &Near,
+        room: &mut Room<'_>,
+    ) -> bool {
+        let pair = (near.on, near.detector, entity);
+        let index = match near.detector {
+            Detector::Zone => &self.indices.zones,
+            _ => &self.indices.touches,
+        };
+        let face = index.face(near.on).filter(|_| self.other_reason(near.on, state.now).is_none());
+        let reached = match face {
+            Some(Face { form: Some(form), pose, still: true, .. }) => {
+                let is_inside = self.inside.has(pair, WHOLE);
+                if !is_inside && room.keep_out(&near.bounds)
+                    || is_inside && near.fills && room.keep_in(&near.bounds)
+                {
+                    return true;
+                }
+                let on = (near.on, near.detector, form, pose);
+                let (is_there, distance) =
+                    boundary_distance(scene, state, on, (entity, &step.from));
+                room.keep_near(distance);
+                distance <= step.length || is_there != is_inside
+            }
+            _ => true,
+        };
+        if reached {
+            self.examine(scene, state, pair, Cause::Move);
+        }
+        !reached
+    }
+}
+
+/// Whether something has a body and nothing else by which it takes part, is nobody's part, and is where
+/// it was told to be or stands.
+fn is_plain(scene: &Scene, state: &State, entity: EntityId) -> bool {
+    let thing = scene.thing(entity);
+    thing.body.is_some()
+        && thing.zone.is_none()
+        && thing.solid.is_none()
+        && thing.mover.is_none()
+        && !thing.has(Detector::Touch)
+        && scene.attached_solids(entity).is_empty()
+        && state.live(entity).rides.is_none()
+        && state.parent(scene, entity).is_none()
+        && (state.links.is_empty() || !state.links.contains_key(&entity))
+}
