@@ -1,7 +1,8 @@
 //! The detection tick of zones, events included, as a ratio to yardsticks measured in the same run.
 //!
 //! Run it with `cargo bench -p hazuro --bench zones`; add `-- --full` for a million zones,
-//! `-- --turning` for bodies that turn only, `-- --guarded` for bodies beside a guard and a prompt.
+//! `-- --turning` for bodies that turn only, `-- --guarded` for bodies beside a guard and a prompt,
+//! `-- --told` for bodies of which it is told each tick where they are.
 //!
 //! The yardsticks do what is usually written by hand: find the pairs that overlap now, sort them,
 //! and compare them with those of the last tick. All set out at times of their own; the means are those of
@@ -187,6 +188,20 @@ fn row(title: &str, make: impl Fn() -> World) {
     );
 }
 
+/// Only what is told each tick, beside the grid.
+fn told(title: &str, make: impl Fn() -> World) {
+    let told = measure_play(&mut make(), Told::Places);
+    let by_grid = measure(&mut make(), &Grid::new(&make().zones), TICKS, false);
+    println!(
+        "| {title} | {} | {} | {} | {} / {} |",
+        shown(told.mean),
+        shown(told.slowest),
+        ratio(by_grid.mean, told.mean),
+        told.events,
+        by_grid.events,
+    );
+}
+
 /// Everybody turns all the time; beside it the same without turning.
 fn turning(title: &str, figure: Figure, make: impl Fn() -> World) {
     let make = || make().of(figure);
@@ -220,6 +235,14 @@ fn guarded(title: &str, told: Told, make: impl Fn() -> World) {
 
 fn main() {
     let has = |flag: &str| std::env::args().any(|argument| argument == flag);
+    if has("--told") {
+        println!("| told each place | a tick | slowest | of grid | events |");
+        println!("|---|---|---|---|---|");
+        for (zones, walkers) in [(10_000, 10_000), (100_000, 10_000), (100_000, 100_000)] {
+            told(&format!("even, {zones} × {walkers}"), || World::even(zones, walkers));
+        }
+        return told("uneven, 100000 × 10000", || World::uneven(100_000, 10_000));
+    }
     if !has("--turning") && !has("--guarded") {
         println!(
             "| zones × bodies | a tick, journeys | slowest | of grid | of rstar | of brute force | a tick, told each place | slowest | of grid | of rstar | idle tick | events |"

@@ -202,6 +202,11 @@ impl Convex {
         self.core.reach() * tilt
     }
 
+    /// A box along the axes and a radius: what is within that of the box holds the shape.
+    pub(crate) fn rounded_bounds(&self, pose: &Pose) -> (Aabb, f64) {
+        (self.bounds(pose).grown(-self.radius), self.radius)
+    }
+
     /// The box along the axes that holds the shape.
     pub fn bounds(&self, pose: &Pose) -> Aabb {
         if let Core::Point = self.core {

@@ -26,6 +26,14 @@ impl Default for Admission {
 }
 
 impl Admission {
+    /// Whether it refuses anybody but for their layers, whatever the condition says.
+    pub fn is_picky(&self) -> bool {
+        let lists = |lists: &Lists<TagId, KindId, EntityId>| {
+            !lists.tags.is_empty() || !lists.kinds.is_empty() || !lists.names.is_empty()
+        };
+        self.players || lists(&self.lists) || lists(&self.not) || self.not_layers != Layers::NONE
+    }
+
     /// The first list that refuses `subject`, who has these tags; none if it is admitted.
     pub fn refusal(&self, scene: &Scene, (subject, has): (EntityId, &[TagId])) -> Option<Clause> {
         let thing = scene.thing(subject);

@@ -41,6 +41,12 @@ impl BodySpec {
         bounds
     }
 
+    /// Boxes that hold each of its convex pieces at a pose, if they are grown by a radius at their corners,
+    /// too.
+    pub fn rounded_bounds(&self, pose: &Pose) -> impl Iterator<Item = (Aabb, f64)> {
+        self.pieces().map(|(at, piece)| piece.rounded_bounds(&(*pose * at)))
+    }
+
     /// Balls that it holds: where their middles are, from its origin, and their radii.
     pub fn inner_balls(&self) -> impl Iterator<Item = (DVec3, f64)> {
         self.pieces().map(|(at, piece)| (at.position, piece.inner_radius()))

@@ -111,9 +111,13 @@ fn up(value: f32) -> f32 {
 pub(super) struct Near {
     pub on: EntityId,
     pub detector: Detector,
+    /// Whether it stands still.
+    pub still: bool,
     /// Whether it fills its bounds.
     pub fills: bool,
-    /// What it may detect anything in.
+    /// Whether the body, or any part of it, is detected.
+    pub inside: bool,
+    /// Outside of these it detects nothing.
     pub bounds: Bounds,
 }
 
@@ -208,6 +212,17 @@ impl Clearances {
         }
     }
 
+    /// Writes down whether a detector detects the body at a place.
+    pub fn note(&mut self, place: usize, on: (EntityId, Detector), inside: bool) {
+        self.bind(place);
+        if let Some(around) = self.surroundings.get_mut(place) {
+            let mut near = around.near.iter_mut();
+            near.find(|near| (near.on, near.detector) == on)
+                .into_iter()
+                .for_each(|it| it.inside = inside);
+        }
+    }
+
     /// Forgets all of the body at a place.
     pub fn lose(&mut self, place: usize) {
         self.bind(place);
@@ -257,8 +272,27 @@ impl<'a> Room<'a> {
         Self { body, step, turns, own: own.grown(HAIR), free, turn: f64::INFINITY }
     }
 
+    /// Keeps away from the boundary of something near, by its bounds and those of the body. `false` if it
+    /// cannot be told from these that the step does.
+    pub fn passes(&mut self, near: &Near) -> bool {
+        let bounds = &near.bounds;
+        let passes = match near.inside {
+            false => self.keep_out(bounds),
+            true => near.fills && self.keep_in(bounds),
+        };
+        if passes || near.inside && !near.fills {
+            return passes;
+        }
+        let distance = if near.inside { self.inside(bounds) } else { self.outside(bounds) };
+        let passes = distance > self.step.length;
+        if passes {
+            self.keep_near(distance);
+        }
+        passes
+    }
+
     /// Keeps outside of some bounds. `false` if the step does not.
-    pub fn keep_out(&mut self, bounds: &Bounds) -> bool {
+    fn keep_out(&mut self, bounds: &Bounds) -> bool {
         let (from, to) = (self.step.from.position, self.step.to.position);
         let [min, max] = [bounds.min, bounds.max].map(|it| DVec3::from_array(it.map(f64::from)));
         let (min, max) = (min - self.own.max, max - self.own.min);
@@ -290,7 +324,7 @@ impl<'a> Room<'a> {
     }
 
     /// Keeps a part of the body inside of what fills some bounds. `false` if the step does not.
-    pub fn keep_in(&mut self, bounds: &Bounds) -> bool {
+    fn keep_in(&mut self, bounds: &Bounds) -> bool {
         let filled = shrunk(bounds);
         let (from, to) = (self.step.from, self.step.to);
         let mut best: Option<(f64, Aabb)> = None;
@@ -319,6 +353,26 @@ impl<'a> Room<'a> {
         self.free.min = self.free.min.max(room.min);
         self.free.max = self.free.max.min(room.max);
         true
+    }
+
+    /// How far at least the body is outside of some bounds where the step begins, in metres.
+    fn outside(&self, bounds: &Bounds) -> f64 {
+        let [min, max] = [bounds.min, bounds.max].map(|it| DVec3::from_array(it.map(f64::from)));
+        let bounds = Aabb { min, max };
+        let apart = |(core, radius): (Aabb, f64)| core.distance(&bounds) - radius;
+        self.body.rounded_bounds(&self.step.from).map(apart).fold(f64::INFINITY, f64::min) - HAIR
+    }
+
+    /// How far at least some part of the body is inside of what fills some bounds, where the step begins,
+    /// in metres; less than nothing if none is.
+    fn inside(&self, bounds: &Bounds) -> f64 {
+        let filled = shrunk(bounds);
+        let depth = |(offset, radius): (DVec3, f64)| {
+            let place = self.step.from.point(offset);
+            let aside = (filled.min - place).max(place - filled.max);
+            radius - aside.max(DVec3::ZERO).length() - aside.max_element().min(0.0)
+        };
+        self.body.inner_balls().map(depth).fold(f64::NEG_INFINITY, f64::max) - HAIR
     }
 
     /// Keeps so near to where the step began that no point is carried as far as `distance`.

@@ -5,7 +5,7 @@ use crate::Time;
 use crate::describe::most::MAX_PLANNED;
 use crate::describe::{Action, EntityId, Fault, Limits};
 use crate::model::{EntityKey, door};
-use crate::state::{Cause, Input, State, Target};
+use crate::state::{Cause, Input, State, Target, Told};
 
 use super::watch::Watch;
 use super::{Play, intents, meant};
@@ -18,8 +18,11 @@ impl Play {
     /// If the scene has no such entity, it is not in the play, a coordinate is not from -1,000,000
     /// to 1,000,000 metres, or the rotation is not of length 1.
     pub fn drive(&mut self, who: impl EntityKey, to: impl Into<Target>) -> Result<(), Fault> {
-        let (who, to, until) = (self.present(who)?, to.into(), self.next_tick());
-        self.schedule(self.state.now, Input::Drive { who, to, until })
+        let (who, to) = (self.present(who)?, to.into());
+        to.check(&self.scene)?;
+        self.room_for(1)?;
+        self.tell_place(who, to);
+        Ok(())
     }
 
     /// Drives many bodies at once, each as [`drive`](Self::drive) does: the first to the first place, and
@@ -52,17 +55,20 @@ impl Play {
         if bodies.len() != to.len() {
             return Err(Fault::Uneven { bodies: bodies.len(), places: to.len() });
         }
-        let until = self.next_tick();
         for (who, to) in bodies.iter().zip(to) {
             self.present(*who)?;
             (*to).into().check(&self.scene)?;
         }
         self.room_for(bodies.len())?;
         for (who, to) in bodies.iter().zip(to) {
-            let input = Input::Drive { who: *who, to: (*to).into(), until };
-            self.state.schedule.put_input(self.state.now, self.state.now, input);
+            self.tell_place(*who, (*to).into());
         }
         Ok(())
+    }
+
+    fn tell_place(&mut self, who: EntityId, to: Target) {
+        let until = self.next_tick();
+        self.state.schedule.tell(self.state.now, Told { number: 0, who, to, until });
     }
 
     /// Puts an entity at a place or pose in the world; nothing between is swept.

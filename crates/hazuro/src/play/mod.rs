@@ -85,6 +85,8 @@ pub struct Play {
     scene: Arc<Scene>,
     state: State,
     rate: u32,
+    /// A moment, and when the next tick begins after it.
+    next_tick: (Time, Time),
     // Beside the state:
     runtime: Runtime,
     instant: Instant,
@@ -97,7 +99,8 @@ impl Play {
         let state = State::new(&scene);
         let watch = Watch::new(&scene, &state);
         let runtime = Runtime { watch, ..Runtime::default() };
-        Self { state, rate: scene.rate(), scene, runtime, instant: Instant::default() }
+        let (rate, next_tick) = (scene.rate(), (Time::MAX, Time::MAX));
+        Self { state, rate, next_tick, scene, runtime, instant: Instant::default() }
     }
 
     /// The scene being played.
@@ -116,7 +119,7 @@ impl Play {
     /// If `rate` is not from 1 to 10,000 ticks per second.
     pub fn set_rate(&mut self, rate: u32) -> Result<(), Fault> {
         range::TICKS.check(f64::from(rate))?;
-        self.rate = rate;
+        (self.rate, self.next_tick) = (rate, (Time::MAX, Time::MAX));
         Ok(())
     }
 
@@ -127,7 +130,8 @@ impl Play {
 
     /// Plays to the start of the next tick; gives what happened, in order.
     pub fn step(&mut self) -> &[Entry] {
-        self.advance(self.next_tick())
+        let until = self.next_tick();
+        self.advance(until)
     }
 
     /// Plays until `until`, which need not be the start of a tick; gives what happened, in order.
@@ -410,7 +414,11 @@ impl Play {
         &self.state
     }
 
-    fn next_tick(&self) -> Time {
-        Time::of_tick(self.state.now.tick(self.rate) + 1, self.rate)
+    fn next_tick(&mut self) -> Time {
+        let now = self.state.now;
+        if self.next_tick.0 != now {
+            self.next_tick = (now, Time::of_tick(now.tick(self.rate) + 1, self.rate));
+        }
+        self.next_tick.1
     }
 }

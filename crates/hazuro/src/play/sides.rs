@@ -2,7 +2,7 @@
 
 use crate::describe::{Detector, EntityId, Layers, Switch};
 use crate::geometry::{Aabb, Form, Pose};
-use crate::model::{Scene, Thing};
+use crate::model::{Admission, Scene, Thing};
 use crate::motion::Path;
 use crate::space::{Face, Index, Indices};
 use crate::state::State;
@@ -79,8 +79,9 @@ impl Side {
         let here = Path::still(state.now, state.now, pose);
         let (form, layers, bounds) = (self.find)(scene.thing(entity), &here)?;
         let off = state.off_by(scene, entity, self.switch).is_some();
+        let is_picky = scene.admission(entity).is_some_and(Admission::is_picky);
         let still = !state.is_moving(scene, entity);
-        let face = Face { entity, off, still, pose, form, layers: layers.0 };
+        let face = Face { entity, off, still, pose, form, layers: layers.0, is_picky };
         Some((face, still.then_some(bounds)))
     }
 }

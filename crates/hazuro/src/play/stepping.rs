@@ -2,13 +2,12 @@
 
 use crate::Time;
 use crate::describe::{Detector, EntityId};
-use crate::detect::boundary_distance;
+use crate::detect::{Pair, boundary_distance};
 use crate::geometry::Aabb;
 use crate::geometry::tree::Bounds;
 use crate::model::{BodySpec, Scene};
-use crate::motion::Path;
 use crate::space::{Face, Indices};
-use crate::state::{Cause, Input, Origin, State, Target, Told, WHOLE};
+use crate::state::{Cause, Input, Origin, State, Told};
 use crate::why::Witness;
 
 use super::clearance::{Near, RANGE, Room, Step};
@@ -41,12 +40,8 @@ impl Play {
     fn goes_on(&mut self, told: &Told) -> bool {
         let Told { who, to, until, .. } = *told;
         let (scene, state, watch) = (&*self.scene, &mut self.state, &mut self.runtime.watch);
-        let (to, rotation) = match to {
-            Target::Place(place) => (place, None),
-            Target::Pose(pose) => (pose.position, Some(pose.rotation)),
-            Target::Entity(_) => return false,
-        };
         let Some(place) = state.cast.lane.place(who) else { return false };
+        let (to, rotation) = to.place(scene, state);
         if !watch.clearances.step(place, to, rotation, || state.cast.lane.turned(place)) {
             return false;
         }
@@ -62,17 +57,22 @@ impl Play {
     fn be_told<W: Witness>(&mut self, told: &Told, witness: &mut W) {
         let Told { who, to, until, .. } = *told;
         let (scene, state, watch) = (&*self.scene, &mut self.state, &mut self.runtime.watch);
-        if W::LISTENS || !is_plain(scene, state, who) || state.is_gone(scene, who) {
+        let known = state.cast.way(who).filter(|place| watch.clearances.knows(*place));
+        let is_plain = known.is_some() || is_plain(scene, state, who);
+        if W::LISTENS || !is_plain || state.is_gone(scene, who) {
             self.look_at_told();
             return self.apply_input(Input::Drive { who, to, until }, witness);
         }
-        intents::drive(scene, state, who, to, until);
-        state.stir(who, Cause::Move);
-        // Looked at beside one another, they find the way there better known.
-        watch.told.push(who);
-        if let Some(place) = state.cast.lane.place(who) {
+        if let Some(place) = known {
+            let (to, rotation) = to.place(scene, state);
+            state.go_on(place, to, rotation, until);
             watch.clearances.bind(place);
+        } else {
+            intents::drive(scene, state, who, to, until);
         }
+        state.stir(who, Cause::Move);
+        // Looked at one after another, they find the way there better known.
+        watch.told.push(who);
     }
 
     /// Looks at all that have been told where to be and could not simply go on.
@@ -99,7 +99,7 @@ impl Watch {
         let way = state.cast.way(entity)?;
         // What else has happened to it at this instant is yet to be told, wherever it is.
         let makes_steps = cause == Cause::Move
-            && is_plain(scene, state, entity)
+            && (self.clearances.knows(way) || is_plain(scene, state, entity))
             && self.other_reason(entity, state.now).is_none();
         if !makes_steps {
             return None;
@@ -170,6 +170,7 @@ impl Watch {
         let mut found = std::mem::take(&mut self.near);
         found.clear();
         found.extend(self.inside_of(entity));
+        found.dedup();
         let around = self.clearances.around(place);
         around.begin(step, body.reach());
         let bounds = around.bounds();
@@ -177,17 +178,25 @@ impl Watch {
         self.indices.bodies.cover(entity, &bounds, RANGE);
         let layers = scene.thing(entity).layers.0;
         let Indices { zones, touches, .. } = &self.indices;
-        zones.meeting(&bounds, layers, |zone| found.push((zone.entity, Detector::Zone)));
-        touches.meeting(&bounds, layers, |on| found.push((on.entity, Detector::Touch)));
-        found.sort_unstable();
-        found.dedup();
+        for (index, detector) in [(zones, Detector::Zone), (touches, Detector::Touch)] {
+            index.meeting_bounds(&bounds, layers, |face, bounds| {
+                let on = face.entity;
+                let inside = found.binary_search(&(on, detector)).is_ok();
+                let pair = Pair { scene, state, on, detector, who: entity };
+                if face.is_picky && !inside && pair.refusal().is_some() {
+                    return;
+                }
+                let form = face.form.as_ref();
+                let fills = form.is_some_and(|form| form.fills_bounds(&face.pose));
+                around.near.push(Near { on, detector, still: face.still, fills, inside, bounds });
+            });
+        }
+        // Who is farther away than it can be detected is looked at in any case.
         for &(on, detector) in &found {
-            let Some(region) = scene.thing(on).region(detector) else { continue };
-            let pose = state.pose(scene, on, state.now);
-            let bounds = region.bounds(&Path::still(state.now, state.now, pose));
-            let fills = region.form.fills_bounds(&pose) && !region.parts;
-            let near = Near { on, detector, fills, bounds: Bounds::from(&bounds) };
-            self.clearances.around(place).near.push(near);
+            if !around.near.iter().any(|near| (near.on, near.detector) == (on, detector)) {
+                let (still, fills, bounds) = (false, false, Bounds::EMPTY);
+                around.near.push(Near { on, detector, still, fills, inside: true, bounds });
+            }
         }
         self.near = found;
     }
@@ -202,37 +211,37 @@ impl Watch {
         near: &Near,
         room: &mut Room<'_>,
     ) -> bool {
-        let pair = (near.on, near.detector, entity);
+        let passes = near.still
+            && self.other_reason(near.on, state.now).is_none()
+            && (room.passes(near)
+                || self.passes_exactly((scene, state), (entity, step), near, room));
+        if !passes {
+            self.examine(scene, state, (near.on, near.detector, entity), Cause::Move);
+        }
+        passes
+    }
+
+    /// As [`passes`](Self::passes), by the shapes instead of their bounds.
+    fn passes_exactly(
+        &self,
+        (scene, state): (&Scene, &State),
+        (entity, step): (EntityId, &Step),
+        near: &Near,
+        room: &mut Room<'_>,
+    ) -> bool {
         let index = match near.detector {
             Detector::Zone => &self.indices.zones,
             _ => &self.indices.touches,
         };
-        let face = index.face(near.on).filter(|_| self.other_reason(near.on, state.now).is_none());
-        let reached = match face {
-            Some(Face { form: Some(form), pose, still: true, .. }) => {
-                let is_inside = self.inside.has(pair, WHOLE);
-                if !is_inside && room.keep_out(&near.bounds)
-                    || is_inside && near.fills && room.keep_in(&near.bounds)
-                {
-                    return true;
-                }
-                let on = (near.on, near.detector, form, pose);
-                let (is_there, distance) =
-                    boundary_distance(scene, state, on, (entity, &step.from));
-                room.keep_near(distance);
-                distance <= step.length || is_there != is_inside
-            }
-            _ => true,
-        };
-        if reached {
-            self.examine(scene, state, pair, Cause::Move);
-        }
-        !reached
+        let Some(Face { form: Some(form), pose, .. }) = index.face(near.on) else { return false };
+        let on = (near.on, near.detector, form, pose);
+        let (is_inside, distance) = boundary_distance(scene, state, on, (entity, &step.from));
+        room.keep_near(distance);
+        distance > step.length && is_inside == near.inside
     }
 }
 
-/// Whether something has a body and nothing else by which it takes part, is nobody's part, and is where
-/// it was told to be or stands.
+/// Whether something has a body and nothing else by which it takes part, and nothing carries it.
 fn is_plain(scene: &Scene, state: &State, entity: EntityId) -> bool {
     let thing = scene.thing(entity);
     thing.body.is_some()
@@ -243,5 +252,4 @@ fn is_plain(scene: &Scene, state: &State, entity: EntityId) -> bool {
         && scene.attached_solids(entity).is_empty()
         && state.live(entity).rides.is_none()
         && state.parent(scene, entity).is_none()
-        && (state.links.is_empty() || !state.links.contains_key(&entity))
 }

@@ -115,6 +115,10 @@ impl Watch {
                     (side.index)(&mut self.indices).add(scene.len(), face, bounds.as_ref());
                 }
             }
+            // Whose part it is may have been nothing but a body.
+            if let Some(owner) = state.owner(scene, entity) {
+                self.lose_surroundings(state, owner);
+            }
         }
         let first = if reaches_anew { 0 } else { first };
         if reaches_anew {
@@ -261,8 +265,12 @@ impl Watch {
 
     /// Writes down that a subject is detected from now on, or is so no more.
     pub fn note(&mut self, state: &State, pair: Pair, by_part: u32, inside: bool) {
-        self.bind(state, pair.2);
         self.inside.set(pair, by_part, inside);
+        let (on, detector, who) = pair;
+        if let Some(place) = state.cast.lane.place(who) {
+            let inside = self.inside.of_subject(who).any(|it| it == (on, detector));
+            self.clearances.note(place, (on, detector), inside);
+        }
     }
 
     pub(super) fn changes(&self, scene: &Scene, (on, detector, who): Pair) -> (u32, u32) {

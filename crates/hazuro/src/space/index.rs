@@ -29,6 +29,8 @@ pub(crate) struct Face {
     pub form: Option<Form>,
     /// The layers by which it is found.
     pub layers: u64,
+    /// Whether it is a detector with a rule on whom it admits, beside layers.
+    pub is_picky: bool,
 }
 
 /// The bounds of some entities. What moves is kept apart from what stands still, so that its
@@ -186,12 +188,17 @@ impl Index {
     /// Calls `visit` with each entity in one of `layers` whose bounds meet `bounds`, in no
     /// particular order.
     pub fn meeting(&self, bounds: &Aabb, layers: u64, mut visit: impl FnMut(&Face)) {
+        self.meeting_bounds(bounds, layers, |face, _| visit(face));
+    }
+
+    /// As [`meeting`](Self::meeting), with the bounds of each.
+    pub fn meeting_bounds(&self, bounds: &Aabb, layers: u64, mut visit: impl FnMut(&Face, Bounds)) {
         let bounds = Bounds::from(bounds);
         for tree in [&self.still, &self.moving] {
-            tree.meeting(&bounds, layers, |slot| {
+            tree.meeting_bounds(&bounds, layers, |slot, bounds| {
                 let face = &self.faces[slot as usize];
                 if face.layers & layers != 0 {
-                    visit(face);
+                    visit(face, bounds);
                 }
             });
         }

@@ -119,20 +119,39 @@ impl Schedule {
 
     /// Lets an input happen at this time, or as soon as time goes on from `now`.
     pub fn put_input(&mut self, time: Time, now: Time, input: Input) {
-        // What has long been planned for this very moment comes first.
-        let planned = self.next().is_some_and(|due| due.time <= now && !due.after_detection);
+        match input {
+            Input::Drive { who, to, until } if time <= now => {
+                self.tell(now, Told { number: 0, who, to, until });
+            }
+            input => self.put_other(time, now, input),
+        }
+    }
+
+    /// Lets a body be told to be somewhere as soon as time goes on from `now`; the number of the
+    /// input is given here.
+    pub fn tell(&mut self, now: Time, told: Told) {
+        if self.at_once.is_empty() && !self.is_planned(now) {
+            self.told.push(Told { number: self.inputs, ..told });
+            self.inputs += 1;
+        } else {
+            let Told { who, to, until, .. } = told;
+            self.put_other(now, now, Input::Drive { who, to, until });
+        }
+    }
+
+    fn put_other(&mut self, time: Time, now: Time, input: Input) {
         let number = self.inputs;
         self.inputs += 1;
-        if time <= now && !planned {
-            match input {
-                Input::Drive { who, to, until } if self.at_once.is_empty() => {
-                    self.told.push(Told { number, who, to, until });
-                }
-                input => self.at_once.push_back((number, input)),
-            }
+        if time <= now && !self.is_planned(now) {
+            self.at_once.push_back((number, input));
         } else {
             self.put(time.max(now), Origin::Input(number), Scheduled::Input(input));
         }
+    }
+
+    /// Whether something has long been planned for this very moment, which then comes first.
+    fn is_planned(&self, now: Time) -> bool {
+        self.next().is_some_and(|due| due.time <= now && !due.after_detection)
     }
 
     /// Whether any body has been told where to be.

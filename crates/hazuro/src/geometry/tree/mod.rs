@@ -310,6 +310,11 @@ impl Tree {
     /// Calls `visit` with each item whose bounds meet `bounds`, in no particular order. Where
     /// nothing is in any of `layers` is passed over; single items are not tested.
     pub fn meeting(&self, bounds: &Bounds, layers: u64, mut visit: impl FnMut(u32)) {
+        self.meeting_bounds(bounds, layers, |item, _| visit(item));
+    }
+
+    /// As [`meeting`](Self::meeting), with the bounds of each item.
+    pub fn meeting_bounds(&self, bounds: &Bounds, layers: u64, mut visit: impl FnMut(u32, Bounds)) {
         if self.root == NONE {
             return;
         }
@@ -322,12 +327,13 @@ impl Tree {
             }
             let mut mask = node.meeting(bounds);
             while mask != 0 {
-                let child = node.child[mask.trailing_zeros() as usize];
+                let slot = mask.trailing_zeros() as usize;
+                let child = node.child[slot];
                 mask &= mask - 1;
                 if child & ITEM == 0 {
                     waiting.push(child);
                 } else {
-                    visit(child & !ITEM);
+                    visit(child & !ITEM, node.bounds(slot));
                 }
             }
         }
