@@ -191,6 +191,11 @@ impl Clearances {
         rotation.is_none_or(|rotation| leeway.turn(turned(), rotation))
     }
 
+    /// Whether the body at a place has any leeway.
+    pub fn has_leeway(&self, place: usize) -> bool {
+        self.leeways.get(place).is_some_and(|leeway| leeway.low[0] < leeway.high[0])
+    }
+
     /// What is around the body at a place.
     pub fn around(&mut self, place: usize) -> &mut Surroundings {
         if self.surroundings.len() <= place {

@@ -71,6 +71,11 @@ impl Watch {
         state.cast.lane.place(entity).is_some_and(|place| self.clearances.knows(place))
     }
 
+    /// Whether a body may be told to be elsewhere without being looked at.
+    pub(super) fn has_leeway(&self, state: &State, entity: EntityId) -> bool {
+        state.cast.lane.place(entity).is_some_and(|place| self.clearances.has_leeway(place))
+    }
+
     /// Lets a body that makes steps be looked at at the next one.
     pub(super) fn bind(&mut self, state: &State, entity: EntityId) {
         if let Some(place) = state.cast.lane.place(entity) {

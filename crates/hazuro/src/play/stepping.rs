@@ -7,7 +7,7 @@ use crate::geometry::Aabb;
 use crate::geometry::tree::Bounds;
 use crate::model::{BodySpec, Scene};
 use crate::space::{Face, Indices};
-use crate::state::{Cause, Input, Origin, State, Told};
+use crate::state::{Cause, Origin, State, Told};
 use crate::why::Witness;
 
 use super::clearance::{Near, RANGE, Room, Step};
@@ -22,11 +22,11 @@ impl Play {
         }
         let told = self.state.schedule.take_told();
         let before = self.state.causes.now;
-        for told in &told {
+        for told in told.iter() {
             self.state.causes.now = Origin::Input(told.number);
             // A witness is to hear of everybody.
-            if W::LISTENS || !self.goes_on(told) {
-                self.be_told(told, witness);
+            if W::LISTENS || !self.goes_on(&told) {
+                self.be_told(&told, witness);
             }
             self.settle_all(witness);
         }
@@ -38,10 +38,9 @@ impl Play {
     /// Lets a body go on that nothing can begin or cease to detect on its way. `false` if that is not
     /// known.
     fn goes_on(&mut self, told: &Told) -> bool {
-        let Told { who, to, until, .. } = *told;
+        let Told { who, to, rotation, until, .. } = *told;
         let (scene, state, watch) = (&*self.scene, &mut self.state, &mut self.runtime.watch);
         let Some(place) = state.cast.lane.place(who) else { return false };
-        let (to, rotation) = to.place(scene, state);
         if !watch.clearances.step(place, to, rotation, || state.cast.lane.turned(place)) {
             return false;
         }
@@ -55,20 +54,19 @@ impl Play {
 
     /// Sets out a body that is to be looked at.
     fn be_told<W: Witness>(&mut self, told: &Told, witness: &mut W) {
-        let Told { who, to, until, .. } = *told;
+        let Told { who, to, rotation, until, .. } = *told;
         let (scene, state, watch) = (&*self.scene, &mut self.state, &mut self.runtime.watch);
         let known = state.cast.way(who).filter(|place| watch.clearances.knows(*place));
         let is_plain = known.is_some() || is_plain(scene, state, who);
         if W::LISTENS || !is_plain || state.is_gone(scene, who) {
             self.look_at_told();
-            return self.apply_input(Input::Drive { who, to, until }, witness);
+            return self.apply_input(told.input(), witness);
         }
         if let Some(place) = known {
-            let (to, rotation) = to.place(scene, state);
             state.go_on(place, to, rotation, until);
             watch.clearances.bind(place);
         } else {
-            intents::drive(scene, state, who, to, until);
+            intents::drive(scene, state, who, told.target(), until);
         }
         state.stir(who, Cause::Move);
         // Looked at one after another, they find the way there better known.

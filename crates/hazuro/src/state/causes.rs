@@ -24,23 +24,28 @@ pub(crate) struct Causes {
     pub entries: u64,
     /// How often anything was stirred.
     stirs: u64,
-    /// Of each entity: what last moved it, and what last did anything else to it.
-    last: Vec<[Stir; 2]>,
+    /// Of each entity, what last moved it.
+    moved: Vec<Stir>,
+    /// Of each entity, what last did anything else to it. Apart, since a host may move thousands each
+    /// tick.
+    changed: Vec<Stir>,
 }
 
 impl Causes {
     pub fn of(scene: &Scene) -> Self {
-        Self { last: vec![Default::default(); scene.len()], ..Self::default() }
+        let none = vec![Stir::default(); scene.len()];
+        Self { moved: none.clone(), changed: none, ..Self::default() }
     }
 
     /// Whether they are of so many entities.
     pub fn is_of(&self, entities: usize) -> bool {
-        self.last.len() == entities
+        self.moved.len() == entities && self.changed.len() == entities
     }
 
     /// Lets there be more entities, so many in all.
     pub fn grow(&mut self, entities: usize) {
-        self.last.resize(entities, Default::default());
+        self.moved.resize(entities, Stir::default());
+        self.changed.resize(entities, Stir::default());
     }
 
     /// The entry that comes next, as an origin.
@@ -53,11 +58,13 @@ impl Causes {
 impl Causes {
     /// Gives each entity another number, among so many.
     pub fn renumber(&mut self, entities: usize, numbers: &[EntityId]) {
-        let mut last = vec![Default::default(); entities];
-        for (entity, stirs) in numbers.iter().zip(&self.last) {
-            last[entity.index()] = *stirs;
+        for stirs in [&mut self.moved, &mut self.changed] {
+            let mut renumbered = vec![Stir::default(); entities];
+            for (entity, stir) in numbers.iter().zip(&*stirs) {
+                renumbered[entity.index()] = *stir;
+            }
+            *stirs = renumbered;
         }
-        self.last = last;
     }
 }
 
@@ -69,10 +76,11 @@ impl State {
 
     /// What is going on now does something to an entity.
     pub(crate) fn stir(&mut self, what: EntityId, cause: Cause) {
+        let causes = &mut self.causes;
+        causes.stirs += 1;
         let moved = matches!(cause, Cause::Move | Cause::Teleport);
-        self.causes.stirs += 1;
-        let stir = Stir { number: self.causes.stirs, origin: self.causes.now };
-        self.causes.last[what.index()][usize::from(!moved)] = stir;
+        let last = if moved { &mut causes.moved } else { &mut causes.changed };
+        last[what.index()] = Stir { number: causes.stirs, origin: causes.now };
     }
 
     /// What moved an entity, or what it goes along with, last.
@@ -96,7 +104,8 @@ impl State {
         let mut best = (false, Stir::default());
         for entity in of.into_iter().flatten() {
             for entity in self.lineage(scene, entity).chain(self.carriers(scene, entity)) {
-                let [moved, other] = self.causes.last[entity.index()];
+                let Causes { moved, changed, .. } = &self.causes;
+                let (moved, other) = (moved[entity.index()], changed[entity.index()]);
                 let stir = match cause {
                     Cause::Move | Cause::Teleport => moved,
                     _ if other.number > moved.number => other,

@@ -342,18 +342,14 @@ impl Target {
     }
 
     /// The place meant, and the rotation if it says one.
-    pub(crate) fn place(&self, scene: &Scene, state: &State) -> (DVec3, Option<DQuat>) {
-        match *self {
-            Self::Entity(entity) => (state.pose(scene, entity, state.now).position, None),
-            Self::Place(position) => (position, None),
-            Self::Pose(Pose { position, rotation }) => (position, Some(rotation)),
-        }
-    }
-
-    /// The pose meant, of something turned like this if it does not say otherwise.
     pub(crate) fn pose(&self, state: &State, scene: &Scene, turned: Pose) -> Pose {
-        let (position, rotation) = self.place(scene, state);
-        Pose { position, rotation: rotation.unwrap_or(turned.rotation) }
+        match *self {
+            Self::Entity(entity) => {
+                Pose { position: state.pose(scene, entity, state.now).position, ..turned }
+            }
+            Self::Place(position) => Pose { position, ..turned },
+            Self::Pose(pose) => pose,
+        }
     }
 }
 

@@ -5,6 +5,7 @@ use std::collections::{BTreeMap, VecDeque};
 use crate::Time;
 use crate::describe::{EntityId, StatId};
 
+use super::told::{AllTold, Told};
 use super::{Input, Origin, Target};
 
 /// Something that will happen.
@@ -70,17 +71,6 @@ pub(crate) enum Scheduled {
     },
 }
 
-/// A body is told to be somewhere at a time.
-#[derive(Clone, Debug, PartialEq, Hash)]
-#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub(crate) struct Told {
-    /// The number of the input.
-    pub number: u64,
-    pub who: EntityId,
-    pub to: Target,
-    pub until: Time,
-}
-
 /// When something is due. In one instant inputs come before what is detected, and what was put
 /// off comes after it; otherwise in the order in which they were put here.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -98,7 +88,7 @@ pub(crate) struct Schedule {
     /// Where bodies are to be, as of when time goes on. Kept apart from the rest because a host may
     /// say it of thousands each tick.
     #[cfg_attr(feature = "serde", serde(default))]
-    told: Vec<Told>,
+    told: AllTold,
     /// Other inputs that are due as soon as time goes on, and all that came after the first of them.
     at_once: VecDeque<(u64, Input)>,
     /// Each with what it comes of.
@@ -119,23 +109,30 @@ impl Schedule {
 
     /// Lets an input happen at this time, or as soon as time goes on from `now`.
     pub fn put_input(&mut self, time: Time, now: Time, input: Input) {
-        match input {
-            Input::Drive { who, to, until } if time <= now => {
-                self.tell(now, Told { number: 0, who, to, until });
-            }
-            input => self.put_other(time, now, input),
+        let told = match input {
+            Input::Drive { who, to, until } if time <= now => Some((who, to, until)),
+            _ => None,
+        };
+        match told {
+            Some((who, to, until)) => self.tell(now, who, to, until),
+            None => self.put_other(time, now, input),
         }
     }
 
-    /// Lets a body be told to be somewhere as soon as time goes on from `now`; the number of the
-    /// input is given here.
-    pub fn tell(&mut self, now: Time, told: Told) {
-        if self.at_once.is_empty() && !self.is_planned(now) {
-            self.told.push(Told { number: self.inputs, ..told });
-            self.inputs += 1;
-        } else {
-            let Told { who, to, until, .. } = told;
-            self.put_other(now, now, Input::Drive { who, to, until });
+    /// Lets a body be told to be somewhere as soon as time goes on from `now`.
+    pub fn tell(&mut self, now: Time, who: EntityId, to: Target, until: Time) {
+        let place = match to {
+            Target::Place(place) => Some((place, None)),
+            Target::Pose(pose) => Some((pose.position, Some(pose.rotation))),
+            // Where that is then is seen when it is its turn.
+            Target::Entity(_) => None,
+        };
+        match place.filter(|_| self.at_once.is_empty() && !self.is_planned(now)) {
+            Some((to, rotation)) => {
+                self.told.push(&Told { number: self.inputs, who, to, rotation, until });
+                self.inputs += 1;
+            }
+            None => self.put_other(now, now, Input::Drive { who, to, until }),
         }
     }
 
@@ -160,12 +157,12 @@ impl Schedule {
     }
 
     /// Takes what bodies have been told, in that order, before what else is due as soon as time goes on.
-    pub fn take_told(&mut self) -> Vec<Told> {
+    pub fn take_told(&mut self) -> AllTold {
         std::mem::take(&mut self.told)
     }
 
     /// Gives back the memory of what has been taken.
-    pub fn give_back(&mut self, mut told: Vec<Told>) {
+    pub fn give_back(&mut self, mut told: AllTold) {
         told.clear();
         if self.told.is_empty() {
             self.told = told;
