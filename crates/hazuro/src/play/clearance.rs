@@ -22,8 +22,8 @@ pub(super) const RANGE: f64 = 3.0;
 const AHEAD: f64 = 2.0;
 /// What is left at each boundary for rounding, in metres.
 const HAIR: f64 = 4.0 * TOUCH;
-/// One over the root of three: half a side of the cube in a ball.
-const CUBE: f64 = 0.577;
+/// How much of a leeway that is a part of a ball lies aside of the way, as a share of what lies along it.
+const ASIDE: f64 = 0.15;
 /// No angle is more than this times the distance between the rotations as quaternions.
 const ARC: f64 = PI * FRAC_1_SQRT_2;
 
@@ -390,12 +390,18 @@ impl<'a> Room<'a> {
             Turns::Upright => self.body.is_round(),
             Turns::Any => self.body.is_ball(),
         };
+        let from = self.step.from.position;
+        let way = self.step.to.position - from;
         let mut distance = distance - HAIR;
         if !turns_nothing {
-            distance /= 2.0;
-            self.turn = self.turn.min(distance);
+            // Of the distance as much for turns as of the step.
+            let turn = distance * (1.0 - way.length() / self.step.length.max(f64::MIN_POSITIVE));
+            self.turn = self.turn.min(turn);
+            distance -= turn;
         }
-        let near = Aabb::around(self.step.from.position, DVec3::splat(distance * CUBE));
+        // The corners of a box around the start, long along the way, are as far away as that.
+        let along = way.normalize_or_zero().abs() + ASIDE;
+        let near = Aabb::around(from, along.normalize() * distance * (1.0 - f64::EPSILON * 8.0));
         self.free.min = self.free.min.max(near.min);
         self.free.max = self.free.max.min(near.max);
     }
@@ -410,7 +416,8 @@ impl<'a> Room<'a> {
             high: high.map(|it| (it - off(it)) as f32),
             turns: self.turns,
             turn: if self.turn == f64::INFINITY { f32::INFINITY } else { self.turn as f32 },
-            carry: up(self.body.reach() as f32),
+            // Its own bounds are those of all it may turn through, so as wide to all sides.
+            carry: up(self.own.max.x as f32),
         };
         let mut after = found;
         let holds = found.holds(self.step.from.position)

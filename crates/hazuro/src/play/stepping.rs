@@ -97,6 +97,7 @@ impl Watch {
         let way = state.cast.way(entity)?;
         // What else has happened to it at this instant is yet to be told, wherever it is.
         let makes_steps = cause == Cause::Move
+            && !state.live(entity).removed
             && (self.clearances.knows(way) || is_plain(scene, state, entity))
             && self.other_reason(entity, state.now).is_none();
         if !makes_steps {

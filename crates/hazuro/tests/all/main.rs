@@ -24,6 +24,7 @@ mod invariance;
 mod kinds;
 mod kinship;
 mod known_values;
+mod leeway;
 mod legs;
 mod motion;
 mod numbers;
