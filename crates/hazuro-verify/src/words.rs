@@ -75,14 +75,15 @@ pub fn describe(scene: &Scene, action: &ResolvedAction) -> String {
     let name = |id: &EntityId| scene.name(*id);
     let whose = |of: &Option<EntityId>| of.map_or(String::new(), |of| format!("{}.", name(&of)));
     match action {
-        Action::Move(Move { what, to, over, .. }) => {
+        Action::Move(Move { what, to, axis, over, .. }) => {
             let to = match to {
                 Destination::Home => "to home".into(),
                 Destination::Point => "to the point".into(),
                 Destination::By([x, y, z]) => format!("by [{x}, {y}, {z}]"),
                 Destination::Entity(to) => format!("to {}", name(to)),
             };
-            format!("{word} {} {to}{}", name(what), over_seconds(*over))
+            let along = axis.map_or(String::new(), |[x, y, z]| format!(" along [{x}, {y}, {z}]"));
+            format!("{word} {} {to}{along}{}", name(what), over_seconds(*over))
         }
         Action::Turn(Turn { what, towards, by, pace, .. }) => {
             let to = match towards {

@@ -85,7 +85,7 @@ macro_rules! action_keys {
 action_keys! {
     verbs {
         /// Move an entity `to` another's place, `home` or `point`, or `by` so far.
-        Move moved = "move": String [to by over ease];
+        Move moved = "move": String [to by axis over ease];
         /// Put an entity where `to` is, at once.
         Teleport teleport: String [to choose keep free stand];
         /// Turn an entity about Y, `by` in degrees.
@@ -196,6 +196,9 @@ action_keys! {
         /// With `turn`: degrees, counter-clockwise from above; with `move`: metres along the axes of
         /// its parent; with `hurt` and `heal`: how much.
         by: ByKeys;
+        /// With `move`: along which line in the world it goes, as `[1, 0, 0]`; of the way there only what lies
+        /// along it. The default is all of it.
+        axis: [QuantityKeys; 3];
         /// With `move`, `turn` and `face`: seconds the movement takes. The default is 0: at once.
         /// With `lead`: seconds for each leg. The default is 1.
         over: QuantityKeys;

@@ -100,6 +100,7 @@ impl<'a> Reader<'a> {
             Verb::Move => Action::Move(Move {
                 what,
                 to: self.destination()?,
+                axis: self.axis()?,
                 over: self.quantity_or("over", keys.over.as_ref(), 0.0)?,
                 ease: self.ease()?,
             }),
@@ -305,6 +306,18 @@ impl<'a> Reader<'a> {
                 name => Some(Destination::Entity(name.into())),
             },
         }
+    }
+
+    /// The line along which something moves, if there is one.
+    fn axis(&mut self) -> Option<Option<[Quantity; 3]>> {
+        let Some(axis) = &self.keys.axis else { return Some(None) };
+        let axis = self.way("axis", axis)?;
+        if axis.iter().all(|along| along.fixed() == Some(0.0)) {
+            let help = "as in axis = [1, 0, 0]";
+            self.error("axis", "bad-value", "a line needs a direction", help);
+            return None;
+        }
+        Some(Some(axis))
     }
 
     fn turn(&mut self, verb: Verb, what: String) -> Option<Action> {

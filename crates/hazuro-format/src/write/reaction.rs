@@ -77,7 +77,7 @@ fn action(action: &Action) -> ActionKeys {
     let none = ActionKeys::default();
     let eased = |ease: Easing| (ease != Easing::Linear).then(|| ease.to_string());
     match action.clone() {
-        Action::Move(Move { what, to, over, ease }) => {
+        Action::Move(Move { what, to, axis, over, ease }) => {
             let (to, by) = match to {
                 Destination::Home => (Some("home".to_owned().into()), None),
                 Destination::Point => (Some("point".to_owned().into()), None),
@@ -85,7 +85,8 @@ fn action(action: &Action) -> ActionKeys {
                 Destination::By(way) => (None, Some(ByKeys::Way(axes(&way)))),
             };
             let moved = Some(what);
-            ActionKeys { moved, to, by, over: given(&over, |it| it), ease: eased(ease), ..none }
+            let (axis, over) = (axis.as_ref().map(axes), given(&over, |it| it));
+            ActionKeys { moved, to, by, axis, over, ease: eased(ease), ..none }
         }
         Action::Turn(Turn { what, towards, by, pace, ease }) => {
             let (over, rate) = match pace {

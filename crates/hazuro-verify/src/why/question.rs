@@ -115,6 +115,7 @@ impl Question {
                 | Kind::PointerDown
                 | Kind::PointerUp
                 | Kind::Click
+                | Kind::Miss
                 | Kind::Drag
         )
     }

@@ -252,3 +252,63 @@ pickup = { effects = ["springs"], back_after = 60 }
         ]"#,
     );
 }
+
+#[test]
+fn a_paddle_goes_where_the_finger_taps_but_only_along_its_rail() {
+    let scene = r#"
+[scene]
+name = "Rink"
+
+[[entity]]
+name = "ada"
+player = true
+at = [0, 20, 0]
+children.eye = { camera = { fov = 60, viewport = [800, 600], look_at = "rink" } }
+
+[[entity]]
+name = "rink"
+solid = { box = [12, 0.2, 8] }
+pointer = {}
+
+[[entity]]
+name = "paddle"
+at = [0, 0.3, 3.5]
+solid = { box = [2, 0.4, 0.4] }
+
+[[entity]]
+name = "puck"
+at = [0, 0.3, 0]
+solid = { sphere = { radius = 0.1 } }
+
+[[reaction]]
+on = { click = "rink" }
+do = [
+  { move = "paddle", to = "point", axis = [1, 0, 0], over = 0.1 },
+  { move = "puck", to = "point", over = 0.1 },
+]
+
+[[reaction]]
+on = { miss = "ada/eye" }
+do = [{ count = "missed", add = 1 }]
+"#;
+    // 20 m above, 600 pixels high at 60 degrees: 100 pixels are some 3.8 m.
+    passes(
+        scene,
+        r#"seconds = 3
+        tape = [
+            { at = 1, who = "ada", click = [480, 260] },
+            { at = 2, who = "ada", click = [20, 20] },
+        ]
+        expect = [
+            { event = "click", on = "rink", by = 1 },
+            { value = "who.x > 2.5 && who.x < 3.5", who = "paddle", is = true, at = 1.5 },
+            { value = "who.z", who = "paddle", is = 3.5, within = 0.000001, at = 1.5 },
+            { value = "who.y", who = "paddle", is = 0.3, within = 0.000001, at = 1.5 },
+            { value = "who.z < -1 && who.y > 0.05", who = "puck", is = true, at = 1.5 },
+            { value = "count.missed", is = 0, at = 1.9 },
+            { event = "miss", on = "ada/eye", who = "ada", by = 2 },
+            { value = "count.missed", is = 1, at = 2.5 },
+            { value = "who.x > 2.5 && who.x < 3.5", who = "paddle", is = true, at = 2.5 },
+        ]"#,
+    );
+}

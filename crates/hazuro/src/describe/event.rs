@@ -57,11 +57,13 @@ macro_rules! detectors {
             Route,
             /// What is put elsewhere from here or to here. Everything has it.
             Teleport,
+            /// Where players click through it and nothing is to be clicked.
+            Camera,
         }
 
         impl Detector {
             /// All of them.
-            pub const ALL: [Self; 6 + [$(stringify!($name)),*].len()] = [
+            pub const ALL: [Self; 7 + [$(stringify!($name)),*].len()] = [
                 Self::Zone,
                 $(Self::$name,)*
                 Self::Pickup,
@@ -69,6 +71,7 @@ macro_rules! detectors {
                 Self::Carry,
                 Self::Route,
                 Self::Teleport,
+                Self::Camera,
             ];
 
             /// The key for it in scene files.
@@ -81,6 +84,7 @@ macro_rules! detectors {
                     Self::Carry => "carry",
                     Self::Route => "route",
                     Self::Teleport => "teleport",
+                    Self::Camera => "camera",
                 }
             }
         }
@@ -190,6 +194,8 @@ macro_rules! for_each_event {
             Depart depart of Teleport;
             /// Something was put here.
             Arrive arrive of Teleport;
+            /// A player clicked where nothing is to be clicked.
+            Miss miss of Camera;
         }
     };
 }

@@ -122,6 +122,7 @@ macro_rules! detectors {
                     $(Detector::$name => self.detectors().$key.is_some(),)*
                     Detector::Pickup => self.pickup.is_some(),
                     Detector::Carry => self.carry.is_some(),
+                    Detector::Camera => self.camera.is_some(),
                     Detector::Route => self.route.is_some(),
                     Detector::Stats => {
                         let walks = self.body.as_ref().is_some_and(|body| body.walk.is_some());

@@ -18,6 +18,9 @@ pub struct Move<T = String, N = Quantity> {
     pub what: T,
     /// Where to.
     pub to: Destination<T, N>,
+    /// Along which line in the world it moves, whatever its length; of the way there only what lies along
+    /// it is gone, and it is not turned. The default is none: all the way.
+    pub axis: Option<[N; 3]>,
     /// How many seconds it takes; 0 is a jump.
     pub over: N,
     /// How it gathers and loses speed.
@@ -32,7 +35,8 @@ pub enum Destination<T = String, N = Quantity> {
     Home,
     /// The pose that this entity has when the movement begins.
     Entity(T),
-    /// Where the event is: of a `drag`, where the pointer holds it. Turned as before.
+    /// Where the event is: of what a pointer does, the point under the pointer; of a `drag`, where the
+    /// pointer holds it. Turned as before.
     Point,
     /// So far from where it is, in metres along the axes of its parent. Turned as before.
     By([N; 3]),
@@ -115,11 +119,18 @@ pub enum Pace<N = f64> {
 
 impl Move {
     pub(super) fn of(what: impl Into<String>, to: Destination) -> Self {
-        Self { what: what.into(), to, over: 0.0.into(), ease: Easing::Linear }
+        Self { what: what.into(), to, axis: None, over: 0.0.into(), ease: Easing::Linear }
     }
 }
 
 impl<T> Move<T> {
+    /// Go only as far as that lies along a line, and only there: a paddle that follows a finger along X
+    /// goes `along([1.0, 0.0, 0.0])`.
+    #[must_use]
+    pub fn along(self, axis: [impl Into<Quantity>; 3]) -> Self {
+        Self { axis: Some(axis.map(Into::into)), ..self }
+    }
+
     /// Take this many seconds.
     #[must_use]
     pub fn over(self, seconds: impl Into<Quantity>) -> Self {

@@ -226,7 +226,8 @@ impl Action {
         Move::of(what, Destination::Home)
     }
 
-    /// Move an entity to where the event is: of a `drag`, where the pointer holds it.
+    /// Move an entity to where the event is: of what a pointer does, the point under it; of a `drag`,
+    /// where it holds the thing.
     pub fn move_to_point(what: impl Into<String>) -> Move {
         Move::of(what, Destination::Point)
     }

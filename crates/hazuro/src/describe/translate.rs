@@ -329,6 +329,10 @@ impl<T, N> Move<T, N> {
                 }
                 Destination::Entity(goal) => Destination::Entity(to.entity(goal, "to", false)?),
             },
+            axis: match &self.axis {
+                Some(axis) => Some(along_axes(axis, Measure::new("axis", &range::COORDINATE), to)?),
+                None => None,
+            },
             over: to.number(&self.over, Measure::new("over", &range::SECONDS))?,
             ease: self.ease,
         })

@@ -133,6 +133,7 @@ impl Thing {
             Detector::Pickup => self.pickup.is_some(),
             Detector::Stats => !self.stats.is_empty(),
             Detector::Carry => self.carry.is_some(),
+            Detector::Camera => self.senses.as_ref().is_some_and(|senses| senses.camera.is_some()),
             Detector::Route | Detector::Teleport => true,
             other => self.senses.as_ref().is_some_and(|senses| senses.has(other)),
         }

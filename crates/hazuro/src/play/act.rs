@@ -289,7 +289,7 @@ impl Act<'_> {
         }
         let (time, by) = (self.state.now, self.by);
         if matches!(action, Action::Move(to) if to.to == Destination::Point)
-            && self.event.at.is_none()
+            && self.event.point().is_none()
         {
             self.problem(Problem::NobodyMeant { word: "point", action: action.word() });
             return false;

@@ -271,7 +271,28 @@ impl Play {
             .is_some_and(|(grip, pointed)| pointed.chain.first() == Some(&grip.what));
         if same {
             self.send_up(EventKind::Click, player, pointed, witness);
+        } else if pressed.is_none() && pointed.is_none_or(|pointed| pointed.chain.is_empty()) {
+            self.miss(player, pointed, witness);
         }
+    }
+
+    /// A player has clicked where nothing is to be clicked.
+    fn miss<W: Witness>(
+        &mut self,
+        player: EntityId,
+        pointed: Option<&pointer::Pointed>,
+        witness: &mut W,
+    ) {
+        let Some(camera) = self.scene.camera_of(player) else { return };
+        let event = Event {
+            on: Some(camera),
+            who: Some(player),
+            was: pointed.map(|pointed| pointed.hit.entity),
+            meeting: pointed.map(meeting),
+            ..self.event(EventKind::Miss)
+        };
+        let event = self.located(event, None);
+        self.dispatch(&event, witness);
     }
 
     /// Tells of an event of what the pointer is on, and, as long as nobody handles it, of its

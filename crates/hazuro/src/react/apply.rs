@@ -99,6 +99,19 @@ impl ActionContext<'_> {
         Ok(())
     }
 
+    /// How far a way leads along a line in the world, both its ends being in the frame of what carries
+    /// what goes; nowhere if the line has no direction.
+    fn along(&self, what: EntityId, axis: DVec3, [from, to]: [Pose; 2]) -> Pose {
+        let axis = axis.normalize_or_zero();
+        let carrier = self.state.parent(self.scene, what);
+        let turned = carrier.map_or(DQuat::IDENTITY, |carrier| {
+            self.state.pose(self.scene, carrier, self.state.now).rotation
+        });
+        let axis = turned.conjugate() * axis;
+        let way = (to.position - from.position).dot(axis);
+        Pose { position: from.position + axis * way, ..from }
+    }
+
     fn travel(&mut self, movement: &Move<EntityId, f64>) -> Result<(), Refusal> {
         let Move { what, over, ease, .. } = *movement;
         let (scene, now) = (self.scene, self.state.now);
@@ -114,7 +127,7 @@ impl ActionContext<'_> {
         let to = match movement.to {
             Destination::Point => {
                 let here = self.state.pose(scene, what, now);
-                let there = Pose { position: self.event.at.unwrap_or(here.position), ..here };
+                let there = Pose { position: self.event.point().unwrap_or(here.position), ..here };
                 self.state.in_parent(scene, what, there)
             }
             Destination::By(way) => Pose { position: from.position + DVec3::from(way), ..from },
@@ -128,6 +141,10 @@ impl ActionContext<'_> {
                 let place = self.state.pose(scene, to, now);
                 self.state.in_parent(scene, what, place)
             }
+        };
+        let to = match movement.axis {
+            Some(axis) => self.along(what, DVec3::from(axis), [from, to]),
+            None => to,
         };
         let end = now + Time::from_secs(over);
         if end > now {

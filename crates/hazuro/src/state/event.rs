@@ -100,7 +100,8 @@ pub struct Event {
     pub cause: Option<Cause>,
     /// Where the centre of that part was, in metres.
     pub at: Option<DVec3>,
-    /// Where and how the two met, for `touch`, `hit`, `land` and what a pointer does.
+    /// Where and how the two met, for `touch`, `hit`, `land` and what a pointer does; for
+    /// `miss`, where it is on anything.
     pub meeting: Option<Meeting>,
     /// What was detected before, for `retarget`; what was pointed at, where an event has gone up
     /// to an ancestor of that.
@@ -117,6 +118,20 @@ pub struct Event {
 }
 
 impl Event {
+    /// Where it happened: of what a pointer does, the point under it, if there is anything; of a `drag`,
+    /// where it holds the thing; of anything else [`at`](Self::at).
+    pub fn point(&self) -> Option<DVec3> {
+        match self.kind {
+            EventKind::Hover
+            | EventKind::Unhover
+            | EventKind::PointerDown
+            | EventKind::PointerUp
+            | EventKind::Click
+            | EventKind::Miss => self.meeting.as_ref().map(|meeting| meeting.point),
+            _ => self.at,
+        }
+    }
+
     pub(crate) fn bare(kind: EventKind, time: Time, tick: u64) -> Self {
         Self {
             time,

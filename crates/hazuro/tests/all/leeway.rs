@@ -152,9 +152,13 @@ fn played(
     (entries, play.state().fingerprint(), play)
 }
 
+/// Where one goes in a tick and how it turns: strides, or steps of a centimetre, which end near to
+/// what is only just allowed.
 fn any_way() -> impl Strategy<Value = (DVec3, f64)> {
     let turn = prop_oneof![Just(0.0), -0.3..0.3_f64];
-    (any_place(0.25), turn).prop_map(|(way, turn)| (way.with_y(0.0), turn))
+    let scale = prop_oneof![Just(1.0), Just(0.05)];
+    (any_place(0.25), turn, scale)
+        .prop_map(|(way, turn, scale)| (way.with_y(0.0) * scale, turn * scale))
 }
 
 proptest! {
@@ -224,4 +228,53 @@ fn gap((zone, at): (&Shape, Pose), body: &Body, pose: Pose) -> f64 {
         }
     }
     least
+}
+
+#[test]
+fn what_is_hung_on_one_who_is_free_to_go_goes_along() {
+    let scene = Scene::builder("Fair")
+        .entity(Entity::new("crier").body(ball(0.3)))
+        .entity(Entity::new("lantern").at([30.0, 0.0, 0.0]).zone(cube(2.0)))
+        .entity(Entity::new("moth").at([36.0, 0.0, 0.0]).body(ball(0.1)));
+    let mut play = Play::new(scene.build().unwrap());
+    let mut entries = Vec::new();
+    for tick in 1..=200 {
+        if tick == 50 {
+            play.act(Action::attach("lantern", "crier")).unwrap();
+        }
+        play.drive("crier", [f64::from(tick) * 0.05, 0.0, 0.0]).unwrap();
+        entries.extend(play.step().to_vec());
+    }
+    // From 2.5 m on the lantern goes along, and reaches the moth after 4.9 m more.
+    let enter = support::events(&entries).into_iter().nth(1).unwrap();
+    assert_eq!(support::words(&play, &entries)[0], "enter lantern moth move");
+    assert!((enter.time.secs() - (49.0 + 98.0) / 60.0).abs() < 1e-6, "{}", enter.time);
+}
+
+#[test]
+fn going_slowly_out_of_a_box_or_a_corner_the_boundary_is_met_to_the_micrometre() {
+    // Which way it goes, and when its surface leaves the boundary of the zone of 2 m.
+    for (way, turned) in [([1.0, 0.0], false), ([1.0, 1.0], false), ([0.3, 1.0], true)] {
+        let way = DVec3::new(way[0], 0.0, way[1]).normalize();
+        let mut play = Play::new(
+            Scene::builder("Fair")
+                .entity(Entity::new("crier").body(ball(0.4)))
+                .entity(Entity::new("pad").zone(Zone::new(Shape::Box { size: [2.0, 2.0, 2.0] })))
+                .build()
+                .unwrap(),
+        );
+        let mut entries = Vec::new();
+        for tick in 1..=1000_u32 {
+            let place = Pose::at(way * f64::from(tick) * 0.003);
+            let turn = if turned { f64::from(tick) * 0.02 } else { 0.0 };
+            play.drive("crier", place.turned(turn)).unwrap();
+            entries.extend(play.step().to_vec());
+        }
+        let events = support::events(&entries);
+        let exit = events.last().unwrap();
+        let (ticks, place) = (exit.time.secs() * 60.0, way * exit.time.secs() * 0.18);
+        let away = (place.abs() - 1.0).max(DVec3::ZERO).length();
+        assert_eq!(support::words(&play, &entries).last().unwrap(), "exit pad crier move");
+        assert!((away - 0.4).abs() < 1e-6, "{way}: after {ticks} ticks, {away} m away");
+    }
 }

@@ -2,7 +2,7 @@
 
 use crate::support;
 
-use hazuro::geometry::Shape;
+use hazuro::geometry::{Pose, Shape};
 use hazuro::scene::{
     Action, Admit, Camera, Drag, Entity, EventKind, Lens, Limits, Pointer, Reaction, SceneBuilder,
     Trigger,
@@ -72,10 +72,65 @@ fn a_click_is_down_and_up_on_the_same_thing() {
 }
 
 #[test]
+fn a_click_on_nothing_is_told_with_what_was_there() {
+    let wall = Entity::new("wall").at([3.0, 0.0, 0.0]).solid(block([1.0, 4.0, 1.0]));
+    let mut play = start(yard().entity(wall));
+    let (wall, eye) = (play.scene().find("wall"), play.scene().find("eye"));
+    let on_wall = play.scene().find("wall").unwrap();
+    let missed = point(&mut play, on_wall, Button::Click);
+    assert_eq!(said(&play, &missed), ["miss eye miller"]);
+    assert_eq!((missed[0].was, missed[0].on), (wall, eye));
+    let there = missed[0].point().unwrap();
+    assert!((there.z - 0.5).abs() < 1e-9 && (there.x - 3.0).abs() < 0.2, "its front: {there}");
+    // Into the sky: there is nothing, and so no point.
+    let sky = point(&mut play, [10.0, 10.0], Button::Click);
+    assert_eq!((said(&play, &sky), sky[0].point()), (vec!["miss eye miller".to_owned()], None));
+    // Neither half of a click on something is one on nothing.
+    told(&mut play, MIDDLE, Button::Down);
+    assert_eq!(told(&mut play, [10.0, 10.0], Button::Up), ["unhover bell miller move"]);
+    told(&mut play, [10.0, 10.0], Button::Down);
+    let up = told(&mut play, MIDDLE, Button::Up);
+    assert_eq!(up, ["hover bell miller move", "pointer_up bell miller"]);
+}
+
+#[test]
+fn a_thing_goes_to_the_point_that_was_tapped_or_as_far_as_its_line_goes() {
+    let tapped = |movement: hazuro::scene::Move, at: [f64; 2]| {
+        let court =
+            Entity::new("court").solid(block([20.0, 20.0, 0.1])).pointer(Pointer::default());
+        let camera = Camera { viewport: [800.0, 600.0], ..Camera::default() };
+        let scene = Scene::builder("Court")
+            .entity(Entity::new("miller").player(true).at([0.0, 0.0, 10.0]).body(ball(0.3)))
+            .entity(Entity::new("eye").parent("miller").camera(camera))
+            .entity(court)
+            .entity(Entity::new("rail").at(Pose::from([0.0, -1.0, 0.0]).turned(1.0)))
+            .entity(Entity::new("paddle").parent("rail").at([0.0, 0.0, 0.5]))
+            .reaction(Reaction::on(Trigger::click("court")).then(movement));
+        let mut play = start(scene);
+        let before = play.pose("paddle").unwrap();
+        let entries = point(&mut play, at, Button::Click);
+        let click = entries.iter().find(|event| event.kind == EventKind::Click).unwrap();
+        (before, play.pose("paddle").unwrap(), click.point().unwrap())
+    };
+    let paddle = || Action::move_to_point("paddle");
+    let (_, there, point) = tapped(paddle(), [500.0, 200.0]);
+    assert!(there.position.distance(point) < 1e-9, "{there:?} is where it was tapped: {point}");
+    // Along the world's X, whatever carries it and however that is turned, and not turned itself.
+    for axis in [[1.0, 0.0, 0.0], [-7.0, 0.0, 0.0]] {
+        let (before, there, point) = tapped(paddle().along(axis), [500.0, 200.0]);
+        let (from, to) = (before.position, there.position);
+        assert!(to.distance(from.with_x(point.x)) < 1e-9, "from {from} to {to}, tapped {point}");
+        assert!(there.rotation.angle_between(before.rotation) < 1e-9);
+    }
+    let (before, there, _) = tapped(paddle().along([0.0; 3]), [500.0, 200.0]);
+    assert_eq!(before, there, "a line without a direction leads nowhere");
+}
+
+#[test]
 fn what_lies_in_front_wins_and_what_is_too_far_is_not_reached() {
     let wall = || Entity::new("wall").at([0.0, 0.0, 4.0]).solid(block([3.0, 3.0, 0.01]));
     let mut play = start(yard().entity(wall()));
-    assert_eq!(told(&mut play, MIDDLE, Button::Click), [""; 0]);
+    assert_eq!(told(&mut play, MIDDLE, Button::Click), ["miss eye miller"]);
     play.act(Action::disable("wall")).unwrap();
     let until = play.now().secs() + 0.1;
     let entries = play_until(&mut play, until);
@@ -91,7 +146,7 @@ fn what_lies_in_front_wins_and_what_is_too_far_is_not_reached() {
     let near = near.pointer(Pointer { reach: 5.0, ..Pointer::default() });
     let mut play = start(yard().entity(near));
     let gong = play.scene().find("gong").unwrap();
-    assert_eq!(told(&mut play, gong, Button::Click), [""; 0], "it is 10 m away");
+    assert_eq!(told(&mut play, gong, Button::Click), ["miss eye miller"], "it is 10 m away");
 }
 
 #[test]
@@ -105,7 +160,7 @@ fn who_is_admitted_and_how_often() {
     );
     let mut play = start(scene);
     let gong = play.scene().find("gong").unwrap();
-    assert_eq!(told(&mut play, gong, Button::Click), [""; 0]);
+    assert_eq!(told(&mut play, gong, Button::Click), ["miss eye miller"]);
     let bell = Entity::new("chime").at([3.0, 0.0, 0.0]).solid(block([1.0; 3]));
     let limits = Limits { cooldown: 0.12, ..Limits::default() };
     let mut play = start(yard().entity(bell.pointer(Pointer::default()).limits(limits)));

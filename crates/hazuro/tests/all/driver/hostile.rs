@@ -214,7 +214,10 @@ pub fn action(chance: &mut Chance) -> Action {
                 _ => Destination::Entity(to),
             };
             let over = seconds(chance).into();
-            Move { what, to, over, ease: hazuro::motion::Easing::EASE }.into()
+            {
+                let axis = if chance.next() < 0.3 { Some(three_quantities(chance)) } else { None };
+                Move { what, to, axis, over, ease: hazuro::motion::Easing::EASE }.into()
+            }
         }
         1 => Action::teleport(what, to).into(),
         2 => Action::Route { what, order: if on { RouteOrder::Run } else { RouteOrder::Reverse } },
