@@ -240,7 +240,7 @@ impl Watch {
     }
 }
 
-/// Whether something has a body and nothing else by which it takes part, and nothing carries it.
+/// Whether something has a body and nothing else by which it is found, and nothing carries it.
 fn is_plain(scene: &Scene, state: &State, entity: EntityId) -> bool {
     let thing = scene.thing(entity);
     thing.body.is_some()
@@ -248,6 +248,7 @@ fn is_plain(scene: &Scene, state: &State, entity: EntityId) -> bool {
         && thing.solid.is_none()
         && thing.mover.is_none()
         && !thing.has(Detector::Touch)
+        && !thing.has(Detector::Prompt)
         && scene.attached_solids(entity).is_empty()
         && state.live(entity).rides.is_none()
         && state.parent(scene, entity).is_none()

@@ -5,7 +5,7 @@ use crate::support;
 
 use hazuro::geometry::{Form, Pose, Shape, distance};
 use hazuro::glam::{DQuat, DVec3};
-use hazuro::scene::{Action, Admit, Body, Entity, Limits, Part, Touch, Zone};
+use hazuro::scene::{Action, Admit, Body, Entity, Limits, Part, Prompt, Touch, Zone};
 use hazuro::{Entry, Input, Play, Scene, Time};
 use proptest::prelude::*;
 use support::{any_place, ball, block, cube};
@@ -276,5 +276,54 @@ fn going_slowly_out_of_a_box_or_a_corner_the_boundary_is_met_to_the_micrometre()
         let away = (place.abs() - 1.0).max(DVec3::ZERO).length();
         assert_eq!(support::words(&play, &entries).last().unwrap(), "exit pad crier move");
         assert!((away - 0.4).abs() < 1e-6, "{way}: after {ticks} ticks, {away} m away");
+    }
+}
+
+#[test]
+fn a_cart_that_a_host_pushes_is_offered_where_it_is() {
+    let cart = Entity::new("cart").at([10.0, 0.0, 0.0]).body(ball(0.3));
+    let prompt = Prompt { reach: 2.0, ..Prompt::default() };
+    let scene = Scene::builder("Fair")
+        .entity(Entity::new("ada").player(true).body(ball(0.3)))
+        .entity(cart.prompt(prompt));
+    let mut play = Play::new(scene.build().unwrap());
+    let mut offered = Vec::new();
+    for tick in 0..300 {
+        let x = 10.0 - f64::from(tick) * 0.05;
+        play.drive("cart", [x, 0.0, 0.0]).unwrap();
+        play.step();
+        if !play.offers("ada").unwrap().is_empty() {
+            offered.push(x);
+        }
+    }
+    // From body to body it is offered on both sides, and nowhere between it is not.
+    let (first, last) = (offered[0], offered[offered.len() - 1]);
+    assert!(first > 2.0 && (first + last).abs() < 0.5, "from {first} to {last}");
+    assert_eq!(offered.len(), ((first - last) / 0.05).round() as usize + 1);
+}
+
+#[test]
+fn what_turns_on_the_spot_or_creeps_meets_a_wall_with_its_corners() {
+    for creeps in [0.0, 1e-5] {
+        let wall = Zone::new(Shape::Box { size: [1.0, 4.0, 4.0] });
+        let scene = Scene::builder("Fair")
+            .entity(Entity::new("crate").body(Body::new(Shape::Box { size: [0.6, 1.0, 0.4] })))
+            .entity(Entity::new("wall").at([0.83, 0.0, 0.0]).zone(wall));
+        let mut play = Play::new(scene.build().unwrap());
+        let mut entries = Vec::new();
+        for tick in 1..=700_u32 {
+            let at = Pose::from([creeps * f64::from(tick), 0.0, 0.0]);
+            play.drive("crate", at.turned(0.01 * f64::from(tick))).unwrap();
+            entries.extend(play.step().to_vec());
+        }
+        let events = support::events(&entries);
+        // Each of four corners comes in and goes out; the first once more after a whole turn.
+        assert_eq!(events.len() - 1, 9, "{:?}", support::words(&play, &entries));
+        for event in &events[1..] {
+            let ticks = event.time.secs() * 60.0;
+            let (sine, cosine) = (0.01 * ticks).sin_cos();
+            let reach = 0.3 * cosine.abs() + 0.2 * sine.abs() + creeps * ticks;
+            assert!((reach - 0.33).abs() < 2e-4, "at {}: {reach}", event.time);
+        }
     }
 }
