@@ -100,7 +100,10 @@ impl<'a> Reader<'a> {
             Verb::Move => Action::Move(Move {
                 what,
                 to: self.destination()?,
-                axis: self.axis()?,
+                axis: match &keys.axis {
+                    Some(axis) => Some(self.axis(axis)?),
+                    None => None,
+                },
                 over: self.quantity_or("over", keys.over.as_ref(), 0.0)?,
                 ease: self.ease()?,
             }),
@@ -308,16 +311,15 @@ impl<'a> Reader<'a> {
         }
     }
 
-    /// The line along which something moves, if there is one.
-    fn axis(&mut self) -> Option<Option<[Quantity; 3]>> {
-        let Some(axis) = &self.keys.axis else { return Some(None) };
+    /// The line along which something moves.
+    fn axis(&mut self, axis: &[QuantityKeys; 3]) -> Option<[Quantity; 3]> {
         let axis = self.way("axis", axis)?;
         if axis.iter().all(|along| along.fixed() == Some(0.0)) {
             let help = "as in axis = [1, 0, 0]";
             self.error("axis", "bad-value", "a line needs a direction", help);
             return None;
         }
-        Some(Some(axis))
+        Some(axis)
     }
 
     fn turn(&mut self, verb: Verb, what: String) -> Option<Action> {

@@ -281,12 +281,12 @@ impl<'a> Room<'a> {
     /// cannot be told from these that the step does.
     pub fn passes(&mut self, near: &Near) -> bool {
         let bounds = &near.bounds;
-        let passes = match near.inside {
-            false => self.keep_out(bounds),
-            true => near.fills && self.keep_in(bounds),
-        };
-        if passes || near.inside && !near.fills {
-            return passes;
+        if near.inside && !near.fills {
+            return false;
+        }
+        let keeps = if near.inside { self.keep_in(bounds) } else { self.keep_out(bounds) };
+        if keeps {
+            return true;
         }
         let distance = if near.inside { self.inside(bounds) } else { self.outside(bounds) };
         let passes = distance > self.step.length;
