@@ -105,11 +105,11 @@ impl Total {
 }
 
 /// The detectors of an entity that say something when they fire. What everything has, or has for
-/// being counted, is no detector to be tried.
+/// being counted or looked through, is no detector to be tried.
 pub(crate) fn tried_detectors(scene: &Scene, entity: EntityId) -> impl Iterator<Item = Detector> {
     Detector::ALL.into_iter().filter(move |detector| {
         let told = match detector {
-            Detector::Stats | Detector::Teleport => false,
+            Detector::Stats | Detector::Teleport | Detector::Camera => false,
             Detector::Route => scene.route_of(entity).is_some(),
             _ => true,
         };
