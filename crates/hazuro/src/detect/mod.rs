@@ -136,6 +136,12 @@ pub(crate) fn look<W: Witness>(
     region::look(&gates, space, pair, until, witness)
 }
 
+/// Whether a detector that is asked in rounds may notice a body that has nothing else. Players are offered
+/// what has a prompt and point at what can be pointed at.
+pub(crate) fn notices_bodies(detector: Detector) -> bool {
+    !matches!(detector, Detector::Prompt | Detector::Pointer)
+}
+
 /// Whether a detector that is asked in rounds may notice a body that has nothing but its shape, as
 /// it is tagged now: one that it does not admit hides nothing and stands in no way.
 pub(crate) fn may_notice(
@@ -143,8 +149,7 @@ pub(crate) fn may_notice(
     (on, detector): (EntityId, Detector),
     who: EntityId,
 ) -> bool {
-    // Players are offered what has a prompt and point at what can be pointed at.
-    if matches!(detector, Detector::Prompt | Detector::Pointer) {
+    if !notices_bodies(detector) {
         return false;
     }
     let bodies = scene.scope_of(on, detector).is_some_and(|scope| scope.among.bodies);

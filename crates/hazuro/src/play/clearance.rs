@@ -264,9 +264,10 @@ pub(super) struct Room<'a> {
 impl<'a> Room<'a> {
     /// Anywhere in its surroundings.
     pub fn new(body: &'a BodySpec, step: &'a Step, around: &Surroundings) -> Self {
-        let turns = match Turns::between(step.from.rotation, step.to.rotation) {
-            Turns::Upright if body.is_ball() => Turns::Any,
-            turns => turns,
+        let turns = if body.is_ball() {
+            Turns::Any
+        } else {
+            Turns::between(step.from.rotation, step.to.rotation)
         };
         let own = match turns {
             Turns::None => body.bounds_at(&Pose { position: DVec3::ZERO, ..step.from }),

@@ -72,7 +72,7 @@ pub(super) struct Rounds {
     all: Vec<Poll>,
     queue: BTreeSet<(Time, u32)>,
     reaches: Tree,
-    /// Counts how often any reach has moved.
+    /// Counts how often the reach of any has moved that may notice a body.
     moves: u64,
     /// How many have been given moments of their own.
     spread: u32,
@@ -116,7 +116,7 @@ impl Rounds {
                 self.arm_poll(index, state.now, state.now);
                 let here = Path::still(state.now, state.now, state.pose(scene, on, state.now));
                 self.reaches.set(self.item(index, &here));
-                self.moves += 1;
+                self.moves += u64::from(detect::notices_bodies(detector));
             }
         }
     }
@@ -146,12 +146,12 @@ impl Rounds {
         for index in self.owned.get(&on).cloned().unwrap_or_default() {
             let item = self.item(index, path);
             self.reaches.set(item);
-            self.moves += 1;
+            self.moves += u64::from(detect::notices_bodies(self.all[index as usize].detector));
             self.arm_poll(index, until, now);
         }
     }
 
-    /// How often any reach has moved.
+    /// How often the reach of any has moved that may notice a body.
     pub fn moves(&self) -> u64 {
         self.moves
     }
