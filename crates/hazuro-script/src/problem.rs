@@ -53,6 +53,12 @@ fn located(
             "do",
             "name the entity, or send the cue from a detector's reaction",
         ),
+        Problem::NoPoint => (
+            Severity::Warning,
+            "no-point",
+            "do",
+            "a pointer has one where anything is under it: let a zone or solid behind the rest catch it",
+        ),
         Problem::Circle(_) => (
             Severity::Warning,
             "circle",

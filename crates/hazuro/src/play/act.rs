@@ -291,7 +291,7 @@ impl Act<'_> {
         if matches!(action, Action::Move(to) if to.to == Destination::Point)
             && self.event.point().is_none()
         {
-            self.problem(Problem::NobodyMeant { word: "point", action: action.word() });
+            self.problem(Problem::NoPoint);
             return false;
         }
         let origin = self.state.causes.now;

@@ -191,6 +191,9 @@ pub enum Problem {
         /// The action's word.
         action: &'static str,
     },
+    /// Something was to move to the point of an event that has none, as where nothing is under a pointer; the
+    /// action is left out.
+    NoPoint,
     /// Something came to more than a thousand stops of its way in a second of play, or to more than
     /// 32 at one instant; it was halted.
     EndlessWay(EntityId),
@@ -308,6 +311,7 @@ impl Problem {
             Self::NobodyMeant { word, action } => {
                 format!("`{action} = \"{word}\"` means nobody: this event has no `{word}`")
             }
+            Self::NoPoint => "`to = \"point\"` leads nowhere: this event has no point".to_owned(),
             Self::NotInPlay(who) => {
                 let name = scene.name(*who).into();
                 Fault::NotInPlay { name }.to_string()

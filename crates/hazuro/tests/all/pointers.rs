@@ -127,6 +127,18 @@ fn a_thing_goes_to_the_point_that_was_tapped_or_as_far_as_its_line_goes() {
 }
 
 #[test]
+fn where_nothing_is_under_the_pointer_nothing_goes_to_its_point() {
+    let to_point = Reaction::on(Trigger::of(EventKind::Miss, "eye"));
+    let mut play = start(yard().reaction(to_point.then(Action::move_to_point("bell"))));
+    let who = play.scene().find("miller").unwrap();
+    let (at, button) = (Spot::Pixel(10.0, 10.0), Button::Click);
+    play.schedule(play.now(), Input::Point { who, at, button }).unwrap();
+    let entries = play_until(&mut play, 0.1);
+    assert_eq!(support::problems(&entries), [hazuro::Problem::NoPoint]);
+    assert_eq!(play.pose("bell").unwrap(), Pose::IDENTITY);
+}
+
+#[test]
 fn what_lies_in_front_wins_and_what_is_too_far_is_not_reached() {
     let wall = || Entity::new("wall").at([0.0, 0.0, 4.0]).solid(block([3.0, 3.0, 0.01]));
     let mut play = start(yard().entity(wall()));
