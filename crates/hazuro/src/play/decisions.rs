@@ -104,6 +104,12 @@ impl Play {
     /// Lets somebody decide, if there is anything to decide, and works out when that is so again.
     pub(super) fn settle<W: Witness>(&mut self, who: EntityId, witness: &mut W) {
         self.runtime.watch.plan_decision(who, None);
+        if self.is_held_now(who) {
+            // Two that wake one another, while something presses on both, would never end this instant.
+            self.plan_after_hold(who);
+            self.runtime.watch.dirty_bodies.remove(&who);
+            return;
+        }
         self.steady(who, witness);
         for round in 0..=MOST_DECISIONS {
             let now = self.state.now;
@@ -152,9 +158,23 @@ impl Play {
         self.state.cast.rest(who, here);
         if let Some(stance) = &mut self.state.live_mut(who).stance {
             (stance.mode, stance.wait) = (Mode::Held, Some(now + HELD));
+            stance.undecided = false;
         }
         self.runtime.watch.disturb(&self.scene, &self.state, who, Cause::Move);
-        // Unless something gets there before.
+        self.plan_after_hold(who);
+    }
+
+    /// Whether somebody has come to no decision at this very instant, and was told nothing since.
+    fn is_held_now(&self, who: EntityId) -> bool {
+        self.state.live(who).stance.as_ref().is_some_and(|stance| {
+            let until = Some(self.state.now + HELD);
+            stance.mode == Mode::Held && stance.wait == until && !stance.undecided
+        })
+    }
+
+    /// Who is held for a moment decides after it, unless something gets there before.
+    fn plan_after_hold(&mut self, who: EntityId) {
+        let now = self.state.now;
         let next = ahead(self.space(), who).filter(|ahead| ahead.time > now);
         let next = next.map_or(now + HELD, |ahead| ahead.time.min(now + HELD));
         self.runtime.watch.plan_decision(who, Some(next));

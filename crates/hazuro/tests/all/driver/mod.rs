@@ -321,18 +321,29 @@ proptest! {
 
     #[test]
     fn whatever_is_called_the_play_goes_on_consistent(seed in any::<u64>(), calls in 1..100_usize) {
-        let mut chance = Chance::new(seed);
-        let mut driver = Driver::new(seed);
-        for _ in 0..calls {
-            driver.act(&mut chance);
-        }
-        driver.go_on(&mut chance);
+        goes_on(seed, calls);
     }
 
     #[test]
     fn what_is_refused_leaves_no_trace(seed in any::<u64>(), calls in 1..60_usize) {
         leaves_no_trace(seed, calls);
     }
+}
+
+/// Calls that many things at random.
+fn goes_on(seed: u64, calls: usize) {
+    let mut chance = Chance::new(seed);
+    let mut driver = Driver::new(seed);
+    for _ in 0..calls {
+        driver.act(&mut chance);
+    }
+    driver.go_on(&mut chance);
+}
+
+/// Two that fell onto something that turns, and neither came to a decision.
+#[test]
+fn who_comes_to_no_decision_does_not_wake_another_for_ever() {
+    goes_on(10_221_547_488_606_929_180, 51);
 }
 
 /// What of it once went wrong.
