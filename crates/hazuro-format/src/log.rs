@@ -302,6 +302,7 @@ fn objects<'a>(scene: &'a Scene, action: &'a ResolvedAction) -> (Option<&'a str>
         | Action::Untag { tag: name, .. }
         | Action::Count { name, .. }
         | Action::Flag { name, .. }
+        | Action::Fill { slot: name, .. }
         | Action::Stat { name, .. }
         | Action::Effect { name, .. }
         | Action::EndEffect { name, .. }

@@ -9,7 +9,7 @@ use hazuro::scene::Facts;
 use hazuro_format::{BadExpression, Cure, Known};
 use rhai::{AST, ASTNode, Dynamic, Engine, Expr, Position};
 
-use crate::properties::{PROPERTIES, Values, in_slot, not_named, property};
+use crate::properties::{PROPERTIES, Values, in_slot, not_named, property, slot_now};
 use crate::tree::chain;
 
 /// What is asked of an entity: properties, and what of each slot.
@@ -144,7 +144,7 @@ impl Asked {
             self.properties.iter().map(|it| (*it, property(facts, entity, it))).collect();
         if !self.slots.is_empty() {
             let slots = self.slots.iter().filter_map(|(slot, below)| {
-                let value = facts.slot(entity, slot)?;
+                let value = slot_now(facts, entity, slot)?;
                 let value = in_slot(value, |id| Dynamic::from(below.answers(facts, id)));
                 Some((slot.clone(), value))
             });

@@ -18,7 +18,7 @@ use rhai::{
 use serde_json::Value;
 
 use crate::expression::bounded;
-use crate::properties::{PROPERTIES, Values, in_slot, property};
+use crate::properties::{PROPERTIES, Values, in_slot, property, slot_now};
 
 /// The most steps that one call of a function may take.
 pub(crate) const MAX_STEPS: u64 = 100_000;
@@ -197,7 +197,7 @@ fn entities(engine: &mut Engine) {
         engine.register_get(name, move |it: &mut Handle| {
             acting(|act| {
                 if name == "slot" {
-                    return Ok(slots(act.scene(), it.0));
+                    return Ok(slots(act.scene(), &act.facts(), it.0));
                 }
                 Ok(property(&act.facts(), it.0, name))
             })
@@ -218,9 +218,10 @@ fn entities(engine: &mut Engine) {
 }
 
 /// What is in the slots of an entity.
-fn slots(scene: &Scene, of: EntityId) -> Dynamic {
-    let values = scene.slots_of(of).map(|(name, value)| {
-        (name.to_owned(), in_slot(value.clone(), |id| Dynamic::from(Handle(id))))
+fn slots(scene: &Scene, facts: &dyn Facts, of: EntityId) -> Dynamic {
+    let values = scene.slot_names().iter().filter_map(|name| {
+        let value = in_slot(slot_now(facts, of, name)?, |id| Dynamic::from(Handle(id)));
+        Some((name.clone(), value))
     });
     Dynamic::from(Values::slots(scene.name(of), values))
 }

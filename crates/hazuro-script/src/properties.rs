@@ -5,7 +5,7 @@ use std::sync::Arc;
 
 use hazuro::EntityId;
 use hazuro::glam::DVec3;
-use hazuro::scene::{Detector, Facts, SlotValue, Switch, angles};
+use hazuro::scene::{Detector, Facts, SlotSort, SlotValue, Switch, angles};
 use hazuro_format::{BadExpression, Cure, Known};
 use rhai::{Dynamic, Engine, EvalAltResult};
 
@@ -123,6 +123,14 @@ impl Values {
             .register_type_with_name::<Self>("values")
             .register_indexer_get(|values: &mut Self, name: &str| values.get(name));
     }
+}
+
+/// What is in a slot of an entity now: an empty text in an empty slot for an entity or a text.
+pub(crate) fn slot_now(facts: &dyn Facts, of: EntityId, name: &str) -> Option<SlotValue<EntityId>> {
+    facts.slot(of, name).or_else(|| match facts.slot_sort(of, name)? {
+        SlotSort::Entity | SlotSort::Text => Some(SlotValue::Text(String::new())),
+        SlotSort::Number | SlotSort::Flag => None,
+    })
 }
 
 /// What is in a slot; `entity` says what stands for an entity.

@@ -1,7 +1,7 @@
 //! Inputs and actions in words.
 
 use hazuro::scene::{
-    Action, Aim, Change, Destination, Grant, Lead, Move, Pace, ReactionId, ResolvedAction,
+    Action, Aim, Change, Destination, Filling, Grant, Lead, Move, Pace, ReactionId, ResolvedAction,
     Teleport, Throw, Turn, Wait,
 };
 use hazuro::{Button, EntityId, Entry, Happening, Input, Life, Scene, Spot, Target};
@@ -129,6 +129,16 @@ pub fn describe(scene: &Scene, action: &ResolvedAction) -> String {
         Action::Flag { name, of, to } => {
             let to = to.map_or("over".into(), |up| format!("= {up}"));
             format!("{word} {}{name} {to}", whose(of))
+        }
+        Action::Fill { slot, of, with } => {
+            let with = match with {
+                Filling::Entity(entity) => format!(" = {}", name(entity)),
+                Filling::Number(number) => format!(" = {}", round(*number)),
+                Filling::Text(text) => format!(" = \"{text}\""),
+                Filling::Flag(up) => format!(" = {up}"),
+                Filling::Nothing => String::new(),
+            };
+            format!("{word} {}{slot}{with}", whose(&Some(*of)))
         }
         Action::Stat { name, of, change: Change::Add(amount) } => {
             format!("{word} {}{name} {:+}", whose(&Some(*of)), round(*amount))

@@ -116,6 +116,10 @@ action_keys! {
         Count count: String [add set of];
         /// Raise or lower this flag: `set` true or false; over if there is no `set`.
         Flag flag: String [set of];
+        /// Put something else into this slot of `of`: `to` an entity, or `set` to a value.
+        Fill fill: String [of to set];
+        /// Empty this slot of `of`.
+        Unfill unfill: String [of];
         /// Change this stat by `add` or `set`.
         Stat stat: String [add set of];
         /// Lower an entity's stat `health` `by` an amount.
@@ -175,7 +179,7 @@ action_keys! {
     partners {
         /// With `move`, `teleport`, `face`, `aim`, `attach`, `walk`: the entity meant; with `move` also
         /// `home`, or `point` for where a `drag` leads; with `teleport` maybe a list; with `grant`,
-        /// `collect` and `grab`: who gets it.
+        /// `collect` and `grab`: who gets it; with `fill`: the entity for the slot.
         to: Names;
         /// With `teleport` to several: `first`, `in_turn`, `random` or `nearest`. The
         /// default is `first`.
@@ -213,9 +217,10 @@ action_keys! {
         with: String;
         /// With `count` and `stat`: how much to add, which may be negative.
         add: Literal;
-        /// With `count` and `stat`: the new value; with `flag`, `solid` and `detect`: true or false.
+        /// With `count` and `stat`: the new value; with `flag`, `solid` and `detect`: true or false; with
+        /// `fill`: the number (a formula, too), the text, or true or false for the slot.
         set: Literal;
-        /// With `count`, `flag`, `stat`, `effect` and `end_effect`: whose; a count or flag without it
+        /// With `count`, `flag`, `fill`, `unfill`, `stat`, `effect` and `end_effect`: whose; a count or flag without it
         /// is the scene's. With `stop`: only for this subject.
         of: String;
         /// With `send`: the detector.

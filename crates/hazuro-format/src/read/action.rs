@@ -2,8 +2,8 @@
 
 use hazuro::motion::Easing;
 use hazuro::scene::{
-    Action, Change, Choose, Destination, EventKind, Formula, Move, Pace, Quantity, SlotSort,
-    Switch, Turn, Wait, slot_reference,
+    Action, Choose, Destination, EventKind, Formula, Move, Pace, Quantity, SlotSort, Switch, Turn,
+    Wait, slot_reference,
 };
 
 use crate::cure::Cure;
@@ -48,14 +48,14 @@ pub(crate) fn read_action(
     }
 }
 
-struct Reader<'a> {
-    keys: &'a ActionKeys,
-    formulas: Formulas<'a>,
+pub(super) struct Reader<'a> {
+    pub(super) keys: &'a ActionKeys,
+    pub(super) formulas: Formulas<'a>,
     bad: Vec<BadAction>,
 }
 
 impl<'a> Reader<'a> {
-    fn error(
+    pub(super) fn error(
         &mut self,
         key: &'static str,
         code: &'static str,
@@ -138,6 +138,11 @@ impl<'a> Reader<'a> {
             Verb::Untag => Action::untag(what, self.needed("with", keys.with.as_ref())?),
             Verb::Count => Action::Count { name: what, of, change: self.whole()? },
             Verb::Flag => Action::Flag { name: what, of, to: self.setting()? },
+            Verb::Fill => {
+                let with = self.filling(&what)?;
+                Action::fill(self.needed("of", keys.of.as_ref())?, what, with)
+            }
+            Verb::Unfill => Action::unfill(self.needed("of", keys.of.as_ref())?, what),
             Verb::Stat => {
                 let of = self.needed("of", keys.of.as_ref())?;
                 Action::stat(of, what, self.number()?)
@@ -196,7 +201,7 @@ impl<'a> Reader<'a> {
         })
     }
 
-    fn needed(&mut self, key: &'static str, value: Option<&String>) -> Option<String> {
+    pub(super) fn needed(&mut self, key: &'static str, value: Option<&String>) -> Option<String> {
         if value.is_none() {
             let message = format!("the key `{key}` is missing here");
             let help = match key {
@@ -212,7 +217,7 @@ impl<'a> Reader<'a> {
     }
 
     /// The one entity that `to` names.
-    fn to(&mut self) -> Option<String> {
+    pub(super) fn to(&mut self) -> Option<String> {
         match &self.keys.to {
             Some(Names::Many(names)) => {
                 if let [one] = names.as_slice() {
@@ -364,59 +369,7 @@ impl<'a> Reader<'a> {
         Some(Action::Switch { what, switch, to: self.setting()? })
     }
 
-    /// On, off, or over if nothing is said.
-    #[expect(clippy::option_option, reason = "none if it is neither of the three")]
-    fn setting(&mut self) -> Option<Option<bool>> {
-        match self.keys.set {
-            None => Some(None),
-            Some(Literal::Flag(on)) => Some(Some(on)),
-            Some(_) => {
-                self.error("set", "bad-value", "`set` is true or false here", "set = true");
-                None
-            }
-        }
-    }
-
-    /// What a count or stat changes by, and its key; true or false, of which nothing comes, if there is none.
-    fn change(&self) -> (&'static str, &'a Literal) {
-        match (&self.keys.add, &self.keys.set) {
-            (Some(amount), None) => ("add", amount),
-            (None, Some(value)) => ("set", value),
-            _ => ("", &Literal::Flag(false)),
-        }
-    }
-
-    fn whole(&mut self) -> Option<Change<Quantity<i64>>> {
-        let (key, given) = self.change();
-        let amount = match given {
-            Literal::Whole(amount) => (*amount).into(),
-            Literal::Text(text) => self.formula(key, text)?.into(),
-            _ => {
-                let message = "a count needs either `add` or `set`, a whole number or a formula";
-                self.error("", "one-change", message, "as in { count = \"tokens\", add = 1 }");
-                return None;
-            }
-        };
-        Some(if key == "add" { Change::Add(amount) } else { Change::Set(amount) })
-    }
-
-    fn number(&mut self) -> Option<Change<Quantity>> {
-        let (key, given) = self.change();
-        let amount = match given {
-            Literal::Whole(amount) => (*amount as f64).into(),
-            Literal::Number(amount) => (*amount).into(),
-            Literal::Text(text) => self.formula(key, text)?.into(),
-            Literal::Flag(_) => {
-                let help = "as in { stat = \"strength\", of = \"who\", add = 1 }";
-                let message = "a stat needs either `add` or `set`, a number or a formula";
-                self.error("", "one-change", message, help);
-                return None;
-            }
-        };
-        Some(if key == "add" { Change::Add(amount) } else { Change::Set(amount) })
-    }
-
-    fn formula(&mut self, key: &'static str, text: &str) -> Option<Formula> {
+    pub(super) fn formula(&mut self, key: &'static str, text: &str) -> Option<Formula> {
         let Formulas { language, known } = self.formulas;
         let bad = match language.formula(text, known) {
             Ok(formula) => return Some(formula),

@@ -1,6 +1,7 @@
 //! From the keys of a file to a description.
 
 mod action;
+mod change;
 mod limits;
 mod reaction;
 mod reader;

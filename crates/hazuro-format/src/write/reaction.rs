@@ -4,8 +4,8 @@ use std::collections::BTreeMap;
 
 use hazuro::motion::Easing;
 use hazuro::scene::{
-    Action, Again, Aim, Change, Choose, Destination, HEALTH, Lead, Move, Pace, Per, Quantity,
-    Reaction, RouteOrder, Switch, Teleport, Throw, Trigger, Turn, Wait,
+    Action, Again, Aim, Change, Choose, Destination, Filling, HEALTH, Lead, Move, Pace, Per,
+    Quantity, Reaction, RouteOrder, Switch, Teleport, Throw, Trigger, Turn, Wait,
 };
 
 use super::degrees;
@@ -113,6 +113,18 @@ fn action(action: &Action) -> ActionKeys {
         }
         Action::Flag { name, of, to } => {
             ActionKeys { flag: Some(name), of, set: to.map(Literal::Flag), ..none }
+        }
+        Action::Fill { slot, of, with } => {
+            let (to, set) = match with {
+                Filling::Entity(entity) => (Some(entity.into()), None),
+                Filling::Number(number) => (None, Some(literal(number, Literal::Number))),
+                Filling::Text(text) => (None, Some(Literal::Text(text))),
+                Filling::Flag(up) => (None, Some(Literal::Flag(up))),
+                Filling::Nothing => {
+                    return ActionKeys { unfill: Some(slot), of: Some(of), ..none };
+                }
+            };
+            ActionKeys { fill: Some(slot), of: Some(of), to, set, ..none }
         }
         Action::Stat { name, of, change: Change::Add(amount) } if name == HEALTH => {
             let by = Some(ByKeys::Amount(quantity(&amount, f64::abs)));

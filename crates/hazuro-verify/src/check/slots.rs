@@ -3,7 +3,8 @@
 use std::collections::{BTreeMap, BTreeSet};
 
 use hazuro::scene::{
-    Action, Again, Field, Kind, Per, Reaction, Slot, SlotSort, SlotValue, Trigger, slot_reference,
+    Action, Again, Field, Filling, Kind, Per, Reaction, Slot, SlotSort, SlotValue, Trigger,
+    slot_reference,
 };
 use hazuro::{EntityId, Scene};
 
@@ -11,6 +12,7 @@ use super::Checker;
 use super::asked::asked;
 use super::expressions::{conditions, formulas};
 use super::reactions::actions;
+use crate::meaning::fillings;
 
 pub(super) fn check(checker: &mut Checker<'_>) {
     empty(checker);
@@ -27,7 +29,7 @@ pub(super) fn check(checker: &mut Checker<'_>) {
 fn empty(checker: &mut Checker<'_>) {
     let scene = checker.scene;
     for id in scene.described() {
-        for (name, sort) in left_empty(scene, id) {
+        for (name, sort) in left_empty(checker, id) {
             let own = scene.name(id);
             let message = format!("`{own}` leaves the slot `{name}` of its kind empty");
             let help = format!("fill it: slots = {{ {name} = {} }}", sample(sort));
@@ -39,7 +41,7 @@ fn empty(checker: &mut Checker<'_>) {
             let its = scene.kinds_of(*id).next();
             scene.is_stock(*id) && its.is_some_and(|it| it.name() == kind.name())
         });
-        for (name, sort) in first.map_or_else(BTreeMap::new, |id| left_empty(scene, id)) {
+        for (name, sort) in first.map_or_else(BTreeMap::new, |id| left_empty(checker, id)) {
             let message = format!("what comes out of stock has nothing in its slot `{name}`");
             let help = format!("give the kind one: {name} = {}", sample(sort));
             let field = kind.field().key("slots").key(name);
@@ -48,14 +50,28 @@ fn empty(checker: &mut Checker<'_>) {
     }
 }
 
-/// The slots of its kinds in which an entity has nothing.
-fn left_empty(scene: &Scene, id: EntityId) -> BTreeMap<&str, SlotSort> {
+/// Whether something may be put into slots of this name while playing.
+fn is_filled(checker: &Checker<'_>, slot: &str) -> bool {
+    let by_reactions = fillings(checker.scene, slot).any(|with| *with != Filling::Nothing);
+    let scripted = || checker.scripts.may("fill") && checker.scripts.may(slot);
+    by_reactions || (scripted() && self::scripted(checker))
+}
+
+/// The slots of its kinds in which an entity has nothing, and that nobody fills.
+fn left_empty<'a>(checker: &Checker<'a>, id: EntityId) -> BTreeMap<&'a str, SlotSort> {
+    let mut needed = needed(checker.scene, id);
+    needed.retain(|name, _| checker.scene.slot(id, name).is_none() && !is_filled(checker, name));
+    needed
+}
+
+/// The slots that an entity is to fill by its kinds.
+fn needed(scene: &Scene, id: EntityId) -> BTreeMap<&str, SlotSort> {
     let all = scene.kinds_of(id).flat_map(Kind::own_slots);
     let needed = all.filter_map(|(name, slot)| match slot {
         Slot::Needed(sort) => Some((name.as_str(), *sort)),
         Slot::Filled(_) => None,
     });
-    needed.filter(|(name, _)| scene.slot(id, name).is_none()).collect()
+    needed.collect()
 }
 
 /// How something of a sort is written.
@@ -104,7 +120,7 @@ fn lacking(checker: &mut Checker<'_>, reaction: &Reaction, field: &Field) {
         let lacks = detectors.iter().find(|id| match scene.slot(**id, &slot) {
             Some(value) => is_entity && !matches!(value, SlotValue::Entity(_)),
             // What its kind needs is reported where it is not filled.
-            None => !left_empty(scene, **id).contains_key(slot.as_str()),
+            None => !needed(scene, **id).contains_key(slot.as_str()),
         });
         let Some(id) = lacks.filter(|_| told.insert(slot.clone())) else { continue };
         let name = scene.name(*id);

@@ -3,7 +3,7 @@
 use hazuro::scene::{Action, Change, EventKind, Grant, Quantity, Switch};
 use hazuro::{EntityId, Scene};
 
-/// A count, flag or stat.
+/// A count, flag, stat or slot.
 #[derive(Clone, Debug, PartialEq)]
 pub(super) struct Named {
     pub sort: Sort,
@@ -17,16 +17,18 @@ pub(super) enum Sort {
     Count,
     Flag,
     Stat,
+    Slot,
 }
 
 impl Sort {
-    const ALL: [Self; 3] = [Self::Count, Self::Flag, Self::Stat];
+    const ALL: [Self; 4] = [Self::Count, Self::Flag, Self::Stat, Self::Slot];
 
     fn word(self) -> &'static str {
         match self {
             Self::Count => "count",
             Self::Flag => "flag",
             Self::Stat => "stat",
+            Self::Slot => "slot",
         }
     }
 }
@@ -64,7 +66,7 @@ impl Named {
             (Sort::Count, None) => grant.counts.contains_key(&self.name),
             (Sort::Count, Some(_)) => to_it && grant.own_counts.contains_key(&self.name),
             (Sort::Flag, None) => grant.flags.contains(&self.name),
-            (Sort::Flag, Some(_)) => false,
+            (Sort::Flag, Some(_)) | (Sort::Slot, _) => false,
             (Sort::Stat, _) => to_it && grant.stats.contains_key(&self.name),
         }
     }
@@ -75,7 +77,7 @@ impl Named {
 pub(super) enum Aim {
     /// That a cue is sent.
     Cue(String),
-    /// What a count, a flag or a stat is.
+    /// What a count, a flag, a stat or a slot is.
     Value(Named),
     /// Where something is.
     Moves(EntityId),
@@ -185,6 +187,7 @@ fn changes<T, N, C: Amount>(
             named.sort == Sort::Flag && *name == named.name && is_its(of)
         }
         Action::Stat { name, of, .. } => named.sort == Sort::Stat && *name == named.name && it(of),
+        Action::Fill { slot, of, .. } => named.sort == Sort::Slot && *slot == named.name && it(of),
         Action::Effect { name, of } | Action::EndEffect { name, of } => {
             let effect = scene.effects().iter().find(|effect| effect.name() == name);
             let alters = effect.is_some_and(|it| it.alters().contains_key(&named.name));

@@ -98,6 +98,7 @@ impl Inquiry<'_> {
             let (sort, of, name) = match action {
                 Action::Count { name, of, .. } => (Sort::Count, *of, name),
                 Action::Flag { name, of, .. } => (Sort::Flag, *of, name),
+                Action::Fill { slot, of, .. } => (Sort::Slot, Some(*of), slot),
                 _ => continue,
             };
             others.push((Named { sort, of, name: name.clone() }, entry));

@@ -9,6 +9,7 @@ mod detectors;
 mod edits;
 mod expectations;
 mod facts;
+mod filling;
 mod findings;
 mod kinds;
 mod mistakes;

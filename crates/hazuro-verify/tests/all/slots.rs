@@ -12,7 +12,7 @@ use proptest::prelude::*;
 use crate::checks::{found, mends};
 
 /// Whether each expectation of a playtest is met; `tape` and `expect` are in TOML.
-fn played(scene: &str, playtest: &str) -> Report {
+pub fn played(scene: &str, playtest: &str) -> Report {
     let (scene, scripts) = read_scene_with(&Source::new("weir.toml", scene), &Source::read)
         .unwrap_or_else(|findings| panic!("{findings:#?}"));
     let playtest = Source::new("weir.playtest.toml", format!("scene = \"weir.toml\"\n{playtest}"));
@@ -334,6 +334,12 @@ do = [
   { wait = "on.slot.gate" },
   { wait = "gate" },
   { wait = "count.n * 0.5" },
+  { fill = "delay", of = "mat", set = 3 },
+  { fill = "delay", of = "mat", set = "on.slot.delay + 1" },
+  { fill = "note", of = "mat", set = "damp" },
+  { fill = "open", of = "who", set = true },
+  { fill = "gate", of = "kind:pad", to = "on.slot.lamp" },
+  { unfill = "gate", of = "on" },
   { teleport = "mat.slot.gate", to = "on.slot.lamp" },
 ]
 "#;

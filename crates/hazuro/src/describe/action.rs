@@ -1,7 +1,8 @@
 //! What a reaction does.
 
 use super::{
-    Aim, EntityId, EventKind, Grant, Lead, Move, Quantity, RouteOrder, Teleport, Throw, Turn,
+    Aim, EntityId, EventKind, Filling, Grant, Lead, Move, Quantity, RouteOrder, Teleport, Throw,
+    Turn,
 };
 
 /// One thing done. `T` is how it names entities, `N` and `C` are how its numbers and amounts of counts
@@ -106,6 +107,16 @@ pub enum Action<T = String, N = Quantity, C = Quantity<i64>> {
         of: Option<T>,
         /// Up or down; over if it does not say.
         to: Option<bool>,
+    },
+    /// Put something else into a slot, or empty it. Needs an entity with such a slot, for that sort of
+    /// thing.
+    Fill {
+        /// Which slot.
+        slot: String,
+        /// Whose.
+        of: T,
+        /// With what.
+        with: Filling<T, N>,
     },
     /// Change a stat. Needs an entity that has it.
     Stat {
@@ -320,6 +331,8 @@ impl<T, N, C> Action<T, N, C> {
             Self::Untag { .. } => "untag",
             Self::Count { .. } => "count",
             Self::Flag { .. } => "flag",
+            Self::Fill { with: Filling::Nothing, .. } => "unfill",
+            Self::Fill { .. } => "fill",
             Self::Stat { .. } => "stat",
             Self::Effect { .. } => "effect",
             Self::EndEffect { .. } => "end_effect",
@@ -364,9 +377,10 @@ impl<T, N, C> Action<T, N, C> {
             | Self::Reset(what)
             | Self::Detach(what)
             | Self::Wait(Wait::Arrival(what)) => Some((what, word)),
-            Self::Stat { of, .. } | Self::Effect { of, .. } | Self::EndEffect { of, .. } => {
-                Some((of, "of"))
-            }
+            Self::Stat { of, .. }
+            | Self::Fill { of, .. }
+            | Self::Effect { of, .. }
+            | Self::EndEffect { of, .. } => Some((of, "of")),
             Self::Count { of, .. } | Self::Flag { of, .. } | Self::Stop { of, .. } => {
                 of.as_ref().map(|of| (of, "of"))
             }

@@ -7,7 +7,7 @@ use glam::{DQuat, DVec3};
 
 use crate::Time;
 
-use super::{Detector, EntityId, SlotValue, Switch};
+use super::{Detector, EntityId, SlotSort, SlotValue, Switch};
 
 /// What a condition can ask about the moment it is tested at.
 pub trait Facts {
@@ -43,6 +43,8 @@ pub trait Facts {
     fn effects(&self, entity: EntityId) -> Vec<&str>;
     /// What is in a slot of an entity; none if it has no such slot, or nothing is in it.
     fn slot(&self, entity: EntityId, name: &str) -> Option<SlotValue<EntityId>>;
+    /// What a slot of an entity is for, empty or not; none if it has no such slot.
+    fn slot_sort(&self, entity: EntityId, name: &str) -> Option<SlotSort>;
     /// The tags of an entity, as they are now.
     fn tags(&self, entity: EntityId) -> Vec<&str>;
     /// An entity's parent now.

@@ -63,7 +63,7 @@ pub(crate) use range::Range;
 pub use reaction::{Again, Per, Reaction};
 pub use route::{Blocked, Lead, Route, RouteOrder, Then};
 pub(crate) use slot::{CHILD_MARK, PARENT};
-pub use slot::{Slot, SlotSort, SlotValue, slot_reference};
+pub use slot::{Filling, Slot, SlotSort, SlotValue, slot_reference};
 pub use spawner::Spawner;
 pub use stats::{Alter, Effect, Grant, Pickup, Stacking, Stat};
 pub use teleport::{Choose, Teleport};

@@ -2,7 +2,7 @@
 
 use std::fmt;
 
-use super::Detector;
+use super::{Detector, SlotSort};
 use crate::shown::short;
 
 /// What has a name.
@@ -89,6 +89,10 @@ pub enum Need {
     Detector(Detector),
     /// This stat.
     Stat(String),
+    /// A slot of this name.
+    Slot(String),
+    /// A slot of this name for that.
+    SlotFor(String, SlotSort),
     /// One of the stats that an effect changes.
     StatOfEffect,
     /// To be collectable.
@@ -111,6 +115,8 @@ impl fmt::Display for Need {
             Self::AnyDetector => f.write_str("a detector"),
             Self::Detector(detector) => f.write_str(&detector.noun()),
             Self::Stat(name) => write!(f, "the stat `{}`", short(name)),
+            Self::Slot(name) => write!(f, "a slot `{}`", short(name)),
+            Self::SlotFor(name, sort) => write!(f, "a slot `{}` for {sort}", short(name)),
             Self::StatOfEffect => f.write_str("a stat that the effect changes"),
             Self::Pickup => f.write_str("a pickup"),
             Self::Carry => f.write_str("a `carry`"),

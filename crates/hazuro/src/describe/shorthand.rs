@@ -5,8 +5,8 @@ use std::f64::consts::{FRAC_PI_2, PI};
 use crate::motion::Easing;
 
 use super::{
-    Action, Aim, Change, Destination, EventKind, Grant, HEALTH, Lead, Move, Pace, Quantity,
-    RouteOrder, Switch, Teleport, Throw, Turn, Wait,
+    Action, Aim, Change, Destination, EventKind, Filling, Grant, HEALTH, Lead, Move, Pace,
+    Quantity, RouteOrder, Switch, Teleport, Throw, Turn, Wait,
 };
 
 impl Action {
@@ -86,6 +86,17 @@ impl Action {
     /// Raise or lower a flag of an entity.
     pub fn flag_of(of: impl Into<String>, name: impl Into<String>, up: bool) -> Self {
         Self::Flag { name: name.into(), of: Some(of.into()), to: Some(up) }
+    }
+
+    /// Put something into a slot of an entity: a number, a formula, a text, true or false, or
+    /// [`Filling::entity`].
+    pub fn fill(of: impl Into<String>, slot: impl Into<String>, with: impl Into<Filling>) -> Self {
+        Self::Fill { slot: slot.into(), of: of.into(), with: with.into() }
+    }
+
+    /// Empty a slot of an entity.
+    pub fn unfill(of: impl Into<String>, slot: impl Into<String>) -> Self {
+        Self::Fill { slot: slot.into(), of: of.into(), with: Filling::Nothing }
     }
 
     /// Change a stat of an entity.

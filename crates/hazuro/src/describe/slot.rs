@@ -1,6 +1,9 @@
 //! Slots: what each entity of a kind has of its own, for reactions that are the same for all of them.
 
 use std::fmt;
+use std::hash::{Hash, Hasher};
+
+use super::{Formula, Quantity};
 
 /// What a slot is for.
 ///
@@ -54,6 +57,7 @@ impl fmt::Display for SlotSort {
 /// assert_eq!(SlotValue::entity("north_gate").sort(), SlotSort::Entity);
 /// ```
 #[derive(Clone, Debug, PartialEq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum SlotValue<T = String> {
     /// An entity.
     Entity(T),
@@ -84,6 +88,18 @@ impl<T> SlotValue<T> {
     }
 }
 
+impl<T: Hash> Hash for SlotValue<T> {
+    fn hash<H: Hasher>(&self, state: &mut H) {
+        self.sort().hash(state);
+        match self {
+            Self::Entity(entity) => entity.hash(state),
+            Self::Number(number) => (number + 0.0).to_bits().hash(state),
+            Self::Text(text) => text.hash(state),
+            Self::Flag(up) => up.hash(state),
+        }
+    }
+}
+
 impl From<f64> for SlotValue {
     fn from(number: f64) -> Self {
         Self::Number(number)
@@ -103,6 +119,86 @@ impl From<&str> for SlotValue {
 }
 
 impl From<String> for SlotValue {
+    fn from(text: String) -> Self {
+        Self::Text(text)
+    }
+}
+
+/// What an action puts into a slot. `T` is how it names entities, `N` how its number is given.
+///
+/// ```
+/// use hazuro::scene::{Action, Filling};
+/// let owner = Action::fill("on", "owner", Filling::entity("who"));
+/// let slower = Action::fill("on", "delay", 2.5);
+/// let nobodys = Action::unfill("on", "owner");
+/// assert_eq!((owner.word(), nobodys.word()), ("fill", "unfill"));
+/// ```
+#[derive(Clone, Debug, PartialEq, Eq, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub enum Filling<T = String, N = Quantity> {
+    /// An entity.
+    Entity(T),
+    /// A number.
+    Number(N),
+    /// A text. For a slot that is for an entity it is the name of that.
+    Text(String),
+    /// True or false.
+    Flag(bool),
+    /// Nothing: the slot is empty from then on.
+    Nothing,
+}
+
+impl Filling {
+    /// The entity of this name; `who`, `on` and `on.slot.NAME` as in any action.
+    pub fn entity(name: impl Into<String>) -> Self {
+        Self::Entity(name.into())
+    }
+}
+
+impl<T, N> Filling<T, N> {
+    /// What it is; none if it is nothing.
+    pub fn sort(&self) -> Option<SlotSort> {
+        match self {
+            Self::Entity(_) => Some(SlotSort::Entity),
+            Self::Number(_) => Some(SlotSort::Number),
+            Self::Text(_) => Some(SlotSort::Text),
+            Self::Flag(_) => Some(SlotSort::Flag),
+            Self::Nothing => None,
+        }
+    }
+
+    /// Whether it will do for a slot of a sort. A text may be the name of an entity.
+    pub(crate) fn fits(&self, slot: SlotSort) -> bool {
+        let is_name = slot == SlotSort::Entity && matches!(self, Self::Text(_));
+        is_name || self.sort().is_none_or(|sort| sort == slot)
+    }
+}
+
+impl From<f64> for Filling {
+    fn from(number: f64) -> Self {
+        Self::Number(number.into())
+    }
+}
+
+impl From<Formula> for Filling {
+    fn from(formula: Formula) -> Self {
+        Self::Number(formula.into())
+    }
+}
+
+impl From<bool> for Filling {
+    fn from(flag: bool) -> Self {
+        Self::Flag(flag)
+    }
+}
+
+impl From<&str> for Filling {
+    fn from(text: &str) -> Self {
+        Self::Text(text.into())
+    }
+}
+
+impl From<String> for Filling {
     fn from(text: String) -> Self {
         Self::Text(text)
     }

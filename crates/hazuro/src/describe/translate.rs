@@ -4,8 +4,8 @@ use std::convert::Infallible;
 
 use super::range::{self, Range};
 use super::{
-    Action, Aim, Change, Destination, EntityId, Fault, Field, Formula, Lead, Move, Pace, Quantity,
-    ResolvedAction, Teleport, Throw, Turn, Wait,
+    Action, Aim, Change, Destination, EntityId, Fault, Field, Filling, Formula, Lead, Move, Pace,
+    Quantity, ResolvedAction, Teleport, Throw, Turn, Wait,
 };
 
 /// Which number of an action it is: where it stands and what will do for it.
@@ -156,6 +156,10 @@ impl<T, N, C> Action<T, N, C> {
             }
             Self::Flag { name, of, to: up } => {
                 Action::Flag { name: name.clone(), of: owner(of, to)?, to: *up }
+            }
+            Self::Fill { slot, of, with } => {
+                let (slot, of) = (slot.clone(), to.entity(of, "of", true)?);
+                Action::Fill { slot, of, with: with.translate(to)? }
             }
             Self::Stat { name, of, change } => {
                 let (name, of) = (name.clone(), to.entity(of, "of", true)?);
@@ -310,6 +314,23 @@ impl<A> Change<A> {
         Ok(match self {
             Self::Add(amount) => Change::Add(find(amount, "add")?),
             Self::Set(value) => Change::Set(find(value, "set")?),
+        })
+    }
+}
+
+impl<T, N> Filling<T, N> {
+    fn translate<C, X: Translate<T, N, C>>(
+        &self,
+        to: &mut X,
+    ) -> Result<Filling<X::Entity, X::Number>, X::Error> {
+        Ok(match self {
+            Self::Entity(entity) => Filling::Entity(to.entity(entity, "to", false)?),
+            Self::Number(number) => {
+                Filling::Number(to.number(number, Measure::new("set", &range::AMOUNT))?)
+            }
+            Self::Text(text) => Filling::Text(text.clone()),
+            Self::Flag(up) => Filling::Flag(*up),
+            Self::Nothing => Filling::Nothing,
         })
     }
 }

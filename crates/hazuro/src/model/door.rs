@@ -233,6 +233,7 @@ impl<N: Names> Door<'_, N> {
             Action::Tag { tag, .. } | Action::Untag { tag, .. } => {
                 self.keep("with", name(tag).and_then(|()| self.names.tag(tag)));
             }
+            Action::Fill { slot, .. } => self.keep(action.word(), self.names.slot(slot)),
             Action::Stat { name, .. } => self.keep("stat", self.names.stat(name)),
             Action::Effect { name, .. } | Action::EndEffect { name, .. } => {
                 self.keep(action.word(), self.names.effect(name));

@@ -148,13 +148,19 @@ impl Scene {
         &self.slot_ids.names
     }
 
-    /// The slots of an entity that have something in them, its own and its kind's, by name.
+    /// The slots of an entity that have something in them at the start, its own and its kind's, by name.
     pub fn slots_of(&self, entity: EntityId) -> impl Iterator<Item = (&str, &SlotValue<EntityId>)> {
         let slots = self.thing(entity).slots.iter();
         slots.map(|(id, value)| (self.slot_ids.names[id.0 as usize].as_str(), value))
     }
 
-    /// What is in a slot of an entity; none if it has no such slot, or nothing is in it.
+    /// What a slot of an entity is for; none if it has no such slot, or one that nothing can be put into, as
+    /// that for its parent.
+    pub fn slot_sort(&self, entity: EntityId, name: &str) -> Option<SlotSort> {
+        self.thing(entity).slot_sort(*self.slot_ids.ids.get(name)?)
+    }
+
+    /// What is in a slot of an entity at the start; none if it has no such slot, or nothing is in it.
     pub fn slot(&self, entity: EntityId, name: &str) -> Option<&SlotValue<EntityId>> {
         self.thing(entity).slot(*self.slot_ids.ids.get(name)?)
     }
@@ -166,19 +172,6 @@ impl Scene {
             SlotValue::Entity(entity) => Some(*entity),
             _ => None,
         })
-    }
-
-    /// The entity in a slot.
-    ///
-    /// # Errors
-    /// If there is none: what is there instead.
-    pub(crate) fn entity_in_slot(&self, of: EntityId, slot: SlotId) -> Result<EntityId, Fault> {
-        let is = match self.thing(of).slot(slot) {
-            Some(SlotValue::Entity(entity)) => return Ok(*entity),
-            other => other.map(SlotValue::sort),
-        };
-        let (name, key) = (self.name(of).into(), self.slot_ids.names[slot.0 as usize].clone());
-        Err(Fault::Slot { name, key, is, need: SlotSort::Entity })
     }
 }
 

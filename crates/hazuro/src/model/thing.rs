@@ -2,8 +2,8 @@
 
 use crate::Time;
 use crate::describe::{
-    Action, Carry, Detector, EntityId, Features, KindId, Layers, Legs, Pickup, Quantity, Route,
-    SlotId, SlotValue, Stat, StatId, TagId,
+    Action, Carry, Detector, EntityId, Features, Filling, KindId, Layers, Legs, Need, Pickup,
+    Quantity, Route, SlotId, SlotSort, SlotValue, Stat, StatId, TagId,
 };
 use crate::geometry::{Aabb, Convex, Form, Pose};
 use crate::motion::Path;
@@ -66,6 +66,8 @@ pub(crate) struct Thing {
     pub stats: Box<[(StatId, Stat)]>,
     /// Those with something in them, in the order of the names of slots.
     pub slots: Box<[(SlotId, SlotValue<EntityId>)]>,
+    /// What those are for that can be filled, empty or not.
+    pub slot_sorts: Box<[(SlotId, SlotSort)]>,
     pub pickup: Option<Box<Pickup>>,
     pub carry: Option<Box<Carry>>,
     pub route: Option<Box<RouteSpec>>,
@@ -124,6 +126,25 @@ impl Thing {
     pub fn slot(&self, slot: SlotId) -> Option<&SlotValue<EntityId>> {
         let found = self.slots.binary_search_by_key(&slot, |(id, _)| *id).ok()?;
         Some(&self.slots[found].1)
+    }
+
+    /// What a slot of it is for, if it has such a slot that can be filled.
+    pub fn slot_sort(&self, slot: SlotId) -> Option<SlotSort> {
+        let found = self.slot_sorts.binary_search_by_key(&slot, |(id, _)| *id).ok()?;
+        Some(self.slot_sorts[found].1)
+    }
+
+    /// What it needs so that something can be put into a slot of it; none if that can be done.
+    pub fn lacks_for_slot<T, N>(
+        &self,
+        (name, slot): (&str, SlotId),
+        with: &Filling<T, N>,
+    ) -> Option<Need> {
+        match (self.slot_sort(slot), with.sort()) {
+            (None, _) => Some(Need::Slot(name.into())),
+            (Some(is), Some(sort)) if !with.fits(is) => Some(Need::SlotFor(name.into(), sort)),
+            _ => None,
+        }
     }
 
     /// Whether it has a detector of this sort.

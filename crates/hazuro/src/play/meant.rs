@@ -35,7 +35,7 @@ impl Due<'_> {
             TargetRef::Who | TargetRef::Kind(_) | TargetRef::Tag(_) => role(Role::Who),
             TargetRef::On => role(Role::On),
             TargetRef::Slot(of, slot) => {
-                self.scene.entity_in_slot(role(of)?, slot).map_err(Unclear::Fault)
+                self.state.entity_in_slot(self.scene, role(of)?, slot).map_err(Unclear::Fault)
             }
         }
     }

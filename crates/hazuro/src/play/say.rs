@@ -50,7 +50,7 @@ fn fill_in(text: &mut String, scene: &Scene, state: &State, name: &str, event: &
                 (None, _) => write!(text, "nothing"),
                 (of, "count") => write!(text, "{}", state.count(of, name)),
                 (of, "flag") => write!(text, "{}", state.flag(of, name)),
-                (Some(of), "slot") => match scene.slot(of, name) {
+                (Some(of), "slot") => match state.slot(scene, of, name) {
                     Some(SlotValue::Entity(entity)) => write!(text, "{}", scene.name(*entity)),
                     Some(SlotValue::Number(value)) => number(text, *value),
                     Some(SlotValue::Text(value)) => write!(text, "{value}"),

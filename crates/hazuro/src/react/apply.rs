@@ -67,6 +67,7 @@ impl ActionContext<'_> {
                 let up = to.unwrap_or_else(|| !self.state.flag(*of, name));
                 self.state.values_mut(*of).flags.insert(name.clone(), up);
             }
+            Action::Fill { slot, of, with } => self.fill(*of, slot, with)?,
             Action::Stat { name, of, change } => self.change_stat(*of, name, *change)?,
             Action::Effect { name, of } => self.begin_effect(name, *of)?,
             Action::EndEffect { name, of } => self.end_effects(name, *of),
@@ -372,6 +373,7 @@ impl ActionContext<'_> {
             state.awaited.remove(&what);
         }
         state.own_values.remove(&what);
+        state.slots.remove(&what);
         state.effects.remove(&what);
         state.tags.remove(&what);
         state.links.remove(&what);

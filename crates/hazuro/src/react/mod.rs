@@ -6,6 +6,7 @@ mod gates;
 mod grants;
 mod hands;
 mod side_effects;
+mod slots;
 mod spawning;
 mod stats;
 mod trips;

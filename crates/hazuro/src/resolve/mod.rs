@@ -376,6 +376,7 @@ impl Resolver {
             senses,
             stats: self.stats_of(features),
             slots: self.slots_of(features),
+            slot_sorts: self.slot_sorts(features),
             pickup: features.pickup.clone(),
             carry: features.carry.clone(),
             route: features.route.as_ref().and_then(|route| self.route(route, &nowhere)),

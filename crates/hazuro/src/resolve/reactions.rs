@@ -2,9 +2,9 @@
 
 use crate::Time;
 use crate::describe::{
-    Action, Detector, EntityId, EventKind, Fault, Field, JUMP, MAX_DEPTH, Named, Need, Quantity,
-    Range, Reaction, ReactionId, SceneBuilder, Selector, SlotSort, SlotValue, Switch, Trigger,
-    range,
+    Action, Detector, EntityId, EventKind, Fault, Field, Filling, JUMP, MAX_DEPTH, Named, Need,
+    Quantity, Range, Reaction, ReactionId, SceneBuilder, Selector, SlotSort, SlotValue, Switch,
+    Trigger, range,
 };
 use crate::model::door::Names;
 use crate::model::{Group, Listeners, Meant, Prospects, Role, TargetRef, Thing, Wire, door};
@@ -206,6 +206,12 @@ impl Resolver {
             }
             return;
         }
+        if let Action::Fill { slot, with: Filling::Text(name), .. } = action
+            && let Some(id) = self.slots.ids.get(slot)
+            && things.iter().filter_map(|it| it.slot_sort(*id)).all(|it| it == SlotSort::Entity)
+        {
+            self.entity(name, &field.key("set"));
+        }
         let Some((target, key)) = action.target() else { return };
         let found = Self::acted_on(things, *target, detectors)
             .find_map(|entity| Some((entity, self.lack((scene, things), action, entity)?)));
@@ -247,6 +253,10 @@ impl Resolver {
                 Some(stat) if thing.stat(*stat).is_none() => Need::Stat(name.clone()),
                 _ => return None,
             },
+            Action::Fill { slot, with, .. } => {
+                let id = self.slots.ids.get(slot)?;
+                return thing.lacks_for_slot((slot, *id), with);
+            }
             Action::Effect { name, .. } => {
                 let effect = scene.effects.iter().find(|effect| effect.name == *name);
                 let stats = effect.into_iter().flat_map(|effect| effect.alters.keys());

@@ -56,6 +56,15 @@ impl Resolver {
         }
     }
 
+    /// What the slots of merged features are for.
+    pub(super) fn slot_sorts(&self, features: &Features) -> Box<[(SlotId, SlotSort)]> {
+        let slots = features.slots.iter();
+        let sorts = slots.filter_map(|(name, it)| Some((*self.slots.ids.get(name)?, it.sort())));
+        let mut found: Vec<_> = sorts.collect();
+        found.sort_unstable_by_key(|(id, _)| *id);
+        found.into()
+    }
+
     /// What is in the slots of merged features; what is wrong with them is reported elsewhere.
     pub(super) fn slots_of(&self, features: &Features) -> Box<[(SlotId, SlotValue<EntityId>)]> {
         let mut found: Vec<_> = features

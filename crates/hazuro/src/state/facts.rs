@@ -3,7 +3,9 @@
 use glam::{DQuat, DVec3};
 
 use crate::Time;
-use crate::describe::{Detector, EntityId, Facts, Ground, Kind, Particulars, SlotValue, Switch};
+use crate::describe::{
+    Detector, EntityId, Facts, Ground, Kind, Particulars, SlotSort, SlotValue, Switch,
+};
 use crate::model::Scene;
 
 use super::{Event, State};
@@ -78,7 +80,10 @@ impl Facts for Moment<'_> {
         effects.map(|active| self.scene.effect_name(active.effect)).collect()
     }
     fn slot(&self, entity: EntityId, name: &str) -> Option<SlotValue<EntityId>> {
-        self.scene.slot(entity, name).cloned()
+        self.state.slot(self.scene, entity, name).cloned()
+    }
+    fn slot_sort(&self, entity: EntityId, name: &str) -> Option<SlotSort> {
+        self.scene.slot_sort(entity, name)
     }
     fn tags(&self, entity: EntityId) -> Vec<&str> {
         let tags = self.state.tags(self.scene, entity).iter();

@@ -45,7 +45,7 @@ pub(crate) use trips::{Aiming, HeldUp, Phase, Spawned, Trip};
 pub use values::Reading;
 pub(crate) use values::{Active, StatTrack, Values, within};
 
-use crate::describe::{Detector, EntityId, StatId, Switch, TagId, range};
+use crate::describe::{Detector, EntityId, SlotValue, StatId, Switch, TagId, range};
 use crate::fast_hash::Fnv;
 use crate::geometry::Pose;
 use crate::model::{LimitsSpec, Scene};
@@ -148,6 +148,9 @@ pub struct State {
     pub(crate) values: Values,
     #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
     pub(crate) own_values: BTreeMap<EntityId, Values>,
+    /// What was put into slots, by whose they are and by name; none where one was emptied.
+    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs", default))]
+    pub(crate) slots: BTreeMap<EntityId, BTreeMap<String, Option<SlotValue<EntityId>>>>,
     /// Of stats that have changed.
     #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
     pub(crate) stat_tracks: BTreeMap<(EntityId, StatId), StatTrack>,

@@ -1,11 +1,11 @@
-//! Counts, flags, stats and effects.
+//! Counts, flags, slots, stats and effects.
 
 use std::collections::BTreeMap;
 use std::hash::{Hash, Hasher};
 
 use crate::Time;
 use crate::describe::most::MAX_AMOUNT;
-use crate::describe::{EffectId, EntityId, Stat, StatId};
+use crate::describe::{EffectId, EntityId, Fault, SlotId, SlotSort, SlotValue, Stat, StatId};
 use crate::model::Scene;
 
 use super::State;
@@ -103,6 +103,38 @@ impl State {
 
     pub(crate) fn flag(&self, of: Option<EntityId>, name: &str) -> bool {
         self.values(of).and_then(|values| values.flags.get(name)).copied().unwrap_or_default()
+    }
+
+    /// What is in a slot of an entity now.
+    pub(crate) fn slot<'a>(
+        &'a self,
+        scene: &'a Scene,
+        of: EntityId,
+        name: &str,
+    ) -> Option<&'a SlotValue<EntityId>> {
+        match self.slots.get(&of).and_then(|own| own.get(name)) {
+            Some(put) => put.as_ref(),
+            None => scene.slot(of, name),
+        }
+    }
+
+    /// The entity in a slot now.
+    ///
+    /// # Errors
+    /// If there is none: what is there instead.
+    pub(crate) fn entity_in_slot(
+        &self,
+        scene: &Scene,
+        of: EntityId,
+        slot: SlotId,
+    ) -> Result<EntityId, Fault> {
+        let name = &scene.slot_names()[slot.0 as usize];
+        let is = match self.slot(scene, of, name) {
+            Some(SlotValue::Entity(entity)) => return Ok(*entity),
+            other => other.map(SlotValue::sort),
+        };
+        let (key, need) = (name.clone(), SlotSort::Entity);
+        Err(Fault::Slot { name: scene.name(of).into(), key, is, need })
     }
 
     /// A stat without its effects; none if the entity has no such stat.

@@ -7,7 +7,7 @@ use glam::{DQuat, DVec3};
 
 use crate::Time;
 use crate::describe::{
-    Condition, Detector, EntityId, Facts, Ground, Particulars, SlotValue, Switch, angles,
+    Condition, Detector, EntityId, Facts, Ground, Particulars, SlotSort, SlotValue, Switch, angles,
 };
 
 use super::Evidence;
@@ -179,6 +179,9 @@ impl Facts for Asked<'_> {
         };
         self.note(Some(entity), &format!("slot.{name}"), answer);
         value
+    }
+    fn slot_sort(&self, entity: EntityId, name: &str) -> Option<SlotSort> {
+        self.facts.slot_sort(entity, name)
     }
     fn tags(&self, entity: EntityId) -> Vec<&str> {
         let tags = self.facts.tags(entity);

@@ -3,9 +3,9 @@
 use hazuro::geometry::{Pose, Shape};
 use hazuro::glam::{DQuat, DVec3};
 use hazuro::scene::{
-    Action, Body, Carry, Change, Destination, Entity, EventKind, Formula, Grant, Limits, Move,
-    Pace, Pointer, Probe, Prompt, Quantity, Route, RouteOrder, Seeker, Sight, Spawner, Switch,
-    Throw, Touch, Turn, Zone,
+    Action, Body, Carry, Change, Destination, Entity, EventKind, Filling, Formula, Grant, Limits,
+    Move, Pace, Pointer, Probe, Prompt, Quantity, Route, RouteOrder, Seeker, Sight, Spawner,
+    Switch, Throw, Touch, Turn, Zone,
 };
 use hazuro::{Button, Chance, EntityId, Input, Scene, Spot, Target, Time};
 
@@ -249,7 +249,8 @@ pub fn action(chance: &mut Chance) -> Action {
         14 => Action::tag(what, named(chance, &TAGS)),
         15 => Action::untag(what, named(chance, &TAGS)),
         16 => Action::add_to(what, named(chance, &["n", "m"]), one(chance, &[1, i64::MAX])),
-        17 => Action::flag(named(chance, &["up", "lit"]), on),
+        17 if on => Action::flag(named(chance, &["up", "lit"]), on),
+        17 => Action::fill(what, named(chance, &["n", "next"]), Filling::entity(to)),
         18 => Action::stat(what, named(chance, &STATS), change(chance)),
         19 => Action::effect(named(chance, &EFFECTS), what),
         20 => Action::end_effect(named(chance, &EFFECTS), what),
