@@ -318,6 +318,13 @@ impl Table {
                     add(format!("was {}", scene.name(was)));
                 }
             }
+            EventKind::Offer | EventKind::Withdraw => {
+                if let Some(it) = event.highlight.filter(|it| Some(*it) != event.on) {
+                    let ends = event.kind == EventKind::Withdraw;
+                    let how = if ends { "no longer highlighted" } else { "highlighted" };
+                    add(format!("{} is {how}", scene.name(it)));
+                }
+            }
             EventKind::Drag => {
                 if let Some(at) = event.at {
                     add(format!("to [{:.2}, {:.2}, {:.2}]", at.x, at.y, at.z));

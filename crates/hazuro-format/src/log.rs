@@ -37,6 +37,8 @@ struct Line<'a> {
     #[serde(skip_serializing_if = "Option::is_none")]
     was: Option<&'a str>,
     #[serde(skip_serializing_if = "Option::is_none")]
+    highlight: Option<&'a str>,
+    #[serde(skip_serializing_if = "Option::is_none")]
     need: Option<&'a str>,
     #[serde(skip_serializing_if = "Option::is_none")]
     point: Option<[f64; 3]>,
@@ -335,6 +337,8 @@ fn line<'a>(play: &'a Play, event: &'a Event) -> Line<'a> {
         at: event.at.map(|at| at.to_array().map(micros)),
         cue: event.cue.as_deref(),
         was: event.was.map(|was| scene.name(was)),
+        // What is highlighted by itself goes without saying.
+        highlight: event.highlight.filter(|it| Some(*it) != event.on).map(|it| scene.name(it)),
         need: event.need.as_deref(),
         point: event.meeting.map(|meeting| meeting.point.to_array().map(micros)),
         normal: meeting.map(|meeting| meeting.normal.to_array().map(micros)),

@@ -148,9 +148,24 @@ fn allow_words(engine: &mut Engine) {
 }
 
 /// What can be asked of an event.
-pub(crate) const EVENT_FIELDS: [&str; 16] = [
-    "kind", "time", "on", "who", "was", "cue", "need", "cause", "edge", "at", "value", "before",
-    "part", "point", "normal", "speed",
+pub(crate) const EVENT_FIELDS: [&str; 17] = [
+    "kind",
+    "time",
+    "on",
+    "who",
+    "was",
+    "cue",
+    "need",
+    "cause",
+    "edge",
+    "at",
+    "value",
+    "before",
+    "part",
+    "point",
+    "normal",
+    "speed",
+    "highlight",
 ];
 
 fn happenings(engine: &mut Engine) {
@@ -167,6 +182,7 @@ fn happenings(engine: &mut Engine) {
         .register_get("on", |it: &mut Happening| named(it.0.on))
         .register_get("who", |it: &mut Happening| named(it.0.who))
         .register_get("was", |it: &mut Happening| named(it.0.was))
+        .register_get("highlight", |it: &mut Happening| named(it.0.highlight))
         .register_get("cue", |it: &mut Happening| text(it.0.cue.as_deref()))
         .register_get("need", |it: &mut Happening| text(it.0.need.as_deref()))
         .register_get("cause", |it: &mut Happening| text(it.0.cause.map(hazuro::Cause::word)))

@@ -203,10 +203,7 @@ properties! {
     "target" |facts, it| named(facts, facts.detected(it, Detector::Seeker).first().copied());
     "hit" |facts, it| named(facts, facts.detected(it, Detector::Probe).first().copied());
     "offered" |facts, it| names(facts, facts.detected_by(it, Detector::Prompt));
-    "highlighted" |facts, it| {
-        let offered = facts.detected_by(it, Detector::Prompt).into_iter();
-        names(facts, offered.map(|prompt| facts.highlight(prompt)).collect())
-    };
+    "highlighted" |facts, it| names(facts, facts.highlighted(it));
     "height" |facts, it| facts.ground(it).map_or(f64::INFINITY, |ground| ground.height);
     "grounded" |facts, it| facts.ground(it).is_some_and(|ground| ground.grounded);
     "ground" |facts, it| named(facts, facts.ground(it).and_then(|ground| ground.under));

@@ -88,7 +88,7 @@ impl Palette {
         match mark {
             Mark::Ground | Mark::Solid => self.stone,
             Mark::Idle => self.calm,
-            Mark::Occupied | Mark::Offer => self.busy,
+            Mark::Occupied | Mark::Offer | Mark::Highlight => self.busy,
             Mark::Fired | Mark::Event | Mark::Refused => self.alarm,
             Mark::Off | Mark::Marker | Mark::Route | Mark::Cooldown => self.faint,
             Mark::Player | Mark::Path => self.player,
@@ -127,6 +127,8 @@ pub enum Mark {
     Target,
     /// How near one must be to use something; with key and caption while it is offered.
     Offer,
+    /// What a user interface highlights for somebody to whom something is offered.
+    Highlight,
     /// The stops of a route.
     Route,
     /// An entity that is only a place.
@@ -147,7 +149,7 @@ pub enum Mark {
 
 impl Mark {
     /// All of them, in the order of the legend.
-    pub const ALL: [Self; 21] = [
+    pub const ALL: [Self; 22] = [
         Self::Ground,
         Self::Solid,
         Self::Idle,
@@ -161,6 +163,7 @@ impl Mark {
         Self::Hit,
         Self::Target,
         Self::Offer,
+        Self::Highlight,
         Self::Route,
         Self::Marker,
         Self::Path,
@@ -192,6 +195,7 @@ impl Mark {
             Self::Idle => Some("5 3"),
             Self::Off => Some("1 3"),
             Self::Offer => Some("2 3"),
+            Self::Highlight => Some("6 2"),
             Self::Route => Some("8 3 2 3"),
             Self::Ray => Some("9 2"),
             Self::Sight => Some("3 2"),
@@ -205,6 +209,7 @@ impl Mark {
             Self::Ground => 0.4,
             Self::Occupied | Self::Player => 2.0,
             Self::Fired | Self::Path => 2.6,
+            Self::Highlight => 3.0,
             Self::Body | Self::Idle => 1.4,
             _ => 1.0,
         }
@@ -225,6 +230,7 @@ impl Mark {
             Self::Hit => ("hit", "where it hits", '◎'),
             Self::Target => ("target", "seeker and its target", '→'),
             Self::Offer => ("offer", "reach of a prompt, and its key", '◇'),
+            Self::Highlight => ("highlight", "highlighted for somebody", '✦'),
             Self::Route => ("route", "route", '╌'),
             Self::Marker => ("marker", "place", '+'),
             Self::Path => ("path", "way that was gone", '●'),

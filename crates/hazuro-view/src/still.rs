@@ -1,6 +1,6 @@
 //! What there is to draw of one moment of a play.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 use std::f64::consts::FRAC_PI_2;
 
 use hazuro::geometry::{Form, Pose};
@@ -15,6 +15,9 @@ use crate::view::{Flat, View, Window};
 
 /// How long a detector that fired is shown as such.
 pub const AFTERGLOW: Time = Time::from_nanos(500_000_000);
+
+/// How far around a place without a shape something is highlighted, in metres.
+const BARE: f64 = 0.4;
 
 /// When each detector last fired.
 ///
@@ -101,8 +104,11 @@ pub enum Drawn<'a> {
 /// See [`Firings`] for an example.
 pub fn figures<'a>(play: &'a Play, firings: &Firings) -> Vec<Figure<'a>> {
     let described = play.scene().described().count();
-    let mut looking =
-        Looking { play, scene: play.scene(), firings, described, figures: Vec::new() };
+    let scene = play.scene();
+    let players = scene.ids().filter(|id| scene.is_player(*id));
+    let offers = players.flat_map(|player| play.offers(player).unwrap_or_default());
+    let highlighted = offers.map(|offer| offer.highlight).collect();
+    let mut looking = Looking { play, scene, firings, described, highlighted, figures: Vec::new() };
     for entity in play.scene().ids() {
         looking.at(entity);
     }
@@ -115,6 +121,8 @@ struct Looking<'a, 'b> {
     firings: &'b Firings,
     /// How many entities are described; what comes after them is stock.
     described: usize,
+    /// What is highlighted for any player.
+    highlighted: BTreeSet<EntityId>,
     figures: Vec<Figure<'a>>,
 }
 
@@ -155,6 +163,20 @@ impl<'a> Looking<'a, '_> {
         if is_place {
             self.add(Mark::Marker, entity, Some(on_label), Drawn::Point(pose.position));
         }
+        if self.highlighted.contains(&entity) {
+            self.highlight(entity, pose);
+        }
+    }
+
+    /// The outline of what is highlighted; a ball around what has no shape.
+    fn highlight(&mut self, entity: EntityId, pose: Pose) {
+        let body = || {
+            let parts = self.scene.parts(entity).map(|(_, form, at)| (form, pose * at));
+            self.scene.has_body(entity).then(|| Drawn::Body(parts.collect(), pose))
+        };
+        let solid = self.scene.solid_form(entity).map(|form| Drawn::Form(form, pose));
+        let drawn = solid.or_else(body).unwrap_or(Drawn::Ball(pose.position, BARE));
+        self.add(Mark::Highlight, entity, None, drawn);
     }
 
     fn add(&mut self, mark: Mark, entity: EntityId, label: Option<String>, drawn: Drawn<'a>) {

@@ -62,7 +62,7 @@ fn sample(svg: &mut Svg, mark: Mark, [x, y]: Flat) {
             let head = [[x + 28.0, y], [x + 20.0, y - 4.0], [x + 20.0, y + 4.0]];
             svg.path("t-path", &along(&head, true));
         }
-        Mark::Offer => svg.circle(&class, [x + 14.0, y], 7.0),
+        Mark::Offer | Mark::Highlight => svg.circle(&class, [x + 14.0, y], 7.0),
         Mark::Event => {
             svg.path_with(
                 &class,

@@ -67,6 +67,7 @@ fn rank(mark: Mark) -> u8 {
         Mark::Occupied => 60,
         Mark::Ray | Mark::Target => 65,
         Mark::Fired => 70,
+        Mark::Highlight => 75,
         Mark::Body => 80,
         Mark::Player => 90,
         _ => 45,

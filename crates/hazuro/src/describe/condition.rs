@@ -79,9 +79,9 @@ pub trait Facts {
     /// What detects somebody now with a detector of this sort, in the scene's order: the zones that they are
     /// in, the prompts offered to them.
     fn detected_by(&self, who: EntityId, detector: Detector) -> Vec<EntityId>;
-    /// What a user interface highlights for a prompt: the nearest of it and its ancestors that is marked so,
-    /// or else itself.
-    fn highlight(&self, prompt: EntityId) -> EntityId;
+    /// What a user interface highlights for somebody: for each prompt that is offered the nearest of it and
+    /// its ancestors that is marked so, or else itself; in the scene's order.
+    fn highlighted(&self, who: EntityId) -> Vec<EntityId>;
     /// What else is known of the event; nothing outside of one.
     fn particulars(&self) -> Particulars<'_>;
     /// What a body with footing stands on and how high it is; none before its first step.

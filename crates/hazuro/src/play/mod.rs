@@ -332,7 +332,7 @@ impl Play {
                 if spec.config.hold > 0.0 { held.secs() / spec.config.hold } else { 0.0 };
             let prompt = Offer {
                 prompt,
-                highlight: self.state.highlight(&self.scene, prompt),
+                highlight: *self.state.highlights.get(&(player, prompt)).unwrap_or(&prompt),
                 key: &spec.config.key,
                 caption: &spec.config.caption,
                 detail: &spec.config.detail,

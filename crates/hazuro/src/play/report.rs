@@ -35,11 +35,19 @@ impl Play {
         let detector = change.detector;
         let kind = if change.opens { detector.opens() } else { detector.closes() };
         let Some(kind) = kind else { return };
+        let highlight = match (detector, change.opens) {
+            (Detector::Prompt, true) => {
+                self.state.begin_highlight(&self.scene, (change.on, change.who))
+            }
+            (Detector::Prompt, false) => self.state.end_highlight(change.on, change.who),
+            _ => None,
+        };
         let event = Event {
             on: Some(change.on),
             who: change.about,
             cause: Some(change.cause),
             meeting: change.meeting,
+            highlight,
             edge,
             ..self.event(kind)
         };

@@ -102,6 +102,10 @@ impl State {
                 assert!(there, "`{name}` ({detector}) detects `{who_name}`, which is there");
             }
         }
+        for (who, prompt) in self.highlights.keys() {
+            let stay = self.stay(*prompt, crate::describe::Detector::Prompt, *who);
+            assert!(stay.is_some(), "what is highlighted is offered");
+        }
         for (pickup, who) in &self.left_lying {
             let stays = self.stay(*pickup, crate::describe::Detector::Zone, *who);
             assert!(stays.is_some(), "who has left a pickup lying is there");

@@ -106,6 +106,9 @@ pub struct Event {
     /// What was detected before, for `retarget`; what was pointed at, where an event has gone up
     /// to an ancestor of that.
     pub was: Option<EntityId>,
+    /// What a user interface highlights for the subject from now on, for `offer`, or no longer, for
+    /// `withdraw`; none if some other offer highlights the same.
+    pub highlight: Option<EntityId>,
     /// What was lacking, for `refused`: the name of a count, a tag or a stat.
     pub need: Option<String>,
     /// What a stat changed from and to, for `stat`, `empty` and `full`.
@@ -144,6 +147,7 @@ impl Event {
             at: None,
             meeting: None,
             was: None,
+            highlight: None,
             need: None,
             reading: None,
             edge: false,
@@ -157,5 +161,6 @@ impl std::hash::Hash for Event {
         (self.time, self.tick, self.kind, self.on, self.who, self.part, self.cause).hash(state);
         self.at.map(bits).hash(state);
         (self.meeting, self.was, &self.need, self.reading, self.edge, &self.cue).hash(state);
+        self.highlight.hash(state);
     }
 }

@@ -20,14 +20,6 @@ pub(crate) struct Moment<'a> {
     pub event: Option<&'a Event>,
 }
 
-impl State {
-    /// What a user interface highlights for a prompt.
-    pub(crate) fn highlight(&self, scene: &Scene, prompt: EntityId) -> EntityId {
-        let marked = |entity: &EntityId| scene.thing(*entity).highlight;
-        self.lineage(scene, prompt).find(marked).unwrap_or(prompt)
-    }
-}
-
 impl Facts for Moment<'_> {
     fn name(&self, entity: EntityId) -> &str {
         self.scene.name(entity)
@@ -142,8 +134,8 @@ impl Facts for Moment<'_> {
         found.sort_unstable();
         found
     }
-    fn highlight(&self, prompt: EntityId) -> EntityId {
-        self.state.highlight(self.scene, prompt)
+    fn highlighted(&self, who: EntityId) -> Vec<EntityId> {
+        self.state.highlighted(who)
     }
     fn particulars(&self) -> Particulars<'_> {
         let Some(event) = self.event else { return Particulars::default() };

@@ -9,6 +9,7 @@ mod causes;
 mod consistent;
 mod event;
 mod facts;
+mod highlights;
 mod input;
 mod kin;
 mod lane;
@@ -177,6 +178,9 @@ pub struct State {
     pub(crate) held_up: BTreeMap<EntityId, HeldUp>,
     #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
     pub(crate) spawned: BTreeMap<EntityId, Spawned>,
+    /// What is highlighted for each offer, by player and prompt.
+    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs", default))]
+    pub(crate) highlights: BTreeMap<(EntityId, EntityId), EntityId>,
     /// How often each choice of destinations has been gone through in turn.
     #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
     pub(crate) turns: BTreeMap<Vec<EntityId>, u64>,

@@ -263,8 +263,11 @@ impl Facts for Asked<'_> {
         self.note(Some(who), what, self.names(&found));
         found
     }
-    fn highlight(&self, prompt: EntityId) -> EntityId {
-        self.facts.highlight(prompt)
+    fn highlighted(&self, who: EntityId) -> Vec<EntityId> {
+        let all = self.facts.highlighted(who);
+        let names: Vec<&str> = all.iter().map(|it| self.facts.name(*it)).collect();
+        self.note(Some(who), "highlighted", names.join(", "));
+        all
     }
     fn particulars(&self) -> Particulars<'_> {
         let of = self.facts.particulars();

@@ -6,7 +6,8 @@ use std::collections::BTreeSet;
 
 use hazuro::geometry::Shape;
 use hazuro::scene::{
-    Action, Admit, Body, Condition, Entity, EventKind, Limits, Needs, Prompt, Reaction, Trigger,
+    Action, Admit, Body, Condition, Entity, EventKind, Facts, Limits, Needs, Prompt, Reaction,
+    Trigger,
 };
 use hazuro::{EntityId, Input, Play, Scene, Time};
 use proptest::prelude::*;
@@ -221,6 +222,53 @@ fn the_nearest_marked_ancestor_is_highlighted() {
     let offer = play.offers("miller").unwrap()[0];
     assert_eq!(play.scene().name(offer.highlight), "frame");
     assert_eq!((offer.caption, offer.detail), ("Pull", "It is heavy."));
+}
+
+#[test]
+fn what_is_highlighted_begins_and_ends_once_whatever_is_offered() {
+    let lever = |name: &str, x: f64| {
+        let prompt = Prompt { several: true, reach: 1.0, ..Prompt::default() };
+        Entity::new(name).parent("frame").at([x, 1.0, 0.0]).prompt(prompt)
+    };
+    let scene = Scene::builder("Yard")
+        .entity(person("miller", -4.0))
+        .entity(Entity::new("frame").highlight(true))
+        .entity(Entity::new("other").at([2.0, 0.0, 0.0]).highlight(true))
+        .entity(lever("one", 0.0))
+        .entity(lever("two", 0.5));
+    let mut play = start(scene);
+    let mut lit: BTreeSet<EntityId> = BTreeSet::new();
+    let mut begun = Vec::new();
+    for x in [0.3, 1.7, -4.0, 0.2] {
+        let until = play.now() + Time::from_secs(1.0);
+        let who = play.scene().find("miller").unwrap();
+        let input = Input::Drive { who, to: [x, 0.0, 0.0].into(), until };
+        play.schedule(play.now(), input).unwrap();
+        for event in events(play.advance(until)) {
+            let Some(highlight) = event.highlight else { continue };
+            match event.kind {
+                EventKind::Offer => {
+                    assert!(lit.insert(highlight));
+                    begun.push(play.scene().name(highlight).to_owned());
+                }
+                _ => assert!(lit.remove(&highlight)),
+            }
+        }
+        let said: Vec<EntityId> = play.facts().highlighted(who);
+        assert_eq!(said, lit.iter().copied().collect::<Vec<_>>());
+        // What is offered keeps what it highlights, whatever becomes of its parents.
+        play.act(Action::attach("two", "other")).unwrap();
+    }
+    play.act(Action::disable("frame")).unwrap();
+    play.act(Action::disable("other")).unwrap();
+    for event in events(play.advance(play.now() + Time::from_secs(0.1))) {
+        lit.remove(&event.highlight.unwrap());
+    }
+    assert_eq!(
+        (lit.len(), play.facts().highlighted(play.scene().find("miller").unwrap())),
+        (0, vec![])
+    );
+    assert_eq!(begun, ["frame", "frame", "other"]);
 }
 
 proptest! {
