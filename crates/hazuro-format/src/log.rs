@@ -237,7 +237,10 @@ fn deed<'a>(scene: &'a Scene, entry: &'a Entry) -> Deed<'a> {
             let (what, with) = objects(scene, action);
             Deed { did: Some(action.word()), what, with, ..deed }
         }
-        Happening::Said { key, text, .. } => Deed { said: Some(key), text: Some(text), ..deed },
+        Happening::Said { key, text, to, .. } => {
+            let what = to.map(|to| scene.name(to));
+            Deed { said: Some(key), text: Some(text), what, ..deed }
+        }
         Happening::Run { reaction, who, life, .. } => {
             let what = who.map(|who| scene.name(who));
             let run = Some(By::Reaction(*reaction).describe(scene));
@@ -310,7 +313,7 @@ fn objects<'a>(scene: &'a Scene, action: &'a ResolvedAction) -> (Option<&'a str>
         | Action::EndEffect { name, .. }
         | Action::Spawn { kind: name, .. }
         | Action::Stop { name, .. }
-        | Action::Cue(name)
+        | Action::Cue { name, .. }
         | Action::Call(name) => Some(name.as_str()),
         Action::Send { event, .. } => Some(event.word()),
         _ => None,

@@ -173,7 +173,11 @@ pub fn describe(scene: &Scene, action: &ResolvedAction) -> String {
         | Action::Jump(what)
         | Action::Drop(what)
         | Action::Route { what, .. } => format!("{word} {}", name(what)),
-        Action::Say(key) | Action::Cue(key) | Action::Call(key) => format!("{word} {key}"),
+        Action::Say { key, to: Some(to) } => format!("{word} {key} to {}", name(to)),
+        Action::Cue { name: cue, who: Some(who), .. } => format!("{word} {cue}: {}", name(who)),
+        Action::Say { key, .. } | Action::Cue { name: key, .. } | Action::Call(key) => {
+            format!("{word} {key}")
+        }
         Action::Stop { name: reaction, of } => {
             let of = of.map_or(String::new(), |of| format!(" of {}", name(&of)));
             format!("{word} {reaction}{of}")
@@ -204,7 +208,10 @@ pub fn came_of(scene: &Scene, entry: &Entry) -> Option<String> {
         Happening::Event(_) => return None,
         _ if entry.goes_without_saying() => return None,
         Happening::Did { action, .. } => format!("→ {}", describe(scene, action)),
-        Happening::Said { text, .. } => format!("“{text}”"),
+        Happening::Said { text, to, .. } => {
+            let to = to.map_or(String::new(), |to| format!(" to {}", scene.name(to)));
+            format!("“{text}”{to}")
+        }
         Happening::Printed { text, .. } => format!("# {text}"),
         Happening::Refused { action, why, .. } => {
             format!("✗ {}: {}", describe(scene, action), why.words(scene))

@@ -132,10 +132,10 @@ action_keys! {
         EndEffect end_effect: String [of];
         /// Let `to` collect this pickup.
         Collect collect: String [to];
-        /// Show the text of this key.
-        Say say: String [];
-        /// Send the cue of this name.
-        Cue cue: String [];
+        /// Show the text of this key, to everybody or `to` somebody.
+        Say say: String [to];
+        /// Send the cue of this name, maybe with another detector `on` or subject `who` than the event's.
+        Cue cue: String [on who];
         /// Send this event by hand, `on` a detector, maybe of `who`.
         Send send: String [on who];
         /// Bring out one of the stock of this kind, `at` an entity.
@@ -179,7 +179,8 @@ action_keys! {
     partners {
         /// With `move`, `teleport`, `face`, `aim`, `attach`, `walk`: the entity meant; with `move` also
         /// `home`, or `point` for where a `drag` leads; with `teleport` maybe a list; with `grant`,
-        /// `collect` and `grab`: who gets it; with `fill`: the entity for the slot.
+        /// `collect` and `grab`: who gets it; with `fill`: the entity for the slot; with `say`: who
+        /// is shown it, or all of a kind or tag.
         to: Names;
         /// With `teleport` to several: `first`, `in_turn`, `random` or `nearest`. The
         /// default is `first`.
@@ -223,9 +224,9 @@ action_keys! {
         /// With `count`, `flag`, `fill`, `unfill`, `stat`, `effect` and `end_effect`: whose; a count or flag without it
         /// is the scene's. With `stop`: only for this subject.
         of: String;
-        /// With `send`: the detector.
+        /// With `send` and `cue`: the detector.
         on: String;
-        /// With `send`: the subject.
+        /// With `send` and `cue`: the subject.
         who: String;
         /// With `spawn`: the entity whose pose it takes.
         at: String;

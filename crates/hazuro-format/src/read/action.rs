@@ -163,8 +163,11 @@ impl<'a> Reader<'a> {
                 Action::grant(grant, self.to()?)
             }
             Verb::Collect => Action::collect(what, self.to()?),
-            Verb::Say => Action::Say(what),
-            Verb::Cue => Action::Cue(what),
+            Verb::Say => {
+                let to = if keys.to.is_some() { Some(self.to()?) } else { None };
+                Action::Say { key: what, to }
+            }
+            Verb::Cue => Action::Cue { name: what, on: keys.on.clone(), who: keys.who.clone() },
             Verb::Send => {
                 let Some(event) = EventKind::from_word(&what) else {
                     let words = EventKind::ALL.iter().map(|kind| kind.word());

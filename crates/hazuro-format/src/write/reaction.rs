@@ -156,8 +156,8 @@ fn action(action: &Action) -> ActionKeys {
         Action::Collect { what, to } => {
             ActionKeys { collect: Some(what), to: Some(to.into()), ..none }
         }
-        Action::Say(key) => ActionKeys { say: Some(key), ..none },
-        Action::Cue(name) => ActionKeys { cue: Some(name), ..none },
+        Action::Say { key, to } => ActionKeys { say: Some(key), to: to.map(Into::into), ..none },
+        Action::Cue { name, on, who } => ActionKeys { cue: Some(name), on, who, ..none },
         Action::Send { event, on, who } => {
             ActionKeys { send: Some(event.word().into()), on: Some(on), who, ..none }
         }

@@ -143,7 +143,7 @@ fn unsent(checker: &mut Checker<'_>, reaction: &Reaction, field: &Field) {
         let (by_scripts, awaited) = (checker.scripts.cues(), checker.scripts.awaited_cues());
         let sent: BTreeSet<&str> = all()
             .filter_map(|(.., action)| match action {
-                Action::Cue(name) => Some(name.as_str()),
+                Action::Cue { name, .. } => Some(name.as_str()),
                 _ => None,
             })
             .chain(by_scripts.iter().map(String::as_str))

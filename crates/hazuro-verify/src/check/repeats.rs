@@ -80,7 +80,7 @@ fn for_everyone(checker: &mut Checker<'_>, reaction: &Reaction, field: &Field) {
     let counts = reaction.actions().any(|(.., action)| {
         matches!(action, Action::Count { of: None, .. } | Action::Grant { .. })
             || matches!(action, Action::Move(told) if told.what != "who")
-            || matches!(action, Action::Cue(_))
+            || matches!(action, Action::Cue { .. })
     });
     if !counts {
         return;

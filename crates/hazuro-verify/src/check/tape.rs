@@ -65,7 +65,7 @@ fn still_waiting(playtest: &Playtest) -> Vec<Finding> {
     let (scene, end) = (playtest.scene(), playtest.length());
     let mut findings = Vec::new();
     for (index, (time, input)) in playtest.tape().iter().enumerate() {
-        let Input::Act(Action::Cue(cue)) = input else { continue };
+        let Input::Act(Action::Cue { name: cue, .. }) = input else { continue };
         for reaction in scene.reaction_ids() {
             let spec = scene.reaction(reaction);
             let waits_for = |trigger: &Trigger| matches!(trigger, Trigger::Cue(it) if it == cue);

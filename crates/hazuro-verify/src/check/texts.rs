@@ -21,7 +21,7 @@ fn missing(checker: &mut Checker<'_>) {
     for (index, reaction) in scene.reactions().iter().enumerate() {
         let several = reaction.sequences().len() > 1;
         for (key, number, place, action) in reaction.actions() {
-            let Action::Say(text) = action else { continue };
+            let Action::Say { key: text, .. } = action else { continue };
             if scene.texts().contains_key(text) {
                 continue;
             }

@@ -25,6 +25,14 @@ pub(crate) enum What {
         often: Often,
     },
     InOrder(Vec<Pattern>),
+    Said {
+        key: String,
+        /// Who is shown it, alone or with everybody.
+        who: Option<EntityId>,
+        after: Option<Time>,
+        by: Option<Time>,
+        often: Often,
+    },
     Value {
         text: String,
         expression: Expression,
@@ -78,6 +86,7 @@ impl What {
     pub fn earliest(&self) -> Option<Time> {
         match self {
             Self::Event { pattern, .. } => pattern.after,
+            Self::Said { after, .. } => *after,
             Self::InOrder(patterns) => patterns.iter().filter_map(|pattern| pattern.after).max(),
             _ => None,
         }
@@ -86,7 +95,7 @@ impl What {
     /// When it is looked at, for what is looked at at one moment.
     pub fn moment(&self) -> Option<Time> {
         match self {
-            Self::Event { .. } | Self::InOrder(_) => None,
+            Self::Event { .. } | Self::InOrder(_) | Self::Said { .. } => None,
             Self::Value { at, .. }
             | Self::Place { at, .. }
             | Self::Offered { at, .. }
@@ -161,6 +170,7 @@ impl Reader<'_> {
         let sorts = [
             ("event", keys.event.is_some()),
             ("in_order", keys.in_order.is_some()),
+            ("said", keys.said.is_some()),
             ("value", keys.value.is_some()),
             ("place", keys.place.is_some()),
             ("offered", keys.offered.is_some()),
@@ -169,8 +179,7 @@ impl Reader<'_> {
         let told: Vec<&str> =
             sorts.into_iter().filter(|(_, there)| *there).map(|(sort, _)| sort).collect();
         let [sort] = told.as_slice() else {
-            let message =
-                "an expectation is about one of: event, in_order, value, place, offered, visible";
+            let message = "an expectation is about one of: event, in_order, said, value, place, offered, visible";
             let help = "as in { event = \"enter\", on = \"pad\", by = 3.0 } \
                         or { value = \"count.tokens\", is = 4, at = 9.0 }";
             self.error(field, "one-expectation", message, help);
@@ -184,6 +193,7 @@ impl Reader<'_> {
                 Some(What::Event { pattern, often })
             }
             "in_order" => self.in_order(keys, &field.key("in_order")),
+            "said" => self.said(keys, field),
             "value" => self.value(keys, field, end),
             "place" => {
                 let place = self.place(keys.place.as_ref()?, &field.key("place"))?;
@@ -213,20 +223,21 @@ impl Reader<'_> {
     /// Looks for keys that do not go with a sort of expectation.
     fn partners(&mut self, keys: &ExpectKeys, sort: &str, field: &Field) {
         const EVENT: &[&str] = &["event"];
+        const TOLD: &[&str] = &["event", "said"];
         const MOMENT: &[&str] = &["value", "place", "offered", "visible"];
         let all: [(&str, bool, &[&str]); 14] = [
             ("on", keys.on.is_some(), EVENT),
-            ("who", keys.who.is_some(), &["event", "value", "place", "offered"]),
+            ("who", keys.who.is_some(), &["event", "said", "value", "place", "offered"]),
             ("cause", keys.cause.is_some(), EVENT),
             ("need", keys.need.is_some(), EVENT),
             ("of", keys.of.is_some(), EVENT),
-            ("after", keys.after.is_some(), EVENT),
-            ("by", keys.by.is_some(), EVENT),
-            ("between", keys.between.is_some(), EVENT),
-            ("times", keys.times.is_some(), EVENT),
-            ("at_least", keys.at_least.is_some(), EVENT),
-            ("at_most", keys.at_most.is_some(), EVENT),
-            ("never", keys.never.is_some(), EVENT),
+            ("after", keys.after.is_some(), TOLD),
+            ("by", keys.by.is_some(), TOLD),
+            ("between", keys.between.is_some(), TOLD),
+            ("times", keys.times.is_some(), TOLD),
+            ("at_least", keys.at_least.is_some(), TOLD),
+            ("at_most", keys.at_most.is_some(), TOLD),
+            ("never", keys.never.is_some(), TOLD),
             ("is", keys.is.is_some(), &["value", "offered", "visible"]),
             ("at", keys.at.is_some(), MOMENT),
         ];
@@ -235,7 +246,7 @@ impl Reader<'_> {
             if there && !with.contains(&sort) {
                 let message = format!("`{key}` goes with `{}`", with.join("`, `"));
                 let help = match (sort, key) {
-                    ("event", "at") => "for an event use after, by or between",
+                    ("event" | "said", "at") => "here use after, by or between",
                     ("value", _) => "a value takes `is` and `at`",
                     _ => "take it away",
                 };
@@ -327,6 +338,43 @@ impl Reader<'_> {
         Some(What::InOrder(patterns))
     }
 
+    /// Not before the one, and not after the other.
+    fn times(&mut self, keys: &ExpectKeys, field: &Field) -> (Option<Time>, Option<Time>) {
+        if keys.between.is_some() && (keys.after.is_some() || keys.by.is_some()) {
+            let message = "`between` says both `after` and `by`";
+            self.error(&field.key("between"), "two-spans", message, "keep one of them");
+        }
+        let (after, by) = match keys.between {
+            Some([after, by]) => (Some(after), Some(by)),
+            None => (keys.after, keys.by),
+        };
+        let span = if keys.between.is_some() { ["between"; 2] } else { ["after", "by"] };
+        let after = after.map(|seconds| self.seconds(seconds, &field.key(span[0])));
+        let by = by.map(|seconds| self.seconds(seconds, &field.key(span[1])));
+        if after.zip(by).is_some_and(|(after, by)| after > by) {
+            let message = "it would have to happen before it may";
+            self.error(&field.key(span[1]), "bad-number", message, "swap the two times");
+        }
+        (after, by)
+    }
+
+    fn said(&mut self, keys: &ExpectKeys, field: &Field) -> Option<What> {
+        let key = keys.said.clone()?;
+        if !self.scene.texts().contains_key(&key) {
+            let nearest = nearest(&key, self.scene.texts().keys().map(String::as_str));
+            let fault = Fault::Unknown { what: Named::Text, name: key.clone(), nearest };
+            self.fault(&field.key("said"), &fault);
+            return None;
+        }
+        let who = match &keys.who {
+            Some(name) => Some(self.entity(name, &field.key("who"))?),
+            None => None,
+        };
+        let often = self.often(keys, field)?;
+        let (after, by) = self.times(keys, field);
+        Some(What::Said { key, who, after, by, often })
+    }
+
     fn pattern(&mut self, keys: &ExpectKeys, field: &Field) -> Option<Pattern> {
         let event = self.event_kind(keys.event.as_ref()?, &field.key("event"))?;
         let cue = if event == EventKind::Cue { keys.on.clone() } else { None };
@@ -357,21 +405,7 @@ impl Reader<'_> {
             }
             None => None,
         };
-        if keys.between.is_some() && (keys.after.is_some() || keys.by.is_some()) {
-            let message = "`between` says both `after` and `by`";
-            self.error(&field.key("between"), "two-spans", message, "keep one of them");
-        }
-        let (after, by) = match keys.between {
-            Some([after, by]) => (Some(after), Some(by)),
-            None => (keys.after, keys.by),
-        };
-        let span = if keys.between.is_some() { ["between"; 2] } else { ["after", "by"] };
-        let after = after.map(|seconds| self.seconds(seconds, &field.key(span[0])));
-        let by = by.map(|seconds| self.seconds(seconds, &field.key(span[1])));
-        if after.zip(by).is_some_and(|(after, by)| after > by) {
-            let message = "it would have to happen before it may";
-            self.error(&field.key(span[1]), "bad-number", message, "swap the two times");
-        }
+        let (after, by) = self.times(keys, field);
         let need = keys.need.clone();
         if need.is_some() && event != EventKind::Refused {
             let message = "`need` goes with `refused`";

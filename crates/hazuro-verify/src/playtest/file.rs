@@ -39,7 +39,7 @@ pub(crate) enum PlaceKeys {
 pub(crate) struct TapeKeys {
     /// When, in seconds.
     pub at: f64,
-    /// Who does it; not needed for a cue.
+    /// Who does it. A cue without it has no subject.
     pub who: Option<String>,
     /// Walk there at walking speed, around what is in the way.
     pub walk_to: Option<PlaceKeys>,
@@ -108,7 +108,7 @@ pub(crate) enum SpotKeys {
     Pixel([f64; 2]),
 }
 
-/// What must or must not happen: an `event`, events `in_order`, the `value` of an expression, the
+/// What must or must not happen: an `event`, events `in_order`, a text `said`, the `value` of an expression, the
 /// `place` of somebody, what is `offered`, or what is `visible`.
 #[derive(Clone, Debug, Default, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
@@ -117,6 +117,8 @@ pub(crate) struct ExpectKeys {
     pub event: Option<String>,
     /// Events that must happen one after another; others may come between.
     pub in_order: Option<Vec<ExpectKeys>>,
+    /// The key of a text that must be shown: to `who`, alone or with everybody, or to anybody.
+    pub said: Option<String>,
     /// Where `who` must be.
     pub place: Option<PlaceKeys>,
     /// With `place`: the greatest distance from there, in metres. The default is 0.01. With `value`: by how

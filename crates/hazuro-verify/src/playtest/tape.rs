@@ -115,7 +115,12 @@ impl Reader<'_> {
         field: &Field,
     ) -> Option<Vec<(Time, Input)>> {
         if let Some(name) = &keys.cue {
-            return Some(vec![(at, Input::Act(Action::Cue(name.clone())))]);
+            let who = match &keys.who {
+                Some(who) => Some(self.entity(who, &field.key("who"))?),
+                None => None,
+            };
+            let cue = Action::Cue { name: name.clone(), on: None, who };
+            return Some(vec![(at, Input::Act(cue))]);
         }
         for (key, name, on) in [("enable", &keys.enable, true), ("disable", &keys.disable, false)] {
             if let Some(name) = name {

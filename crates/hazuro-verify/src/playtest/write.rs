@@ -166,7 +166,12 @@ fn verb(scene: &Scene, time: Time, input: &Input) -> Option<String> {
 
 fn deed(action: &ResolvedAction, name: &dyn Fn(&EntityId) -> String) -> Option<String> {
     Some(match action {
-        Action::Cue(cue) => format!("cue = {}", quoted(cue)),
+        // A tape cannot say of which detector it is.
+        Action::Cue { on: Some(_), .. } => return None,
+        Action::Cue { name: cue, who, .. } => {
+            let who = who.map_or(String::new(), |who| format!("who = {}, ", name(&who)));
+            format!("{who}cue = {}", quoted(cue))
+        }
         Action::Jump(who) => format!("who = {}, jump = true", name(who)),
         Action::Halt(who) => format!("who = {}, halt = true", name(who)),
         Action::Drop(who) => format!("who = {}, drop = true", name(who)),

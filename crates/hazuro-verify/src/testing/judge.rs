@@ -1,7 +1,7 @@
 //! Whether expectations were met, and why not.
 
 use hazuro::scene::EventKind;
-use hazuro::{Entry, Event, Scene, Time};
+use hazuro::{EntityId, Entry, Event, Happening, Scene, Time};
 use hazuro_format::Literal;
 use hazuro_script::Value;
 
@@ -41,6 +41,9 @@ impl Judge<'_> {
         match (&expectation.what, seen) {
             (What::Event { pattern, often }, _) => self.event(pattern, *often),
             (What::InOrder(patterns), _) => self.in_order(patterns),
+            (What::Said { key, who, after, by, often }, _) => {
+                self.said(key, *who, (*after, *by), *often)
+            }
             (What::Value { text, who, is, within, at, .. }, Some(Seen::Value(value))) => {
                 let about = who.map_or(String::new(), |who| format!("{}: ", name(who)));
                 let off = if *within == Value::CLOSE {
@@ -129,6 +132,47 @@ impl Judge<'_> {
         (met, expected, seen, why)
     }
 
+    /// Whether a text was shown as often as it must be, within a span.
+    fn said(
+        &self,
+        key: &str,
+        who: Option<EntityId>,
+        (after, by): (Option<Time>, Option<Time>),
+        often: Often,
+    ) -> Judged {
+        let name = |id| self.scene().name(id);
+        let of_key = self.entries.iter().filter_map(|entry| match &entry.what {
+            Happening::Said { key: its, time, to, .. } if its == key => Some((*time, *to)),
+            _ => None,
+        });
+        let all: Vec<(Time, Option<EntityId>)> = of_key.collect();
+        let fits = |(time, to): &(Time, Option<EntityId>)| {
+            after.is_none_or(|after| *time >= after)
+                && by.is_none_or(|by| *time <= by)
+                && who.is_none_or(|who| to.is_none_or(|to| to == who))
+        };
+        let told = |(time, to): &(Time, Option<EntityId>)| {
+            let to = to.map_or(String::new(), |to| format!(" (to {})", name(to)));
+            format!("at {time} s{to}")
+        };
+        let matching: Vec<_> = all.iter().filter(|it| fits(it)).copied().collect();
+        let met = often.fits(matching.len());
+        let mut expected = format!("the text `{key}`");
+        expected.extend(who.map(|who| format!(" to {}", name(who))));
+        expected.extend(after.map(|after| format!(", not before {} s", after.secs())));
+        expected.extend(by.map(|by| format!(", by {} s", by.secs())));
+        expected += &often.words();
+        let mut seen = times(matching.iter().map(told));
+        if matching.is_empty() && !met && !all.is_empty() {
+            seen = format!("{seen}; instead {}", times(all.iter().map(told)));
+        }
+        let missing = often.least.saturating_sub(matching.len());
+        let why = self.unless(met || missing == 0, || {
+            self.inquiry.text(key, by.unwrap_or(self.playtest.length()), missing)
+        });
+        (met, expected, seen, why)
+    }
+
     /// The reasons, if it was not met and they are asked for.
     fn unless(&self, met: bool, why: impl FnOnce() -> Vec<String>) -> Vec<String> {
         if met || !self.explains { Vec::new() } else { why() }
@@ -183,15 +227,20 @@ fn lacks(value: &Value, is: &Literal) -> Option<usize> {
 
 /// Events as a short list of times.
 fn list(scene: &Scene, events: &[&Event]) -> String {
-    const SHOWN: usize = 4;
-    if events.is_empty() {
-        return "never".into();
-    }
-    let each = events.iter().take(SHOWN).map(|event| {
+    times(events.iter().map(|event| {
         let who = event.who.map_or(String::new(), |who| format!(" ({})", scene.name(who)));
         format!("at {} s{who}", event.time)
-    });
-    let more = if events.len() > SHOWN { " ..." } else { "" };
-    let times = if events.len() == 1 { String::new() } else { format!("{} times: ", events.len()) };
-    format!("{times}{}{more}", each.collect::<Vec<_>>().join(", "))
+    }))
+}
+
+/// A short list of times.
+fn times(all: impl ExactSizeIterator<Item = String>) -> String {
+    const SHOWN: usize = 4;
+    let count = all.len();
+    if count == 0 {
+        return "never".into();
+    }
+    let more = if count > SHOWN { " ..." } else { "" };
+    let times = if count == 1 { String::new() } else { format!("{count} times: ") };
+    format!("{times}{}{more}", all.take(SHOWN).collect::<Vec<_>>().join(", "))
 }

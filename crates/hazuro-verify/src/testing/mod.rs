@@ -220,7 +220,7 @@ fn play_through<W: Witness>(
 fn look(play: &Play, what: &What) -> Option<Seen> {
     let position = |who| play.pose(who).ok().map(|pose| pose.position);
     Some(match what {
-        What::Event { .. } | What::InOrder(_) => return None,
+        What::Event { .. } | What::InOrder(_) | What::Said { .. } => return None,
         What::Value { expression, who, .. } => {
             Seen::Value(expression.value(&play.facts_about(*who).ok()?))
         }

@@ -77,6 +77,8 @@ impl Named {
 pub(super) enum Aim {
     /// That a cue is sent.
     Cue(String),
+    /// That the text of this key is shown.
+    Text(String),
     /// What a count, a flag, a stat or a slot is.
     Value(Named),
     /// Where something is.
@@ -98,9 +100,10 @@ impl Aim {
     ) -> bool {
         match self {
             Self::Cue(cue) => match action {
-                Action::Cue(name) => name == cue,
+                Action::Cue { name, .. } => name == cue,
                 _ => false,
             },
+            Self::Text(text) => matches!(action, Action::Say { key, .. } if key == text),
             Self::Value(named) => changes(scene, named, action, &means),
             Self::Moves(what) => match action {
                 Action::Move(it) => means(&it.what, *what),

@@ -149,7 +149,10 @@ impl<'a> Because<'a> {
                 let why = why.words(self.scene);
                 format!("{} was refused: {why}", self.deed(entry, action))
             }
-            Happening::Said { key, .. } => format!("`say {key}` by {}", self.doer(entry)),
+            Happening::Said { key, to, .. } => {
+                let to = to.map_or(String::new(), |to| format!(" to {}", self.scene.name(to)));
+                format!("`say {key}{to}` by {}", self.doer(entry))
+            }
             Happening::Run { reaction, life, .. } => {
                 let life_words = life_words(self.scene, *life);
                 let delay = self.delay(*reaction, *life);

@@ -218,6 +218,11 @@ impl<'a> Inquiry<'a> {
                 Happening::Did { by: its, .. } if *its == by && self.bears(aim, entry) => {
                     fate.done += 1;
                 }
+                Happening::Said { by: its, key, .. }
+                    if *its == by && matches!(aim, Aim::Text(text) if text == key) =>
+                {
+                    fate.done += 1;
+                }
                 Happening::Did { by: its, .. } if *its == by && self.might_bear(aim, entry) => {
                     let words = self.because.sentence(entry);
                     fate.others = Some(words.trim_start_matches("at ").to_owned());

@@ -10,6 +10,12 @@ use super::listen::{Listened, listen};
 use super::question::Question;
 
 impl Inquiry<'_> {
+    /// Why a text was not shown by a time, so often too seldom.
+    pub(crate) fn text(&self, key: &str, until: Time, missing: usize) -> Vec<String> {
+        let fates = self.fates(&Aim::Text(key.into()), until, missing);
+        if fates.is_empty() { vec![format!("nothing says `{key}` by then")] } else { fates }
+    }
+
     /// Why an event did not come often enough: `came` times it did, `missing` times it did not.
     pub(crate) fn missing(&self, question: &Question, missing: usize) -> Vec<String> {
         let until = question.until.min(self.playtest.length());

@@ -23,5 +23,6 @@ mod scout;
 mod slots;
 mod support;
 mod tapes;
+mod told;
 mod worlds;
 mod would_have;

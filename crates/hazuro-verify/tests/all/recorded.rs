@@ -43,7 +43,7 @@ fn names_are_quoted_and_what_no_tape_can_do_is_told() {
     let tape = [
         (at, Input::Place { who, at: [1.0, -0.5, 1e-7].into() }),
         (at, Input::Limit { what: who, limits: Limits::default() }),
-        (at, Input::Act(Action::Cue("say \"hi\"".into()))),
+        (at, Input::Act(Action::Cue { name: "say \"hi\"".into(), on: None, who: None })),
     ];
     play.advance(Time::from_secs(1.0));
     let text = write_playtest("a folder/odd.toml", &play, &tape, &[]);

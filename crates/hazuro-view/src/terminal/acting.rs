@@ -241,7 +241,9 @@ impl Console {
     pub(super) fn choose(&mut self, choice: Choice) {
         self.focus = Focus::Play;
         match choice {
-            Choice::Cue(cue) => self.give(Input::Act(Action::Cue(cue))),
+            Choice::Cue(cue) => {
+                self.give(Input::Act(Action::Cue { name: cue, on: None, who: None }))
+            }
             Choice::Poke(on, event) => {
                 let who = self.player();
                 self.give(Input::Act(Action::Send { event, on, who }));

@@ -198,6 +198,9 @@ pub(super) fn said(console: &Console) -> Option<String> {
     let entries = console.entries().iter().rev();
     entries.take_while(|entry| (now - entry.time()).nanos() < SAID).find_map(|entry| {
         match &entry.what {
+            Happening::Said { text, to: Some(to), .. } => {
+                Some(format!("▸ {}: {text}", console.play().scene().name(*to)))
+            }
             Happening::Said { text, .. } => Some(format!("▸ {text}")),
             _ => None,
         }

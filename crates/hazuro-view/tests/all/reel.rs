@@ -15,8 +15,8 @@ fn input(who: EntityId, (sort, x, z): (u8, f64, f64)) -> Input {
         0 => Input::Walk { who, to: [x, 0.0, z].into() },
         1 => Input::Act(Action::Jump(who)),
         2 => Input::Press { who, key: "KeyE".into() },
-        3 => Input::Act(Action::Cue("open".into())),
-        4 => Input::Act(Action::Cue("cellar".into())),
+        3 => Input::Act(Action::Cue { name: "open".into(), on: None, who: None }),
+        4 => Input::Act(Action::Cue { name: "cellar".into(), on: None, who: None }),
         _ => Input::Place { who, at: [x, 0.0, z].into() },
     }
 }
@@ -108,7 +108,8 @@ fn another_deed_after_going_back_makes_another_story() {
     let mut reel = Reel::new(Play::new(yard.scene.clone()));
     reel.go(seconds(1.0));
     reel.input(Input::Walk { who, to: [0.0, 0.0, -4.0].into() }).unwrap();
-    reel.later(seconds(9.0), Input::Act(Action::Cue("open".into()))).unwrap();
+    reel.later(seconds(9.0), Input::Act(Action::Cue { name: "open".into(), on: None, who: None }))
+        .unwrap();
     reel.go(seconds(5.0));
     assert_eq!(reel.play().count("visits"), 1);
     // Only looking back changes nothing.

@@ -155,10 +155,22 @@ pub enum Action<T = String, N = Quantity, C = Quantity<i64>> {
         /// Who collects it.
         to: T,
     },
-    /// Show the text of this key.
-    Say(String),
-    /// Send the cue of this name.
-    Cue(String),
+    /// Show a text.
+    Say {
+        /// The key of the text.
+        key: String,
+        /// To whom; to everybody if it does not say.
+        to: Option<T>,
+    },
+    /// Send a cue.
+    Cue {
+        /// Its name.
+        name: String,
+        /// The detector that whoever hears it sees; that of the event if it does not say.
+        on: Option<T>,
+        /// The subject that whoever hears it sees; that of the event if it does not say.
+        who: Option<T>,
+    },
     /// Send an event by hand: whoever waits for it hears of it, and nothing else changes.
     Send {
         /// The event; it has the cause [`Cause::Hand`](crate::Cause::Hand).
@@ -338,8 +350,8 @@ impl<T, N, C> Action<T, N, C> {
             Self::EndEffect { .. } => "end_effect",
             Self::Grant { .. } => "grant",
             Self::Collect { .. } => "collect",
-            Self::Say(_) => "say",
-            Self::Cue(_) => "cue",
+            Self::Say { .. } => "say",
+            Self::Cue { .. } => "cue",
             Self::Send { .. } => "send",
             Self::Spawn { .. } => "spawn",
             Self::Remove(_) => "remove",
@@ -386,9 +398,8 @@ impl<T, N, C> Action<T, N, C> {
             }
             Self::Grant { to, .. } => Some((to, "to")),
             Self::Send { on, .. } => Some((on, "on")),
-            Self::Spawn { .. } | Self::Say(_) | Self::Cue(_) | Self::Call(_) | Self::Wait(_) => {
-                None
-            }
+            Self::Say { to, .. } => to.as_ref().map(|to| (to, "to")),
+            Self::Spawn { .. } | Self::Cue { .. } | Self::Call(_) | Self::Wait(_) => None,
         }
     }
 }

@@ -144,12 +144,22 @@ impl Action {
 
     /// Show a text.
     pub fn say(key: impl Into<String>) -> Self {
-        Self::Say(key.into())
+        Self::Say { key: key.into(), to: None }
+    }
+
+    /// Show a text to somebody alone.
+    pub fn say_to(to: impl Into<String>, key: impl Into<String>) -> Self {
+        Self::Say { key: key.into(), to: Some(to.into()) }
     }
 
     /// Send a cue.
     pub fn cue(name: impl Into<String>) -> Self {
-        Self::Cue(name.into())
+        Self::Cue { name: name.into(), on: None, who: None }
+    }
+
+    /// Send a cue of somebody, who is its subject, whatever the event.
+    pub fn cue_of(who: impl Into<String>, name: impl Into<String>) -> Self {
+        Self::Cue { name: name.into(), on: None, who: Some(who.into()) }
     }
 
     /// Send an event by hand.

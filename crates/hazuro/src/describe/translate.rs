@@ -179,8 +179,15 @@ impl<T, N, C> Action<T, N, C> {
             Self::Collect { what: it, to: taker } => {
                 Action::Collect { what: what(it, to)?, to: to.entity(taker, "to", false)? }
             }
-            Self::Say(key) => Action::Say(key.clone()),
-            Self::Cue(name) => Action::Cue(name.clone()),
+            Self::Say { key, to: hears } => {
+                let hears = hears.as_ref().map(|it| to.entity(it, "to", true)).transpose()?;
+                Action::Say { key: key.clone(), to: hears }
+            }
+            Self::Cue { name, on, who } => Action::Cue {
+                name: name.clone(),
+                on: on.as_ref().map(|on| to.entity(on, "on", false)).transpose()?,
+                who: who.as_ref().map(|who| to.entity(who, "who", false)).transpose()?,
+            },
             Self::Send { event, on, who } => Action::Send {
                 event: *event,
                 on: to.entity(on, "on", true)?,

@@ -227,7 +227,7 @@ impl<N: Names> Door<'_, N> {
             Action::Teleport(teleport) if teleport.to.is_empty() => {
                 self.keep("to", Err::<(), _>(Fault::Nowhere));
             }
-            Action::Cue(cue) => self.keep("cue", name(cue)),
+            Action::Cue { name: cue, .. } => self.keep("cue", name(cue)),
             Action::Count { name: count, .. } => self.keep("count", name(count)),
             Action::Flag { name: flag, .. } => self.keep("flag", name(flag)),
             Action::Tag { tag, .. } | Action::Untag { tag, .. } => {
@@ -264,7 +264,7 @@ impl<N: Names> Door<'_, N> {
             | Action::Jump(_)
             | Action::Switch { .. }
             | Action::Collect { .. }
-            | Action::Say(_)
+            | Action::Say { .. }
             | Action::Remove(_)
             | Action::Reset(_)
             | Action::Attach { .. }

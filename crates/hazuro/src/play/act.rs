@@ -310,9 +310,9 @@ impl Act<'_> {
             self.record(Happening::Refused { time, by, action: action.clone(), why });
             return false;
         }
-        let what = if let Action::Say(key) = action {
+        let what = if let Action::Say { key, to } = action {
             let text = fill(self.scene, self.state, &self.runtime.language, key, self.event);
-            Happening::Said { time, by, key: key.clone(), text }
+            Happening::Said { time, by, key: key.clone(), text, to: *to }
         } else {
             Happening::Did { time, by, action: action.clone() }
         };

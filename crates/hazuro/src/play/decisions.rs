@@ -106,6 +106,7 @@ impl Play {
         self.runtime.watch.plan_decision(who, None);
         if self.is_held_now(who) {
             // Two that wake one another, while something presses on both, would never end this instant.
+            self.stop_pressing(who, witness);
             self.plan_after_hold(who);
             self.runtime.watch.dirty_bodies.remove(&who);
             return;
@@ -151,9 +152,7 @@ impl Play {
 
     /// Lets somebody be for a moment who comes to no decision. Nor does what comes towards them go on.
     fn hold<W: Witness>(&mut self, who: EntityId, witness: &mut W) {
-        for what in pressing(self.space(), who) {
-            self.stop_moving(what, who, witness);
-        }
+        self.stop_pressing(who, witness);
         let (now, here) = (self.state.now, self.state.local_pose(who, self.state.now));
         self.state.cast.rest(who, here);
         if let Some(stance) = &mut self.state.live_mut(who).stance {
@@ -240,6 +239,13 @@ impl Play {
         for what in stops {
             self.stop_moving(what, who, witness);
             self.state.decide_anew(who);
+        }
+    }
+
+    /// Stops what touches somebody and moves towards them.
+    fn stop_pressing<W: Witness>(&mut self, who: EntityId, witness: &mut W) {
+        for what in pressing(self.space(), who) {
+            self.stop_moving(what, who, witness);
         }
     }
 

@@ -31,12 +31,22 @@ impl Act<'_> {
 
     /// Shows a text.
     pub fn say(&mut self, key: &str) {
-        self.attempt(&Action::Say(key.into()));
+        self.attempt(&Action::Say { key: key.into(), to: None });
+    }
+
+    /// Shows a text to somebody alone.
+    ///
+    /// # Errors
+    /// If the scene has no such entity.
+    pub fn say_to(&mut self, to: impl EntityKey, key: &str) -> Result<(), Fault> {
+        let to = self.scene.entity_id(to)?;
+        self.attempt(&Action::Say { key: key.into(), to: Some(to) });
+        Ok(())
     }
 
     /// Sends a cue, with the subject and detector of this event.
     pub fn cue(&mut self, name: &str) {
-        self.attempt(&Action::Cue(name.into()));
+        self.attempt(&Action::Cue { name: name.into(), on: None, who: None });
     }
 
     /// Does an action if it may pass the door; else the log says why not.

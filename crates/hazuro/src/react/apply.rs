@@ -73,8 +73,9 @@ impl ActionContext<'_> {
             Action::EndEffect { name, of } => self.end_effects(name, *of),
             Action::Grant { grant, to } => self.grant(grant, *to)?,
             Action::Collect { what, to } => self.collect(*what, *to)?,
-            Action::Cue(name) => {
-                let Event { on, who, time, tick, .. } = *self.event;
+            Action::Cue { name, on, who } => {
+                let Event { time, tick, .. } = *self.event;
+                let (on, who) = (on.or(self.event.on), who.or(self.event.who));
                 let cue = Event::bare(EventKind::Cue, time, tick);
                 self.send(Event { on, who, cue: Some(name.clone()), ..cue });
             }
@@ -90,7 +91,7 @@ impl ActionContext<'_> {
             Action::Attach { what, to } => self.attach(*what, Some(*to))?,
             Action::Detach(what) => self.attach(*what, None)?,
             Action::Wait(Wait::Seconds(_) | Wait::Arrival(_))
-            | Action::Say(_)
+            | Action::Say { .. }
             | Action::Call(_)
             | Action::Teleport(_)
             | Action::Drop(_)

@@ -64,6 +64,8 @@ pub enum Happening {
         key: String,
         /// The text, with its placeholders filled.
         text: String,
+        /// To whom; none for everybody.
+        to: Option<EntityId>,
     },
     /// A script or handler printed something, for whoever reads the log.
     Printed {

@@ -135,7 +135,11 @@ fn a_long_queue_is_gone_through_one_by_one() {
     for round in 0..50_000_u32 {
         // Each at an instant of its own.
         let time = Time::from_secs(0.1 + f64::from(round) * 1e-4);
-        play.schedule(time, hazuro::Input::Act(Action::Cue("ring".into()))).unwrap();
+        play.schedule(
+            time,
+            hazuro::Input::Act(Action::Cue { name: "ring".into(), on: None, who: None }),
+        )
+        .unwrap();
     }
     play.advance(Time::from_secs(31.0));
     assert_eq!(play.count("rings"), 50_000);

@@ -222,7 +222,7 @@ proptest! {
         let mut play = Play::new(scene());
         for time in at {
             let time = Time::from_secs(f64::from(time) / 10.0);
-            play.schedule(time, Input::Act(Action::Cue("go".into()))).unwrap();
+            play.schedule(time, Input::Act(Action::Cue { name: "go".into(), on: None, who: None })).unwrap();
         }
         let (mut past, mut told) = (Vec::new(), Vec::new());
         for step in 0..60 {
