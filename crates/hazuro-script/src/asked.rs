@@ -24,8 +24,8 @@ pub(crate) struct Asked {
 pub(crate) struct Asks {
     pub who: Option<Asked>,
     pub on: Option<Asked>,
-    /// Whether it asks anything of the event.
-    pub event: bool,
+    /// What else it names: of `count`, `flag`, `time`, `distance` and `event`.
+    pub others: BTreeSet<String>,
 }
 
 /// An entity as an expression sees it: with what it asks of it.
@@ -50,7 +50,7 @@ pub(crate) fn asked(tree: &AST, known: &Known) -> Result<Asks, BadExpression> {
                     "who" => Some(&mut asks.who),
                     "on" => Some(&mut asks.on),
                     other => {
-                        asks.event |= other == "event";
+                        asks.others.insert(other.to_owned());
                         None
                     }
                 };

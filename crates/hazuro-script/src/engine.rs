@@ -3,11 +3,9 @@
 use std::cell::RefCell;
 use std::sync::OnceLock;
 
-use hazuro::geometry::{Pose, Ray, Shape};
-use hazuro::glam::DVec3;
 use hazuro::scene::{Facts, Particulars, Trigger};
-use hazuro::{Act, EntityId, Event, Filter, Hit, Lent, Place, Scene};
-use hazuro_format::{read_action, read_shape, read_triggers};
+use hazuro::{Act, EntityId, Event, Lent, Place, Scene};
+use hazuro_format::{read_action, read_triggers};
 use rhai::packages::{
     BasicFnPackage, BasicIteratorPackage, BasicMapPackage, BasicStringPackage, Package,
 };
@@ -19,6 +17,7 @@ use serde_json::Value;
 
 use crate::expression::bounded;
 use crate::properties::{PROPERTIES, Values, in_slot, property, slot_now};
+use crate::questions::{place_of, questions};
 
 /// The most steps that one call of a function may take.
 pub(crate) const MAX_STEPS: u64 = 100_000;
@@ -27,7 +26,7 @@ const MAX_TEXT: usize = 64 * 1024;
 /// Of lists within lists all items count, so that none is nested deeper than a call can go.
 const MAX_LIST: usize = 1000;
 
-type Outcome<T> = Result<T, Box<EvalAltResult>>;
+pub(crate) type Outcome<T> = Result<T, Box<EvalAltResult>>;
 
 thread_local! {
     /// What the script that runs now acts with, lent for the time of the call.
@@ -46,7 +45,7 @@ pub(crate) struct Registered {
 
 /// An entity, as a script holds it.
 #[derive(Clone, Copy, Debug, PartialEq)]
-pub(crate) struct Handle(EntityId);
+pub(crate) struct Handle(pub EntityId);
 
 /// An event, as a script sees it.
 #[derive(Clone, Debug)]
@@ -68,7 +67,7 @@ pub(crate) fn lent_to<T>(lent: Lent, run: impl FnOnce() -> T) -> (Lent, T) {
 }
 
 /// Acts with what is lent.
-fn acting<T>(run: impl FnOnce(&mut Act<'_>) -> Outcome<T>) -> Outcome<T> {
+pub(crate) fn acting<T>(run: impl FnOnce(&mut Act<'_>) -> Outcome<T>) -> Outcome<T> {
     // Taken out meanwhile, since an action may call another script.
     let Some(mut lent) = LENT.take() else {
         return Err("this can only be done while playing, inside a function".into());
@@ -320,7 +319,7 @@ fn perform(act: &mut Act<'_>, keys: &Dynamic) -> Outcome<bool> {
 }
 
 /// A value as it would stand in a scene file: each entity by its name.
-fn written(value: &Dynamic, name: &dyn Fn(EntityId) -> String) -> Outcome<Value> {
+pub(crate) fn written(value: &Dynamic, name: &dyn Fn(EntityId) -> String) -> Outcome<Value> {
     if let Some(handle) = value.clone().try_cast::<Handle>() {
         return Ok(name(handle.0).into());
     }
@@ -347,164 +346,13 @@ fn written(value: &Dynamic, name: &dyn Fn(EntityId) -> String) -> Outcome<Value>
 }
 
 /// The name of nobody, where there are no entities yet.
-fn nobody(_: EntityId) -> String {
+pub(crate) fn nobody(_: EntityId) -> String {
     String::new()
-}
-
-fn questions(engine: &mut Engine) {
-    engine
-        .register_fn("ray", |from: Dynamic, to: Dynamic| ray(&from, &to, &Map::new()))
-        .register_fn("ray", |from: Dynamic, to: Dynamic, of: Map| ray(&from, &to, &of))
-        .register_fn("sweep", |shape: Map, from: Dynamic, to: Dynamic| {
-            sweep(shape, &from, &to, &Map::new())
-        })
-        .register_fn("sweep", |shape: Map, from: Dynamic, to: Dynamic, of: Map| {
-            sweep(shape, &from, &to, &of)
-        })
-        .register_fn("overlap", |shape: Map, at: Dynamic| overlap(shape, &at, &Map::new()))
-        .register_fn("overlap", |shape: Map, at: Dynamic, of: Map| overlap(shape, &at, &of))
-        .register_fn("nearest", |to: Dynamic, reach: Dynamic| closest(&to, &reach, &Map::new()))
-        .register_fn("nearest", |to: Dynamic, reach: Dynamic, of: Map| closest(&to, &reach, &of));
-}
-
-/// A question with its filter, which is written as a table: what `of` it is about (`solids`,
-/// `bodies`, `zones`), a `tag`, `layers`, and `without` whose family.
-fn asking<T>(of: &Map, ask: impl FnOnce(&mut Act<'_>, &Filter<'_>) -> Outcome<T>) -> Outcome<T> {
-    let bad = |message: String| -> Box<EvalAltResult> { message.into() };
-    acting(|act| {
-        let mut filter = Filter::solids().and_bodies();
-        let mut tag = ImmutableString::new();
-        let mut has_tag = false;
-        for (key, value) in of {
-            let words = || -> Outcome<Vec<String>> {
-                let list = value.clone().into_typed_array::<ImmutableString>();
-                let one = || value.clone().into_immutable_string().map(|word| vec![word]);
-                let words = list.or_else(|_| one());
-                let words =
-                    words.map_err(|_| bad(format!("`{key}` is a word or a list of words")))?;
-                Ok(words.iter().map(ToString::to_string).collect())
-            };
-            match key.as_str() {
-                "of" => {
-                    let words = words()?;
-                    let has = |word: &str| words.iter().any(|it| it == word);
-                    if let Some(other) = words
-                        .iter()
-                        .find(|it| !["solids", "bodies", "zones"].contains(&it.as_str()))
-                    {
-                        return Err(bad(format!("there are solids, bodies and zones, no {other}")));
-                    }
-                    filter = Filter::default();
-                    filter = if has("solids") { filter.and_solids() } else { filter };
-                    filter = if has("bodies") { filter.and_bodies() } else { filter };
-                    filter = if has("zones") { filter.and_zones() } else { filter };
-                }
-                "layers" => {
-                    let words = words()?;
-                    let layers = act.scene().layers(words.iter().map(String::as_str));
-                    filter = filter.layers(layers.map_err(self::words)?);
-                }
-                "tag" => {
-                    tag = words()?.pop().unwrap_or_default().into();
-                    has_tag = true;
-                }
-                "without" => filter = filter.without(entity_of(act, value)?),
-                key => {
-                    return Err(bad(format!("`{key}` is none of of, layers, tag, without")));
-                }
-            }
-        }
-        let filter = if has_tag { filter.tag(&tag) } else { filter };
-        ask(act, &filter)
-    })
-}
-
-fn entity_of(act: &Act<'_>, value: &Dynamic) -> Outcome<EntityId> {
-    if let Some(handle) = value.clone().try_cast::<Handle>() {
-        return Ok(handle.0);
-    }
-    let name = value.clone().into_immutable_string();
-    let name = name.map_err(|_| Box::<EvalAltResult>::from("an entity or its name is wanted"))?;
-    act.scene().entity_id(name.as_str()).map_err(words)
-}
-
-/// A place: `[x, y, z]`, or where an entity is.
-fn place(act: &Act<'_>, value: &Dynamic) -> Outcome<DVec3> {
-    if let Some(list) = value.read_lock::<rhai::Array>() {
-        let numbers: Vec<f64> = list.iter().filter_map(number).collect();
-        return match numbers.as_slice() {
-            [x, y, z] if list.len() == 3 && numbers.iter().all(|it| it.is_finite()) => {
-                Ok(DVec3::new(*x, *y, *z))
-            }
-            _ => Err("a place is [x, y, z], or an entity".into()),
-        };
-    }
-    Ok(act.facts().position(entity_of(act, value)?))
-}
-
-fn number(value: &Dynamic) -> Option<f64> {
-    value.as_float().or_else(|_| value.as_int().map(|whole| whole as f64)).ok()
-}
-
-fn place_of(place: DVec3) -> Dynamic {
-    place.to_array().map(Dynamic::from).to_vec().into()
-}
-
-fn shape_of(keys: Map) -> Outcome<Shape> {
-    let shape = read_shape(written(&Dynamic::from(keys), &nobody)?)?;
-    shape.ok_or_else(|| "a shape is wanted, as #{ box: [1, 1, 1] }".into())
-}
-
-fn hit_of(hit: Option<Hit>) -> Dynamic {
-    let Some(hit) = hit else { return Dynamic::UNIT };
-    let mut map = Map::new();
-    map.insert("entity".into(), Dynamic::from(Handle(hit.entity)));
-    map.insert("distance".into(), hit.distance.into());
-    map.insert("point".into(), place_of(hit.point));
-    map.insert("normal".into(), place_of(hit.normal));
-    map.into()
-}
-
-fn ray(from: &Dynamic, to: &Dynamic, of: &Map) -> Outcome<Dynamic> {
-    asking(of, |act, filter| {
-        let (from, to) = (place(act, from)?, place(act, to)?);
-        let ray = Ray::between(from, to).map_err(|error| error.to_string())?;
-        Ok(hit_of(act.space().ray(&ray, filter)))
-    })
-}
-
-fn sweep(shape: Map, from: &Dynamic, to: &Dynamic, of: &Map) -> Outcome<Dynamic> {
-    let shape = shape_of(shape)?;
-    asking(of, |act, filter| {
-        let (from, to) = (place(act, from)?, place(act, to)?);
-        let hit = act.space().sweep(&shape, Pose::from(from), to, filter);
-        Ok(hit_of(hit.map_err(|error| error.to_string())?))
-    })
-}
-
-fn overlap(shape: Map, at: &Dynamic, of: &Map) -> Outcome<rhai::Array> {
-    let shape = shape_of(shape)?;
-    asking(of, |act, filter| {
-        let at = place(act, at)?;
-        let found = act.space().overlap(&shape, Pose::from(at), filter);
-        let found = found.map_err(|error| error.to_string())?;
-        Ok(found.into_iter().map(|found| Dynamic::from(Handle(found.entity))).collect())
-    })
-}
-
-fn closest(to: &Dynamic, reach: &Dynamic, of: &Map) -> Outcome<Dynamic> {
-    let reach = number(reach).filter(|reach| *reach >= 0.0);
-    let reach = reach.ok_or_else(|| Box::<EvalAltResult>::from("a reach is a number from 0"))?;
-    asking(of, |act, filter| {
-        let to = place(act, to)?;
-        let found = act.space().nearest(to, reach, 1, filter);
-        Ok(found.first().map_or(Dynamic::UNIT, |found| Dynamic::from(Handle(found.entity))))
-    })
 }
 
 #[expect(clippy::needless_pass_by_value, reason = "for `map_err`")]
 #[expect(clippy::unnecessary_box_returns, reason = "the engine's errors are boxed")]
-fn words(fault: hazuro::scene::Fault) -> Box<EvalAltResult> {
+pub(crate) fn words(fault: hazuro::scene::Fault) -> Box<EvalAltResult> {
     let cure = hazuro_format::cure_of(&fault).map_or(String::new(), |cure| format!(": {cure}"));
     format!("{fault}{cure}").into()
 }

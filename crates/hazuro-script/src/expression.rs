@@ -143,21 +143,28 @@ impl Expression {
 
     fn dynamic(&self, facts: &dyn Facts) -> Result<Dynamic, String> {
         let mut scope = Scope::new();
-        let Asks { who, on, event } = &self.asks;
+        let Asks { who, on, others } = &self.asks;
         for (name, entity, asked) in [("who", facts.who(), who), ("on", facts.on(), on)] {
             if let Some(asked) = asked {
                 let entity = entity.ok_or_else(|| format!("this event has no `{name}`"))?;
                 scope.push(name, asked.answers(facts, entity));
             }
         }
-        scope.push("count", Values::counts(facts, None));
-        scope.push("flag", Values::flags(facts, None));
-        scope.push("time", facts.time().secs());
-        if *event {
-            scope.push("event", Values::event(facts));
-        }
-        if let Some((who, on)) = facts.who().zip(facts.on()) {
-            scope.push("distance", facts.position(who).distance(facts.position(on)));
+        // What is not asked for is not gathered, so that nobody reads that it mattered.
+        for name in others {
+            match name.as_str() {
+                "count" => drop(scope.push("count", Values::counts(facts, None))),
+                "flag" => drop(scope.push("flag", Values::flags(facts, None))),
+                "time" => drop(scope.push("time", facts.time().secs())),
+                "event" => drop(scope.push("event", Values::event(facts))),
+                "distance" => {
+                    if let Some((who, on)) = facts.who().zip(facts.on()) {
+                        let apart = facts.position(who).distance(facts.position(on));
+                        scope.push("distance", apart);
+                    }
+                }
+                _ => {}
+            }
         }
         engine().eval_ast_with_scope(&mut scope, &self.tree).map_err(|error| {
             let mut error = *error;

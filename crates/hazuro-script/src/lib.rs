@@ -23,6 +23,7 @@ mod expression;
 mod names;
 mod problem;
 mod properties;
+mod questions;
 mod read;
 mod script;
 mod tree;

@@ -5,7 +5,7 @@ use std::sync::Arc;
 
 use hazuro::EntityId;
 use hazuro::glam::DVec3;
-use hazuro::scene::{Detector, Facts, SlotSort, SlotValue, Switch, angles};
+use hazuro::scene::{Detector, Facts, SlotSort, SlotValue, Struck, Switch, angles};
 use hazuro_format::{BadExpression, Cure, Known};
 use rhai::{Dynamic, Engine, EvalAltResult};
 
@@ -202,11 +202,36 @@ properties! {
     "sees" |facts, it| names(facts, facts.detected(it, Detector::Sight));
     "target" |facts, it| named(facts, facts.detected(it, Detector::Seeker).first().copied());
     "hit" |facts, it| named(facts, facts.detected(it, Detector::Probe).first().copied());
+    "hit_part" |facts, it| struck(facts, it, |hit| hit.part.unwrap_or("").to_owned().into());
+    "hit_point" |facts, it| struck(facts, it, |hit| axes(hit.point));
+    "hit_normal" |facts, it| struck(facts, it, |hit| axes(hit.normal));
+    "hit_distance" |facts, it| facts.struck(it).map_or(f64::INFINITY, |hit| hit.distance);
+    "parts_inside" |facts, it| parts(facts, it, Detector::Zone);
+    "parts_touching" |facts, it| parts(facts, it, Detector::Touch);
+    "covered_by" |facts, it| names(facts, facts.zones_at(facts.position(it)));
     "offered" |facts, it| names(facts, facts.detected_by(it, Detector::Prompt));
     "highlighted" |facts, it| names(facts, facts.highlighted(it));
     "height" |facts, it| facts.ground(it).map_or(f64::INFINITY, |ground| ground.height);
     "grounded" |facts, it| facts.ground(it).is_some_and(|ground| ground.grounded);
     "ground" |facts, it| named(facts, facts.ground(it).and_then(|ground| ground.under));
+}
+
+/// What is known of where a probe hits; an empty text if it hits nothing.
+fn struck(facts: &dyn Facts, probe: EntityId, of: impl FnOnce(Struck<'_>) -> Dynamic) -> Dynamic {
+    facts.struck(probe).map_or_else(|| Dynamic::from(String::new()), of)
+}
+
+/// The parts that a detector detects, each once, whosever they are.
+fn parts(facts: &dyn Facts, on: EntityId, detector: Detector) -> Vec<Dynamic> {
+    let mut all: Vec<&str> = Vec::new();
+    for who in facts.detected(on, detector) {
+        for part in facts.parts_detected(on, detector, who) {
+            if !all.contains(&part) {
+                all.push(part);
+            }
+        }
+    }
+    words(all)
 }
 
 /// The name of an entity; empty if there is none.

@@ -8,7 +8,7 @@ pub use crate::describe::{
     Named, Need, Pace, Part, Particulars, Per, Pickup, Quantity, RESERVED_NAMES, Reaction,
     ReactionId, ResolvedAction, Route, RouteOrder, STEP, STRENGTH, SceneBuilder, SceneError,
     SceneErrors, Selector, Slot, SlotSort, SlotValue, Spawner, Stacking, Stat, StatId, Step,
-    Switch, Teleport, Text, Then, Throw, Trigger, Turn, WALK, Wait, Zone, angles, nearest,
+    Struck, Switch, Teleport, Text, Then, Throw, Trigger, Turn, WALK, Wait, Zone, angles, nearest,
     slot_reference,
 };
 pub use crate::model::{EntityKey, Scene};

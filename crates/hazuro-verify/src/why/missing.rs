@@ -13,7 +13,16 @@ impl Inquiry<'_> {
     /// Why a text was not shown by a time, so often too seldom.
     pub(crate) fn text(&self, key: &str, until: Time, missing: usize) -> Vec<String> {
         let fates = self.fates(&Aim::Text(key.into()), until, missing);
-        if fates.is_empty() { vec![format!("nothing says `{key}` by then")] } else { fates }
+        if !fates.is_empty() {
+            return fates;
+        }
+        let is =
+            |entry: &&Entry| matches!(&entry.what, Happening::Said { key: its, .. } if its == key);
+        let last = self.until(until).iter().rfind(is);
+        vec![last.map_or_else(
+            || format!("nothing says `{key}` by then"),
+            |entry| format!("it was shown last {}", self.because.sentence(entry)),
+        )]
     }
 
     /// Why an event did not come often enough: `came` times it did, `missing` times it did not.

@@ -4,6 +4,7 @@
 mod bad_input;
 mod broken;
 mod checks;
+mod contacts;
 mod detector_keys;
 mod detectors;
 mod edits;

@@ -93,12 +93,12 @@ fn a_text_that_was_not_shown_says_why() {
         (
             "said = \"price\", who = \"bo\"",
             "never; instead at 0.675000 s (to ada)",
-            "did it to another",
+            "it was shown last at 0.675 s",
         ),
         (
             "said = \"open\", by = 2.5",
             "never; instead at 3.000000 s",
-            "was stopped for bo at \"condition\"",
+            "was stopped for bo at \"condition holds\": `who == \"ada\"`",
         ),
         (
             "said = \"thanks\", times = 3",

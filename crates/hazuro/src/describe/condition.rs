@@ -84,6 +84,12 @@ pub trait Facts {
     fn highlighted(&self, who: EntityId) -> Vec<EntityId>;
     /// What else is known of the event; nothing outside of one.
     fn particulars(&self) -> Particulars<'_>;
+    /// The parts of somebody that a zone or touch detector detects now; none unless it detects them.
+    fn parts_detected(&self, on: EntityId, detector: Detector, who: EntityId) -> Vec<&str>;
+    /// Where the ray of a probe meets what it hits, as all is now; none if it hits nothing.
+    fn struck(&self, probe: EntityId) -> Option<Struck<'_>>;
+    /// The zones that cover a place and are on, in the scene's order.
+    fn zones_at(&self, place: DVec3) -> Vec<EntityId>;
     /// What a body with footing stands on and how high it is; none before its first step.
     fn ground(&self, body: EntityId) -> Option<Ground>;
     /// How sure a watcher is of somebody, from 0 to 1.
@@ -117,6 +123,32 @@ pub struct Ground {
     pub height: f64,
     /// How steep it is there, in radians from level.
     pub slope: f64,
+}
+
+/// Where a probe meets what it hits.
+///
+/// ```
+/// use hazuro::{Play, Scene, Time, geometry::Shape, scene::{Entity, Facts, Probe}};
+/// let scene = Scene::builder("Yard")
+///     .entity(Entity::new("feeler").probe(Probe { to: [0.0, 0.0, -4.0], ..Probe::default() }))
+///     .entity(Entity::new("wall").at([0.0, 0.0, -3.0]).solid(Shape::Box { size: [1.0; 3] }))
+///     .build()?;
+/// let mut play = Play::new(scene);
+/// play.advance(Time::from_secs(0.1));
+/// let feeler = play.scene().find("feeler").unwrap();
+/// assert_eq!(play.facts().struck(feeler).unwrap().distance, 2.5);
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Struck<'a> {
+    /// The part of the body that it hits.
+    pub part: Option<&'a str>,
+    /// Where, in metres.
+    pub point: DVec3,
+    /// The unit vector out of what it hits.
+    pub normal: DVec3,
+    /// How far from where the ray starts, in metres.
+    pub distance: f64,
 }
 
 /// Which way something is turned: the angle about Y, counter-clockwise from above, and the angle above level,

@@ -43,7 +43,7 @@ pub(crate) use body::Makeup;
 pub use body::{Body, Legs, Part};
 pub use builder::{Floor, SceneBuilder};
 pub use carry::{Carry, STRENGTH, Throw};
-pub use condition::{Condition, Facts, Ground, Particulars, angles};
+pub use condition::{Condition, Facts, Ground, Particulars, Struck, angles};
 pub use detectors::*;
 pub(crate) use detectors::{Described, Listed};
 pub use entity::{Entity, Kind};

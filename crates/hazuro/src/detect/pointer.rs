@@ -3,7 +3,9 @@
 use glam::{DMat3, DQuat, DVec2, DVec3};
 
 use crate::Time;
-use crate::describe::{Described, Detector, Drag, EntityId, Field, Lens, Pointer, Scope, range};
+use crate::describe::{
+    Described, Detector, Drag, EntityId, Fault, Field, Lens, Pointer, Scope, range,
+};
 use crate::geometry::{Pose, Ray};
 use crate::model::{CameraSpec, Scene, Thing};
 use crate::resolve::{Owner, Resolve, Resolver};
@@ -245,6 +247,20 @@ pub(crate) fn ray(space: Space<'_>, player: EntityId, at: (f64, f64)) -> Option<
     };
     let ray = Ray::new(pose.point(from), pose.rotation * way, f64::INFINITY).ok()?;
     Some((camera, ray))
+}
+
+/// The ray through a point of a player's screen, in pixels from the top left; none if no camera is the
+/// player's.
+///
+/// # Errors
+/// If the point is more than a million pixels away.
+pub(crate) fn screen_ray(
+    space: Space<'_>,
+    player: EntityId,
+    [x, y]: [f64; 2],
+) -> Result<Option<Ray>, Fault> {
+    [x, y].iter().try_for_each(|at| range::SCREEN.check(*at))?;
+    Ok(ray(space, player, (x, y)).map(|(_, ray)| ray))
 }
 
 /// Where a place is on a player's screen, in pixels; none if it is behind the camera.

@@ -48,7 +48,7 @@ use crate::Time;
 use crate::describe::{Detector, EntityId, Facts, Fault, Ground, Trigger, range};
 use crate::detect::probe::ProbeRay;
 use crate::detect::{pointer, sight};
-use crate::geometry::{Convex, Pose, Ray, overlaps};
+use crate::geometry::{Pose, Ray};
 use crate::model::{EntityKey, Scene};
 use crate::record::Entry;
 use crate::space::Space;
@@ -291,21 +291,21 @@ impl Play {
         who: impl EntityKey,
     ) -> Result<Vec<&str>, Fault> {
         let (zone, who) = (self.scene.entity_id(zone)?, self.scene.entity_id(who)?);
-        let things = (&self.scene.thing(zone).zone, &self.scene.thing(who).body);
-        let (Some(spec), Some(body)) = things else {
-            return Ok(Vec::new());
-        };
-        if self.state.stay(zone, Detector::Zone, who).is_none() {
-            return Ok(Vec::new());
-        }
-        let [zone, who] = [zone, who].map(|id| self.state.pose(&self.scene, id, self.state.now));
-        let touches = |(offset, piece): (Pose, &Convex)| {
-            let mut pieces = spec.form.pieces();
-            pieces
-                .any(|(at, zone_piece)| overlaps(zone_piece, &(zone * at), piece, &(who * offset)))
-        };
-        let inside = body.parts.iter().filter(|part| part.pieces().any(touches));
-        Ok(inside.map(|part| part.name.as_str()).collect())
+        Ok(self.state.parts_detected(&self.scene, (zone, Detector::Zone), who))
+    }
+
+    /// The names of the parts of a body that touch something with a touch detector now; none unless the
+    /// body does.
+    ///
+    /// # Errors
+    /// If the scene has no such entity.
+    pub fn parts_touching(
+        &self,
+        what: impl EntityKey,
+        who: impl EntityKey,
+    ) -> Result<Vec<&str>, Fault> {
+        let (what, who) = (self.scene.entity_id(what)?, self.scene.entity_id(who)?);
+        Ok(self.state.parts_detected(&self.scene, (what, Detector::Touch), who))
     }
 
     /// What a body with a footing stands on, and how high it is above it; none before it was
@@ -355,9 +355,7 @@ impl Play {
         pixel: [f64; 2],
     ) -> Result<Option<Ray>, Fault> {
         let player = self.scene.entity_id(player)?;
-        pixel.iter().try_for_each(|at| range::SCREEN.check(*at))?;
-        let ray = pointer::ray(self.space(), player, (pixel[0], pixel[1]));
-        Ok(ray.map(|(_, ray)| ray))
+        pointer::screen_ray(self.space(), player, pixel)
     }
 
     /// The target of a seeker, if it has one.

@@ -3,6 +3,8 @@
 use crate::describe::{
     Action, Change, EntityId, Facts, Fault, ResolvedAction, Switch, Teleport, range,
 };
+use crate::detect::pointer;
+use crate::geometry::Ray;
 use crate::model::{EntityKey, door};
 use crate::record::Problem;
 
@@ -42,6 +44,20 @@ impl Act<'_> {
         let to = self.scene.entity_id(to)?;
         self.attempt(&Action::Say { key: key.into(), to: Some(to) });
         Ok(())
+    }
+
+    /// The ray through a point of a player's screen, in pixels from the top left; none if no camera is the
+    /// player's.
+    ///
+    /// # Errors
+    /// If the scene has no such entity, or the point is more than a million pixels away.
+    pub fn screen_ray(
+        &mut self,
+        player: impl EntityKey,
+        pixel: [f64; 2],
+    ) -> Result<Option<Ray>, Fault> {
+        let player = self.scene.entity_id(player)?;
+        pointer::screen_ray(self.space(), player, pixel)
     }
 
     /// Sends a cue, with the subject and detector of this event.

@@ -5,7 +5,7 @@ use glam::{DQuat, DVec3};
 use crate::describe::{EntityId, range};
 use crate::geometry::tree::Beam;
 use crate::geometry::{
-    Aabb, Form, Glide, Pose, Ray, Shape, ShapeError, TOUCH, distance, overlaps, sweep,
+    Aabb, Form, Met, Pose, Ray, Shape, ShapeError, TOUCH, each_met, overlaps, way_bounds,
 };
 use crate::model::Scene;
 use crate::state::State;
@@ -143,30 +143,13 @@ impl<'a> Space<'a> {
         filter: &Filter<'_>,
         mut visit: impl FnMut(Hit),
     ) {
-        let way = to - from.position;
-        let start = form.bounds(&from);
-        let bounds = start.join(&start.moved(way));
-        let end = Pose { position: to, ..from };
-        self.targets(&bounds, filter, |target| {
-            target.form.near(&target.pose, &bounds, |other, pose| {
-                let still = Glide { shape: other, offset: Pose::IDENTITY, from: *pose, to: *pose };
-                for (offset, piece) in form.pieces() {
-                    let moving = Glide { shape: piece, offset, from, to: end };
-                    let Some(span) = sweep(&still, &moving).first().copied() else { continue };
-                    let there = from.towards(&end, span.start) * offset;
-                    let between = distance(other, pose, piece, &there);
-                    let inside = span.start == 0.0 && between.gap < -TOUCH;
-                    let normal = if inside { -way.normalize_or_zero() } else { between.normal };
-                    visit(Hit {
-                        entity: target.entity,
-                        part: target.part,
-                        distance: way.length() * span.start,
-                        fraction: span.start,
-                        point: between.on_a,
-                        normal,
-                        inside,
-                    });
-                }
+        let far = to.distance(from.position);
+        self.targets(&way_bounds(form, from, to), filter, |target| {
+            let Target { entity, part, .. } = target;
+            each_met((form, from, to), (target.form, &target.pose), |met| {
+                let Met { share: fraction, point, normal, inside } = met;
+                let distance = far * fraction;
+                visit(Hit { entity, part, distance, fraction, point, normal, inside });
             });
         });
     }

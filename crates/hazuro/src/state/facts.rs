@@ -4,7 +4,7 @@ use glam::{DQuat, DVec3};
 
 use crate::Time;
 use crate::describe::{
-    Detector, EntityId, Facts, Ground, Kind, Particulars, SlotSort, SlotValue, Switch,
+    Detector, EntityId, Facts, Ground, Kind, Particulars, SlotSort, SlotValue, Struck, Switch,
 };
 use crate::model::Scene;
 
@@ -147,6 +147,15 @@ impl Facts for Moment<'_> {
             normal: meeting.map(|meeting| meeting.normal),
             speed: event.meeting.map(|meeting| meeting.speed),
         }
+    }
+    fn parts_detected(&self, on: EntityId, detector: Detector, who: EntityId) -> Vec<&str> {
+        self.state.parts_detected(self.scene, (on, detector), who)
+    }
+    fn struck(&self, probe: EntityId) -> Option<Struck<'_>> {
+        self.state.struck(self.scene, probe)
+    }
+    fn zones_at(&self, place: DVec3) -> Vec<EntityId> {
+        self.state.zones_at(self.scene, place)
     }
     fn ground(&self, body: EntityId) -> Option<Ground> {
         self.state.stands.get(&body).map(|stand| stand.ground)

@@ -7,6 +7,7 @@ mod body_state;
 mod cast;
 mod causes;
 mod consistent;
+mod contacts;
 mod event;
 mod facts;
 mod highlights;

@@ -7,7 +7,8 @@ use glam::{DQuat, DVec3};
 
 use crate::Time;
 use crate::describe::{
-    Condition, Detector, EntityId, Facts, Ground, Particulars, SlotSort, SlotValue, Switch, angles,
+    Condition, Detector, EntityId, Facts, Ground, Particulars, SlotSort, SlotValue, Struck, Switch,
+    angles,
 };
 
 use super::Evidence;
@@ -294,6 +295,23 @@ impl Facts for Asked<'_> {
         };
         self.note(Some(on), what, self.names(&detected));
         detected
+    }
+    fn parts_detected(&self, on: EntityId, detector: Detector, who: EntityId) -> Vec<&str> {
+        let parts = self.facts.parts_detected(on, detector, who);
+        self.note(Some(on), &format!("parts of {}", self.facts.name(who)), parts.join(", "));
+        parts
+    }
+    fn struck(&self, probe: EntityId) -> Option<Struck<'_>> {
+        let struck = self.facts.struck(probe);
+        let distance = struck.map_or("nothing".into(), |it| number(it.distance).to_string());
+        self.note(Some(probe), "hit_distance", distance);
+        struck
+    }
+    fn zones_at(&self, place: DVec3) -> Vec<EntityId> {
+        let zones = self.facts.zones_at(place);
+        let place = place.to_array().map(number);
+        self.note(None, &format!("zones at {place:?}"), self.names(&zones));
+        zones
     }
     fn ground(&self, body: EntityId) -> Option<Ground> {
         let ground = self.facts.ground(body);
