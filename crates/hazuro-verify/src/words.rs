@@ -20,6 +20,9 @@ pub fn done(scene: &Scene, input: &Input) -> String {
     let place = |target: &Target| place_words(scene, target);
     match input {
         Input::Walk { who, to } => format!("{} walks to {}", scene.name(*who), place(to)),
+        Input::WalkStraight { who, to } => {
+            format!("{} walks straight to {}", scene.name(*who), place(to))
+        }
         Input::WalkAlong { who, through } => {
             let through: Vec<String> = through.iter().map(place).collect();
             format!("{} walks to {}", scene.name(*who), through.join(", then "))

@@ -111,6 +111,7 @@ fn longest_wait(reaction: &Reaction) -> f64 {
 fn two_orders(playtest: &Playtest) -> Vec<Finding> {
     let goes = |input: &Input| match input {
         Input::Walk { who, .. }
+        | Input::WalkStraight { who, .. }
         | Input::WalkAlong { who, .. }
         | Input::Follow { who, .. }
         | Input::Drive { who, .. } => Some(*who),

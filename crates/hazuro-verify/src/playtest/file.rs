@@ -43,6 +43,9 @@ pub(crate) struct TapeKeys {
     pub who: Option<String>,
     /// Walk there at walking speed, around what is in the way.
     pub walk_to: Option<PlaceKeys>,
+    /// Walk straight there at walking speed, as who holds down a key: along what is in the way as far as that
+    /// leads on, but not around it.
+    pub walk_straight: Option<PlaceKeys>,
     /// Walk to one of these after another.
     pub walk_along: Option<Vec<PlaceKeys>>,
     /// Walk after this entity, to within `near` metres, until another order.

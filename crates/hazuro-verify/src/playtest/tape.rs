@@ -32,6 +32,7 @@ impl Reader<'_> {
         let at = self.seconds(keys.at, &field.key("at"));
         let places = [
             ("walk_to", &keys.walk_to),
+            ("walk_straight", &keys.walk_straight),
             ("drive_to", &keys.drive_to),
             ("place_at", &keys.place_at),
             ("face", &keys.face),
@@ -68,7 +69,7 @@ impl Reader<'_> {
         verbs.extend(spots.iter().filter(|(_, spot, _)| spot.is_some()).map(|(verb, ..)| *verb));
         let &[verb] = verbs.as_slice() else {
             let message = "an entry of a tape does one thing";
-            let help = "give one of: walk_to, walk_along, follow, halt, jump, drive_to, place_at, \
+            let help = "give one of: walk_to, walk_straight, walk_along, follow, halt, jump, drive_to, place_at, \
                         face, grab, drop, throw, poke, press, release, hold, interact, pointer, \
                         pointer_down, pointer_up, click, cue, enable, disable";
             self.error(field, "one-action", message, help);
@@ -301,6 +302,10 @@ impl Reader<'_> {
             "walk_to" => {
                 self.must_walk((who, name), &field.key("walk_to"));
                 Input::Walk { who, to }
+            }
+            "walk_straight" => {
+                self.must_walk((who, name), &field.key("walk_straight"));
+                Input::WalkStraight { who, to }
             }
             "drive_to" => {
                 let until = at + self.over(keys, "drive_to", field)?;

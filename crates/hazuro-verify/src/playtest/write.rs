@@ -129,6 +129,7 @@ fn verb(scene: &Scene, time: Time, input: &Input) -> Option<String> {
     let by = |who: &EntityId, rest: String| Some(format!("who = {}, {rest}", name(who)));
     match input {
         Input::Walk { who, to } => by(who, format!("walk_to = {}", place(to)?)),
+        Input::WalkStraight { who, to } => by(who, format!("walk_straight = {}", place(to)?)),
         Input::WalkAlong { who, through } => {
             let through: Option<Vec<String>> = through.iter().map(place).collect();
             by(who, format!("walk_along = [{}]", through?.join(", ")))

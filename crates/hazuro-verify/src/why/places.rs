@@ -81,6 +81,7 @@ fn moves(input: &Input, who: EntityId) -> bool {
     matches!(
         input,
         Input::Walk { who: it, .. }
+            | Input::WalkStraight { who: it, .. }
             | Input::WalkAlong { who: it, .. }
             | Input::Follow { who: it, .. }
             | Input::Drive { who: it, .. }
@@ -89,7 +90,13 @@ fn moves(input: &Input, who: EntityId) -> bool {
 }
 
 fn walks(input: &Input) -> bool {
-    matches!(input, Input::Walk { .. } | Input::WalkAlong { .. } | Input::Follow { .. })
+    matches!(
+        input,
+        Input::Walk { .. }
+            | Input::WalkStraight { .. }
+            | Input::WalkAlong { .. }
+            | Input::Follow { .. }
+    )
 }
 
 fn is_halted(entry: &Entry, who: EntityId) -> bool {

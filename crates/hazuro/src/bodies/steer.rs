@@ -65,9 +65,13 @@ impl Controller<'_> {
                 if !looks {
                     return rest;
                 }
-                let way = way::find(&self.around, self.pose, place);
                 (order.goal, order.sought, order.stirs) = (place, Some(now), stirs);
-                (order.way, order.whole) = (way.points, way.whole);
+                (order.way, order.whole) = if order.straight {
+                    (vec![place], true)
+                } else {
+                    let way = way::find(&self.around, self.pose, place);
+                    (way.points, way.whole)
+                };
             }
             while let Some(next) = order.way.last() {
                 let way = self.over_ground(*next);
@@ -117,6 +121,9 @@ impl Controller<'_> {
             (order.sought, order.reported) = (None, false);
             order.way.clear();
             self.obey(&mut order, true)
+        } else if order.straight {
+            // It goes along what is in the way, if that leads on at all.
+            before
         } else if order.sought.is_none_or(|sought| sought + PATIENCE <= now) {
             let hopeful = std::mem::take(&mut order.whole);
             order.sought = None;

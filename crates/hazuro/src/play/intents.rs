@@ -6,18 +6,11 @@ use crate::geometry::Pose;
 use crate::model::Scene;
 use crate::state::{Order, State, Target};
 
-/// Sets out on foot for some places, one after another, to follow the last one if `follow` says
-/// how near. `false` if this body cannot walk.
-pub(super) fn walk(
-    scene: &Scene,
-    state: &mut State,
-    who: EntityId,
-    to: impl IntoIterator<Item = Target>,
-    follow: Option<f64>,
-) -> bool {
+/// Sets out on foot as ordered. `false` if this body cannot walk.
+pub(super) fn walk(scene: &Scene, state: &mut State, who: EntityId, order: Order) -> bool {
     let walks = scene.walking_speed(who).is_some();
     if walks {
-        state.order(who, Some(Order::new(to, follow)));
+        state.order(who, Some(order));
     }
     walks
 }

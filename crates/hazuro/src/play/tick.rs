@@ -4,7 +4,7 @@ use crate::Time;
 use crate::describe::{Detector, EventKind};
 use crate::react::face;
 use crate::record::{By, Happening, Problem, Stopped};
-use crate::state::{Cause, Event, Input, Origin, Scheduled, Target};
+use crate::state::{Cause, Event, Input, Order, Origin, Scheduled, Target};
 use crate::why::Witness;
 
 use super::ending::stop;
@@ -190,19 +190,27 @@ impl Play {
         let (scene, state) = (&*self.scene, &mut self.state);
         let (who, cause) = match input {
             Input::Walk { who, to } => {
-                if !intents::walk(scene, state, who, [to], None) {
+                if !intents::walk(scene, state, who, Order::new([to], None)) {
+                    return;
+                }
+                (who, Cause::Move)
+            }
+            Input::WalkStraight { who, to } => {
+                let order = Order { straight: true, ..Order::new([to], None) };
+                if !intents::walk(scene, state, who, order) {
                     return;
                 }
                 (who, Cause::Move)
             }
             Input::WalkAlong { who, through } => {
-                if !intents::walk(scene, state, who, through, None) {
+                if !intents::walk(scene, state, who, Order::new(through, None)) {
                     return;
                 }
                 (who, Cause::Move)
             }
             Input::Follow { who, whom, near } => {
-                if !intents::walk(scene, state, who, [Target::Entity(whom)], Some(near)) {
+                let order = Order::new([Target::Entity(whom)], Some(near));
+                if !intents::walk(scene, state, who, order) {
                     return;
                 }
                 (who, Cause::Move)

@@ -91,6 +91,9 @@ pub(crate) struct Order {
     pub to: VecDeque<Target>,
     /// How near to keep to the last one, if it is followed.
     pub follow: Option<f64>,
+    /// Whether it goes straight there, and looks for no way around what is between.
+    #[cfg_attr(feature = "serde", serde(default))]
+    pub straight: bool,
     /// The next place, when the way there was looked for.
     pub goal: DVec3,
     /// The way there, its next point last.
@@ -110,6 +113,7 @@ impl Order {
         Self {
             to: to.into_iter().collect(),
             follow,
+            straight: false,
             goal: DVec3::ZERO,
             way: Vec::new(),
             sought: None,
@@ -122,7 +126,7 @@ impl Order {
 
 impl Hash for Order {
     fn hash<H: Hasher>(&self, state: &mut H) {
-        (&self.to, self.follow.map(f64::to_bits), bits(self.goal)).hash(state);
+        (&self.to, self.follow.map(f64::to_bits), self.straight, bits(self.goal)).hash(state);
         (self.sought, self.stirs, self.whole, self.reported, self.way.len()).hash(state);
         self.way.iter().for_each(|point| bits(*point).hash(state));
     }

@@ -35,6 +35,14 @@ pub enum Input {
         /// Where to.
         to: Target,
     },
+    /// Walk straight there at walking speed, as seen from above, as who holds down a key: along what is in the
+    /// way as far as that leads on, but never around it.
+    WalkStraight {
+        /// The walker.
+        who: EntityId,
+        /// Where to.
+        to: Target,
+    },
     /// Walk to one place after another.
     WalkAlong {
         /// The walker.
@@ -150,6 +158,7 @@ impl Input {
         };
         match self {
             Self::Walk { who, to }
+            | Self::WalkStraight { who, to }
             | Self::Drive { who, to, .. }
             | Self::Place { who, at: to }
             | Self::Face { who, to } => {
@@ -208,6 +217,7 @@ impl Input {
     pub(crate) fn moves(&self) -> Option<EntityId> {
         match self {
             Self::Walk { who, .. }
+            | Self::WalkStraight { who, .. }
             | Self::WalkAlong { who, .. }
             | Self::Follow { who, .. }
             | Self::Drive { who, .. }
@@ -232,9 +242,10 @@ impl Hash for Input {
     fn hash<H: Hasher>(&self, state: &mut H) {
         std::mem::discriminant(self).hash(state);
         match self {
-            Self::Walk { who, to } | Self::Place { who, at: to } | Self::Face { who, to } => {
-                (who, to).hash(state);
-            }
+            Self::Walk { who, to }
+            | Self::WalkStraight { who, to }
+            | Self::Place { who, at: to }
+            | Self::Face { who, to } => (who, to).hash(state),
             Self::WalkAlong { who, through } => (who, through).hash(state),
             Self::Follow { who, whom, near } => (who, whom, near.to_bits()).hash(state),
             Self::Drive { who, to, until } => (who, to, until).hash(state),

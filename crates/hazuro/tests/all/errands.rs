@@ -5,10 +5,10 @@ use crate::support;
 
 use std::collections::{BTreeSet, VecDeque};
 
-use hazuro::geometry::Shape;
+use hazuro::geometry::{Pose, Shape};
 use hazuro::glam::DVec3;
 use hazuro::scene::{
-    Action, Body, Carry, Entity, EventKind, Pace, Reaction, Route, SceneBuilder, Stat, Then,
+    Action, Body, Carry, Entity, EventKind, Floor, Pace, Reaction, Route, SceneBuilder, Stat, Then,
     Trigger,
 };
 use hazuro::{Happening, Input, Play, Scene, Time};
@@ -207,4 +207,41 @@ fn who_is_slowed_down_or_stopped_by_a_stat_walks_on_when_that_is_over() {
     assert!((at(&play, "miller").x - 3.0).abs() < 1e-6, "{}", at(&play, "miller"));
     play.advance(Time::from_secs(5.1));
     assert_eq!(at(&play, "miller").x, 9.0);
+}
+
+#[test]
+fn who_walks_straight_goes_along_a_wall_but_never_around_it() {
+    let walked = |turn: f64, to: [f64; 3], straight: bool, rate: u32| {
+        let wall = Entity::new("wall")
+            .at(Pose::from([0.3, 1.0, -3.0]).turned(turn))
+            .solid(Shape::Box { size: [4.0, 2.0, 0.5] });
+        let body = Body::new(Shape::Capsule { radius: 0.3, height: 1.8 }).walk(3.0);
+        let scene = Scene::builder("Yard").floor(Floor::At(0.0)).entity(wall);
+        let scene = scene.entity(Entity::new("miller").body(body)).build().unwrap();
+        let who = scene.find("miller").unwrap();
+        let mut play = Play::new(scene);
+        play.set_rate(rate).unwrap();
+        let to = to.into();
+        let input =
+            if straight { Input::WalkStraight { who, to } } else { Input::Walk { who, to } };
+        play.schedule(Time::ZERO, input).unwrap();
+        let entries = play.advance(Time::from_secs(6.0)).to_vec();
+        let halted = entries.iter().any(|it| matches!(it.what, Happening::Halted { .. }));
+        (play.pose("miller").unwrap().position, halted)
+    };
+    for rate in [10, 60, 240] {
+        let (behind, beside) = ([0.0, 0.0, -6.0], [2.0, 0.0, -7.0]);
+        // Square before it: there it stops, and says so.
+        let (place, halted) = walked(0.0, behind, true, rate);
+        assert!((place.z + 2.45).abs() < 0.01 && place.x.abs() < 0.01 && halted, "{place}");
+        // Aslant: along it, as far as that leads on.
+        let (place, halted) = walked(0.6, behind, true, rate);
+        assert!((1.2..1.4).contains(&place.x) && halted, "{place}");
+        // Or past its end, and on.
+        let (place, halted) = walked(0.6, beside, true, rate);
+        assert!(place.distance(beside.into()) < 0.01 && !halted, "{place}");
+        // Who looks for a way goes around.
+        let (place, halted) = walked(0.0, behind, false, rate);
+        assert!(place.distance(behind.into()) < 0.01 && !halted, "{place}");
+    }
 }
