@@ -55,6 +55,15 @@ pub trait Language {
     /// If it is none, or names something else.
     fn condition(&self, text: &str, known: &Known) -> Result<Condition, BadExpression>;
 
+    /// Reads the condition on which a detector admits a subject. Who lacks the stat that it asks for may be
+    /// not admitted, where any other condition fails.
+    ///
+    /// # Errors
+    /// If it is none, or names something else.
+    fn admission(&self, text: &str, known: &Known) -> Result<Condition, BadExpression> {
+        self.condition(text, known)
+    }
+
     /// Reads a formula that may name what is known: where a number may stand, and the score of a seeker.
     ///
     /// # Errors

@@ -17,6 +17,8 @@ use crate::tree::chain;
 pub(crate) struct Asked {
     properties: BTreeSet<&'static str>,
     slots: BTreeMap<String, Self>,
+    /// The stats that it names.
+    stats: BTreeSet<String>,
 }
 
 /// What an expression asks of whom.
@@ -130,11 +132,19 @@ impl Asked {
                 column: column(*place),
                 help: Some(format!("as in {of}.slot.NAME").into()),
             }),
-            (property, _) => {
+            (property, rest) => {
+                if let ("stat", Some((stat, _))) = (property, rest.first()) {
+                    self.stats.insert((*stat).to_owned());
+                }
                 self.properties.insert(property);
                 Ok(())
             }
         }
+    }
+
+    /// Whether it asks an entity for a stat that this has not.
+    pub fn is_lacked_by(&self, facts: &dyn Facts, entity: EntityId) -> bool {
+        self.stats.iter().any(|stat| facts.stat(entity, stat).is_none())
     }
 
     /// What an entity answers.

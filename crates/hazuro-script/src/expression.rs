@@ -25,20 +25,44 @@ const MAX_STEPS: u64 = 20_000;
 /// # Errors
 /// If it is no expression, or names what there is not.
 pub(crate) fn condition(text: &str, known: &Known) -> Result<Condition, BadExpression> {
-    let whole = one_condition(text, known)?;
+    in_parts(text, &|text| one_condition(text, known, |_, _| false))
+}
+
+/// Reads the `if` of an `admit`: who lacks a stat that it asks for is not admitted.
+///
+/// # Errors
+/// If it is no expression, or names what there is not.
+pub(crate) fn admission(text: &str, known: &Known) -> Result<Condition, BadExpression> {
+    in_parts(text, &|text| one_condition(text, known, Expression::is_lacked))
+}
+
+/// A condition made of the parts that must all hold.
+fn in_parts(
+    text: &str,
+    read: &dyn Fn(&str) -> Result<Condition, BadExpression>,
+) -> Result<Condition, BadExpression> {
+    let whole = read(text)?;
     let parts = parts_of(text);
     if parts.len() < 2 {
         return Ok(whole);
     }
-    let parts: Result<Vec<_>, _> = parts.iter().map(|part| one_condition(part, known)).collect();
+    let parts: Result<Vec<_>, _> = parts.iter().map(|part| read(part)).collect();
     // What cannot stand alone is told as a whole.
     Ok(parts.map_or(whole.clone(), |parts| whole.made_of(parts)))
 }
 
-fn one_condition(text: &str, known: &Known) -> Result<Condition, BadExpression> {
+/// A condition that does not hold, instead of failing, where `unless` says so.
+fn one_condition(
+    text: &str,
+    known: &Known,
+    unless: impl Fn(&Expression, &dyn Facts) -> bool + Send + Sync + 'static,
+) -> Result<Condition, BadExpression> {
     let expression = Expression::new(text, known)?;
     Ok(Condition::fallible(text, move |facts| {
-        let value = expression.dynamic(facts)?;
+        let value = match expression.dynamic(facts) {
+            Err(_) if unless(&expression, facts) => return Ok(false),
+            value => value?,
+        };
         let kind = value.type_name();
         value.as_bool().map_err(|_| format!("it gives {}, not true or false", plain(kind)))
     }))
@@ -139,6 +163,11 @@ impl Expression {
     /// Why there is none, in full.
     pub fn value(&self, facts: &dyn Facts) -> Result<Value, String> {
         self.dynamic(facts).map(Value::from)
+    }
+
+    /// Whether it asks the subject for a stat that this has not.
+    fn is_lacked(&self, facts: &dyn Facts) -> bool {
+        self.asks.who.as_ref().zip(facts.who()).is_some_and(|(it, who)| it.is_lacked_by(facts, who))
     }
 
     fn dynamic(&self, facts: &dyn Facts) -> Result<Dynamic, String> {

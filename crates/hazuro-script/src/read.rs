@@ -23,6 +23,10 @@ impl Language for Reading {
         expression::condition(text, known)
     }
 
+    fn admission(&self, text: &str, known: &Known) -> Result<Condition, BadExpression> {
+        expression::admission(text, known)
+    }
+
     fn formula(&self, text: &str, known: &Known) -> Result<Formula, BadExpression> {
         expression::formula(text, known)
     }

@@ -74,6 +74,13 @@ impl<'a> Reader<'a> {
         self.expression(read, text, field)
     }
 
+    /// The condition on which a subject is admitted.
+    pub fn admission(&mut self, text: Option<&String>, field: &Field) -> Option<Condition> {
+        let text = text?;
+        let read = self.language.admission(text, &self.known);
+        self.expression(read, text, field)
+    }
+
     pub fn formula(&mut self, text: Option<&String>, field: &Field) -> Option<Formula> {
         let text = text?;
         let read = self.language.formula(text, &self.known);

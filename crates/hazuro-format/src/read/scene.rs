@@ -367,7 +367,7 @@ impl Reader<'_> {
         if keys.players == Some(true) {
             admitted = admitted.players();
         }
-        if let Some(condition) = self.condition(keys.condition.as_ref(), &field.key("if")) {
+        if let Some(condition) = self.admission(keys.condition.as_ref(), &field.key("if")) {
             admitted = admitted.when(condition);
         }
         match &keys.not {

@@ -148,3 +148,63 @@ fn texts_and_cues_of_somebody_are_written_as_they_were_read() {
     let again = read_scene(&Source::new("b", written.clone()));
     assert_eq!(again.unwrap_or_else(|it| panic!("{written}\n{it:#?}")), scene, "{written}");
 }
+
+#[test]
+fn who_lacks_the_stat_of_a_condition_is_not_admitted() {
+    let scene = |condition: &str| {
+        format!(
+            r#"
+[[entity]]
+name = "ada"
+at = [-4, 0.5, 0]
+stats = {{ strength = {{ start = 5 }} }}
+body = {{ sphere = {{ radius = 0.3 }} }}
+
+[[entity]]
+name = "weak"
+at = [-4, 0.5, 1]
+stats = {{ strength = {{ start = 1 }} }}
+body = {{ sphere = {{ radius = 0.3 }} }}
+
+[[entity]]
+name = "leaf"
+at = [-4, 0.5, 2]
+body = {{ sphere = {{ radius = 0.3 }} }}
+
+[[entity]]
+name = "plate"
+zone = {{ box = [2, 2, 9] }}
+admit = {{ if = '{condition}' }}
+"#
+        )
+    };
+    let tape = r#"
+seconds = 3
+tape = [
+  { at = 0, who = "ada", drive_to = [0, 0.5, 0], over = 2 },
+  { at = 0, who = "weak", drive_to = [0, 0.5, 1], over = 2 },
+  { at = 0, who = "leaf", drive_to = [0, 0.5, 2], over = 2 },
+]
+expect = [
+  { event = "enter", on = "plate", who = "ada" },
+  { event = "enter", on = "plate", who = "weak", never = true },
+  { event = "enter", on = "plate", who = "leaf", LEAF },
+]
+"#;
+    let problems = |report: &Report| {
+        let is = |entry: &&hazuro::Entry| matches!(entry.what, hazuro::Happening::Problem { .. });
+        report.entries.iter().filter(is).count()
+    };
+    let strong = scene("who.stat.strength > 3");
+    let report = played(&strong, &tape.replace("LEAF", "never = true"));
+    assert!(report.passed() && problems(&report) == 0, "{:#?}", report.outcomes);
+    // What holds without the stat admits.
+    let leaf = scene("who == \"leaf\" || who.stat.strength > 3");
+    assert!(played(&leaf, &tape.replace("LEAF", "times = 1")).passed());
+    // Why says what it lacks; any other failure is a problem as ever.
+    let report = played(&strong, &tape.replace("LEAF", "times = 1"));
+    let why = report.outcomes[2].why.join("; ");
+    assert!(why.contains("who.stat.strength was not there"), "{why}");
+    let broken = scene("who.tags[3] == 1");
+    assert!(problems(&played(&broken, &tape.replace("LEAF", "never = true"))) > 0);
+}

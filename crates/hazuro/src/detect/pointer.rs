@@ -138,11 +138,12 @@ pub(crate) fn ask<W: Witness>(
     let own = if belongs(space, camera, player) { player } else { camera };
     let points = |entity| scene.has(entity, Detector::Pointer);
     let layers = senses(scene, camera)?.camera.as_ref()?.layers;
-    let things = Filter::solids().and_bodies().layers(layers).without(own);
-    let things = space.ray(&ray, &things);
     // What hangs on the camera to be pointed at is no part of whoever looks through it.
     let hangs = |entity| entity != camera && belongs(space, entity, camera);
-    let meant = |entity| points(entity) && (hangs(entity) || !belongs(space, entity, own));
+    let others = |entity| !belongs(space, entity, own) || (points(entity) && hangs(entity));
+    let things = Filter::solids().and_bodies().layers(layers).only(&others);
+    let things = space.ray(&ray, &things);
+    let meant = |entity| points(entity) && others(entity);
     let zones = space.ray(&ray, &Filter::zones().layers(layers).only(&meant));
     let hit = match (things, zones) {
         (Some(thing), Some(zone)) if zone.distance < thing.distance => Some(zone),

@@ -336,20 +336,21 @@ proptest! {
 #[test]
 fn what_hangs_on_a_camera_to_be_pointed_at_is_met_and_the_rest_of_it_is_not() {
     let camera = Camera { viewport: [800.0, 600.0], ..Camera::default() };
-    let pane = |name: &str, z: f64| {
-        Entity::new(name)
-            .parent("eye")
-            .at([0.0, 0.0, z])
-            .zone(hazuro::scene::Zone::new(block([9.0, 9.0, 0.1])))
-    };
-    // Nearer hangs what is not there to be pointed at.
-    let scene = Scene::builder("Yard")
-        .entity(Entity::new("miller").player(true))
-        .entity(Entity::new("eye").at([0.0, 2.0, 0.0]).camera(camera))
-        .entity(Entity::new("hood").parent("eye").at([0.0, 0.0, -1.0]).solid(block([0.5; 3])))
-        .entity(pane("mist", -2.0))
-        .entity(pane("catcher", -5.0).pointer(Pointer::default()));
-    let mut play = start(scene);
-    let told = told(&mut play, MIDDLE, Button::Click);
-    assert_eq!(told.last().map(String::as_str), Some("click catcher miller"));
+    // Nearer hangs what is not there to be pointed at. A catcher may be solid, too.
+    for solid in [false, true] {
+        let pane = |name: &str, z: f64| {
+            let pane = Entity::new(name).parent("eye").at([0.0, 0.0, z]);
+            let shape = block([9.0, 9.0, 0.1]);
+            if solid { pane.solid(shape) } else { pane.zone(hazuro::scene::Zone::new(shape)) }
+        };
+        let scene = Scene::builder("Yard")
+            .entity(Entity::new("miller").player(true))
+            .entity(Entity::new("eye").at([0.0, 2.0, 0.0]).camera(camera.clone()))
+            .entity(Entity::new("hood").parent("eye").at([0.0, 0.0, -1.0]).solid(block([0.5; 3])))
+            .entity(pane("mist", -2.0))
+            .entity(pane("catcher", -5.0).pointer(Pointer::default()));
+        let mut play = start(scene);
+        let told = told(&mut play, MIDDLE, Button::Click);
+        assert_eq!(told.last().map(String::as_str), Some("click catcher miller"));
+    }
 }
