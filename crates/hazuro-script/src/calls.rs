@@ -6,7 +6,8 @@ use std::collections::{BTreeMap, BTreeSet};
 use hazuro_format::{Cure, Finding, Severity, Source};
 use rhai::{AST, ASTNode, Dynamic, Expr, FnPtr, ImmutableString, Map, Position, Stmt};
 
-use crate::engine::{Handle, engine};
+use crate::engine::engine;
+use crate::lending::Handle;
 use crate::names::span;
 use crate::tree::each_node;
 

@@ -4,7 +4,7 @@ use std::cell::RefCell;
 use std::sync::OnceLock;
 
 use hazuro::scene::{Facts, Particulars, Trigger};
-use hazuro::{Act, EntityId, Event, Lent, Place, Scene};
+use hazuro::{Act, EntityId, Event, Place, Scene};
 use hazuro_format::{read_action, read_triggers};
 use rhai::packages::{
     BasicFnPackage, BasicIteratorPackage, BasicMapPackage, BasicStringPackage, Package,
@@ -13,11 +13,11 @@ use rhai::{
     AST, Dynamic, Engine, EvalAltResult, FnPtr, ImmutableString, Map, NativeCallContext, Position,
     Token,
 };
-use serde_json::Value;
 
 use crate::expression::bounded;
+use crate::lending::{Handle, Outcome, acting, nobody, place_of, words, written};
 use crate::properties::{PROPERTIES, Values, in_slot, property, slot_now};
-use crate::questions::{place_of, questions};
+use crate::questions::questions;
 
 /// The most steps that one call of a function may take.
 pub(crate) const MAX_STEPS: u64 = 100_000;
@@ -26,11 +26,7 @@ const MAX_TEXT: usize = 64 * 1024;
 /// Of lists within lists all items count, so that none is nested deeper than a call can go.
 const MAX_LIST: usize = 1000;
 
-pub(crate) type Outcome<T> = Result<T, Box<EvalAltResult>>;
-
 thread_local! {
-    /// What the script that runs now acts with, lent for the time of the call.
-    static LENT: RefCell<Option<Box<Lent>>> = const { RefCell::new(None) };
     /// The handlers of a script that registers them now.
     static REGISTERED: RefCell<Option<Vec<Registered>>> = const { RefCell::new(None) };
 }
@@ -43,10 +39,6 @@ pub(crate) struct Registered {
     pub place: Position,
 }
 
-/// An entity, as a script holds it.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub(crate) struct Handle(pub EntityId);
-
 /// An event, as a script sees it.
 #[derive(Clone, Debug)]
 pub(crate) struct Happening(Box<Event>);
@@ -55,26 +47,6 @@ impl Happening {
     pub fn of(event: &Event) -> Self {
         Self(Box::new(event.clone()))
     }
-}
-
-/// Runs something to which everything is lent meanwhile.
-pub(crate) fn lent_to<T>(lent: Lent, run: impl FnOnce() -> T) -> (Lent, T) {
-    let before = LENT.replace(Some(Box::new(lent)));
-    let outcome = run();
-    let lent = LENT.replace(before);
-    // Only whoever put it there takes it away; `acting` always puts it back.
-    (*lent.expect("what is lent is put back"), outcome)
-}
-
-/// Acts with what is lent.
-pub(crate) fn acting<T>(run: impl FnOnce(&mut Act<'_>) -> Outcome<T>) -> Outcome<T> {
-    // Taken out meanwhile, since an action may call another script.
-    let Some(mut lent) = LENT.take() else {
-        return Err("this can only be done while playing, inside a function".into());
-    };
-    let outcome = run(&mut lent.act());
-    LENT.set(Some(lent));
-    outcome
 }
 
 /// How a function was called.
@@ -316,43 +288,4 @@ fn perform(act: &mut Act<'_>, keys: &Dynamic) -> Outcome<bool> {
     let name = |entity: EntityId| act.scene().name(entity).to_owned();
     let action = read_action(written(keys, &name)?)?;
     act.run(action).map_err(words)
-}
-
-/// A value as it would stand in a scene file: each entity by its name.
-pub(crate) fn written(value: &Dynamic, name: &dyn Fn(EntityId) -> String) -> Outcome<Value> {
-    if let Some(handle) = value.clone().try_cast::<Handle>() {
-        return Ok(name(handle.0).into());
-    }
-    if let Some(map) = value.read_lock::<Map>() {
-        let entries = map.iter().map(|(key, value)| Ok((key.to_string(), written(value, name)?)));
-        return Ok(Value::Object(entries.collect::<Outcome<_>>()?));
-    }
-    if let Some(list) = value.read_lock::<rhai::Array>() {
-        let items = list.iter().map(|value| written(value, name));
-        return Ok(Value::Array(items.collect::<Outcome<_>>()?));
-    }
-    if let Ok(whole) = value.as_int() {
-        return Ok(whole.into());
-    }
-    if let Ok(number) = value.as_float() {
-        return Ok(number.into());
-    }
-    if let Ok(flag) = value.as_bool() {
-        return Ok(flag.into());
-    }
-    let text = value.clone().into_immutable_string();
-    let odd = |kind| format!("`{kind}` cannot stand here: numbers, texts, lists, entities can");
-    text.map(|text| text.as_str().into()).map_err(|kind| odd(kind).into())
-}
-
-/// The name of nobody, where there are no entities yet.
-pub(crate) fn nobody(_: EntityId) -> String {
-    String::new()
-}
-
-#[expect(clippy::needless_pass_by_value, reason = "for `map_err`")]
-#[expect(clippy::unnecessary_box_returns, reason = "the engine's errors are boxed")]
-pub(crate) fn words(fault: hazuro::scene::Fault) -> Box<EvalAltResult> {
-    let cure = hazuro_format::cure_of(&fault).map_or(String::new(), |cure| format!(": {cure}"));
-    format!("{fault}{cure}").into()
 }

@@ -20,6 +20,7 @@ mod asked;
 mod calls;
 mod engine;
 mod expression;
+mod lending;
 mod names;
 mod problem;
 mod properties;

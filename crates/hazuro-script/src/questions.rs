@@ -7,7 +7,7 @@ use hazuro::{Act, EntityId, Filter, Hit};
 use hazuro_format::read_shape;
 use rhai::{Dynamic, Engine, EvalAltResult, ImmutableString, Map};
 
-use crate::engine::{Handle, Outcome, acting, nobody, words, written};
+use crate::lending::{Handle, Outcome, acting, nobody, place_of, words, written};
 
 /// Lets scripts ask.
 pub(crate) fn questions(engine: &mut Engine) {
@@ -106,10 +106,6 @@ fn place(act: &Act<'_>, value: &Dynamic) -> Outcome<DVec3> {
 
 fn number(value: &Dynamic) -> Option<f64> {
     value.as_float().or_else(|_| value.as_int().map(|whole| whole as f64)).ok()
-}
-
-pub(crate) fn place_of(place: DVec3) -> Dynamic {
-    place.to_array().map(Dynamic::from).to_vec().into()
 }
 
 fn shape_of(keys: Map) -> Outcome<Shape> {

@@ -11,7 +11,8 @@ use hazuro_format::{Finding, Known, Provided, Severity, Source};
 use rhai::{AST, CallFnOptions, Dynamic, EvalAltResult, FnPtr, Position};
 
 use crate::calls;
-use crate::engine::{Happening, MAX_STEPS, Registered, engine, lent_to, registered_by};
+use crate::engine::{Happening, MAX_STEPS, Registered, engine, registered_by};
+use crate::lending::lent_to;
 use crate::names::{self, span};
 use crate::tree::misread;
 
