@@ -79,13 +79,10 @@ pub fn describe(scene: &Scene, action: &ResolvedAction) -> String {
     let whose = |of: &Option<EntityId>| of.map_or(String::new(), |of| format!("{}.", name(&of)));
     match action {
         Action::Move(Move { what, to, axis, over, .. }) => {
-            let to = match to {
-                Destination::Home => "to home".into(),
-                Destination::Point => "to the point".into(),
-                Destination::By([x, y, z]) => format!("by [{x}, {y}, {z}]"),
-                Destination::Entity(to) => format!("to {}", name(to)),
-            };
-            let along = axis.map_or(String::new(), |[x, y, z]| format!(" along [{x}, {y}, {z}]"));
+            let (to, along) = (
+                destination(scene, to),
+                axis.map_or(String::new(), |[x, y, z]| format!(" along [{x}, {y}, {z}]")),
+            );
             format!("{word} {} {to}{along}{}", name(what), over_seconds(*over))
         }
         Action::Turn(Turn { what, towards, by, pace, .. }) => {
@@ -93,11 +90,7 @@ pub fn describe(scene: &Scene, action: &ResolvedAction) -> String {
                 Some(to) => format!("to {}", name(to)),
                 None => format!("by {} degrees", round(by.to_degrees())),
             };
-            let pace = match pace {
-                Pace::Over(seconds) => over_seconds(*seconds),
-                Pace::Rate(rate) => format!(" at {} degrees a second", round(rate.to_degrees())),
-            };
-            format!("{word} {} {to}{pace}", name(what))
+            format!("{word} {} {to}{}", name(what), turn_pace(*pace))
         }
         Action::Aim(Aim { what, at, rate, .. }) => {
             let rate = round(rate.to_degrees());
@@ -134,14 +127,7 @@ pub fn describe(scene: &Scene, action: &ResolvedAction) -> String {
             format!("{word} {}{name} {to}", whose(of))
         }
         Action::Fill { slot, of, with } => {
-            let with = match with {
-                Filling::Entity(entity) => format!(" = {}", name(entity)),
-                Filling::Number(number) => format!(" = {}", round(*number)),
-                Filling::Text(text) => format!(" = \"{text}\""),
-                Filling::Flag(up) => format!(" = {up}"),
-                Filling::Nothing => String::new(),
-            };
-            format!("{word} {}{slot}{with}", whose(&Some(*of)))
+            format!("{word} {}{slot}{}", whose(&Some(*of)), filling(scene, with))
         }
         Action::Stat { name, of, change: Change::Add(amount) } => {
             format!("{word} {}{name} {:+}", whose(&Some(*of)), round(*amount))
@@ -187,6 +173,35 @@ pub fn describe(scene: &Scene, action: &ResolvedAction) -> String {
         }
         Action::Wait(Wait::Seconds(seconds)) => format!("{word} {seconds} s"),
         Action::Wait(Wait::Arrival(what)) => format!("{word} for {}", name(what)),
+    }
+}
+
+/// Where something goes.
+fn destination(scene: &Scene, to: &Destination<EntityId, f64>) -> String {
+    match to {
+        Destination::Home => "to home".into(),
+        Destination::Point => "to the point".into(),
+        Destination::By([x, y, z]) => format!("by [{x}, {y}, {z}]"),
+        Destination::Entity(to) => format!("to {}", scene.name(*to)),
+    }
+}
+
+/// How fast something turns.
+fn turn_pace(pace: Pace) -> String {
+    match pace {
+        Pace::Over(seconds) => over_seconds(seconds),
+        Pace::Rate(rate) => format!(" at {} degrees a second", round(rate.to_degrees())),
+    }
+}
+
+/// What is put into a slot.
+fn filling(scene: &Scene, with: &Filling<EntityId, f64>) -> String {
+    match with {
+        Filling::Entity(entity) => format!(" = {}", scene.name(*entity)),
+        Filling::Number(number) => format!(" = {}", round(*number)),
+        Filling::Text(text) => format!(" = \"{text}\""),
+        Filling::Flag(up) => format!(" = {up}"),
+        Filling::Nothing => String::new(),
     }
 }
 

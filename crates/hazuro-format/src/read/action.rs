@@ -54,7 +54,7 @@ pub(super) struct Reader<'a> {
     bad: Vec<BadAction>,
 }
 
-impl<'a> Reader<'a> {
+impl Reader<'_> {
     pub(super) fn error(
         &mut self,
         key: &'static str,
@@ -168,19 +168,7 @@ impl<'a> Reader<'a> {
                 Action::Say { key: what, to }
             }
             Verb::Cue => Action::Cue { name: what, on: keys.on.clone(), who: keys.who.clone() },
-            Verb::Send => {
-                let Some(event) = EventKind::from_word(&what) else {
-                    let words = EventKind::ALL.iter().map(|kind| kind.word());
-                    let help = Cure::nearest(&what, words, || {
-                        "as in { send = \"enter\", on = \"pad\", who = \"who\" }".into()
-                    });
-                    let message = format!("there is no event `{what}`");
-                    self.error("send", "unknown-name", &message, help);
-                    return None;
-                };
-                let on = self.needed("on", keys.on.as_ref())?;
-                Action::Send { event, on, who: keys.who.clone() }
-            }
+            Verb::Send => self.send(&what)?,
             Verb::Spawn => Action::spawn(what, self.needed("at", keys.at.as_ref())?),
             Verb::Remove => Action::Remove(what),
             Verb::Reset => Action::Reset(what),
@@ -188,20 +176,38 @@ impl<'a> Reader<'a> {
             Verb::Detach => Action::Detach(what),
             Verb::Call => Action::Call(what),
             Verb::Stop => Action::Stop { name: what, of },
-            Verb::Wait => Action::Wait(match &keys.wait {
-                Some(Literal::Whole(seconds)) => Wait::Seconds((*seconds as f64).into()),
-                Some(Literal::Number(seconds)) => Wait::Seconds((*seconds).into()),
-                Some(Literal::Text(text)) if self.is_seconds(text) => {
-                    Wait::Seconds(self.formula("wait", text)?.into())
-                }
-                Some(Literal::Text(name)) => Wait::Arrival(name.clone()),
-                _ => {
-                    let message = "`wait` takes seconds, or the name of what is to arrive";
-                    self.error("wait", "bad-value", message, "as in { wait = 2.0 }");
-                    return None;
-                }
-            }),
+            Verb::Wait => self.wait()?,
         })
+    }
+
+    fn send(&mut self, word: &str) -> Option<Action> {
+        let Some(event) = EventKind::from_word(word) else {
+            let words = EventKind::ALL.iter().map(|kind| kind.word());
+            let help = Cure::nearest(word, words, || {
+                "as in { send = \"enter\", on = \"pad\", who = \"who\" }".into()
+            });
+            let message = format!("there is no event `{word}`");
+            self.error("send", "unknown-name", &message, help);
+            return None;
+        };
+        let on = self.needed("on", self.keys.on.as_ref())?;
+        Some(Action::Send { event, on, who: self.keys.who.clone() })
+    }
+
+    fn wait(&mut self) -> Option<Action> {
+        Some(Action::Wait(match &self.keys.wait {
+            Some(Literal::Whole(seconds)) => Wait::Seconds((*seconds as f64).into()),
+            Some(Literal::Number(seconds)) => Wait::Seconds((*seconds).into()),
+            Some(Literal::Text(text)) if self.is_seconds(text) => {
+                Wait::Seconds(self.formula("wait", text)?.into())
+            }
+            Some(Literal::Text(name)) => Wait::Arrival(name.clone()),
+            _ => {
+                let message = "`wait` takes seconds, or the name of what is to arrive";
+                self.error("wait", "bad-value", message, "as in { wait = 2.0 }");
+                return None;
+            }
+        }))
     }
 
     pub(super) fn needed(&mut self, key: &'static str, value: Option<&String>) -> Option<String> {

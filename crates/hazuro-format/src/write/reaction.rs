@@ -73,9 +73,41 @@ fn aimed(Aim { what, at, rate, pitch }: Aim) -> ActionKeys {
     ActionKeys { aim: Some(what), to: Some(at.into()), rate, pitch, ..ActionKeys::default() }
 }
 
+fn eased(ease: Easing) -> Option<String> {
+    (ease != Easing::Linear).then(|| ease.to_string())
+}
+
+/// The keys of a `turn` or `face`.
+fn turned(turn: Turn) -> ActionKeys {
+    let none = ActionKeys::default();
+    let Turn { what, towards, by, pace, ease } = turn;
+    let (over, rate) = match pace {
+        Pace::Over(over) => (given(&over, |it| it), None),
+        Pace::Rate(rate) => (None, Some(quantity(&rate, degrees))),
+    };
+    let keys = ActionKeys { over, rate, ease: eased(ease), ..none };
+    if towards.is_some() {
+        return ActionKeys { face: Some(what), to: towards.map(Into::into), ..keys };
+    }
+    let by = Some(ByKeys::Amount(quantity(&by, degrees)));
+    ActionKeys { turn: Some(what), by, ..keys }
+}
+
+/// The keys of a `fill` or `unfill`.
+fn filled(slot: String, of: String, with: Filling) -> ActionKeys {
+    let none = ActionKeys { of: Some(of), ..ActionKeys::default() };
+    let (to, set) = match with {
+        Filling::Entity(entity) => (Some(entity.into()), None),
+        Filling::Number(number) => (None, Some(literal(number, Literal::Number))),
+        Filling::Text(text) => (None, Some(Literal::Text(text))),
+        Filling::Flag(up) => (None, Some(Literal::Flag(up))),
+        Filling::Nothing => return ActionKeys { unfill: Some(slot), ..none },
+    };
+    ActionKeys { fill: Some(slot), to, set, ..none }
+}
+
 fn action(action: &Action) -> ActionKeys {
     let none = ActionKeys::default();
-    let eased = |ease: Easing| (ease != Easing::Linear).then(|| ease.to_string());
     match action.clone() {
         Action::Move(Move { what, to, axis, over, ease }) => {
             let (to, by) = match to {
@@ -88,18 +120,7 @@ fn action(action: &Action) -> ActionKeys {
             let (axis, over) = (axis.as_ref().map(axes), given(&over, |it| it));
             ActionKeys { moved, to, by, axis, over, ease: eased(ease), ..none }
         }
-        Action::Turn(Turn { what, towards, by, pace, ease }) => {
-            let (over, rate) = match pace {
-                Pace::Over(over) => (given(&over, |it| it), None),
-                Pace::Rate(rate) => (None, Some(quantity(&rate, degrees))),
-            };
-            let keys = ActionKeys { over, rate, ease: eased(ease), ..none };
-            if towards.is_some() {
-                return ActionKeys { face: Some(what), to: towards.map(Into::into), ..keys };
-            }
-            let by = Some(ByKeys::Amount(quantity(&by, degrees)));
-            ActionKeys { turn: Some(what), by, ..keys }
-        }
+        Action::Turn(turn) => turned(turn),
         Action::Aim(aim) => aimed(aim),
         Action::Switch { what, switch, to } => switched(what, switch, to),
         Action::Tag { what, tag } => ActionKeys { tag: Some(what), with: Some(tag), ..none },
@@ -114,18 +135,7 @@ fn action(action: &Action) -> ActionKeys {
         Action::Flag { name, of, to } => {
             ActionKeys { flag: Some(name), of, set: to.map(Literal::Flag), ..none }
         }
-        Action::Fill { slot, of, with } => {
-            let (to, set) = match with {
-                Filling::Entity(entity) => (Some(entity.into()), None),
-                Filling::Number(number) => (None, Some(literal(number, Literal::Number))),
-                Filling::Text(text) => (None, Some(Literal::Text(text))),
-                Filling::Flag(up) => (None, Some(Literal::Flag(up))),
-                Filling::Nothing => {
-                    return ActionKeys { unfill: Some(slot), of: Some(of), ..none };
-                }
-            };
-            ActionKeys { fill: Some(slot), of: Some(of), to, set, ..none }
-        }
+        Action::Fill { slot, of, with } => filled(slot, of, with),
         Action::Stat { name, of, change: Change::Add(amount) } if name == HEALTH => {
             let by = Some(ByKeys::Amount(quantity(&amount, f64::abs)));
             let hurts = match &amount {

@@ -242,7 +242,7 @@ impl Console {
         self.focus = Focus::Play;
         match choice {
             Choice::Cue(cue) => {
-                self.give(Input::Act(Action::Cue { name: cue, on: None, who: None }))
+                self.give(Input::Act(Action::Cue { name: cue, on: None, who: None }));
             }
             Choice::Poke(on, event) => {
                 let who = self.player();
