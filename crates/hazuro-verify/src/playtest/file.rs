@@ -43,8 +43,8 @@ pub(crate) struct TapeKeys {
     pub who: Option<String>,
     /// Walk there at walking speed, around what is in the way.
     pub walk_to: Option<PlaceKeys>,
-    /// Walk straight there at walking speed, as who holds down a key: along what is in the way as far as that
-    /// leads on, but not around it.
+    /// Walk straight there at walking speed, as a player who holds down a key: along what is in the way as
+    /// far as that leads on, but not around it.
     pub walk_straight: Option<PlaceKeys>,
     /// Walk to one of these after another.
     pub walk_along: Option<Vec<PlaceKeys>>,

@@ -24,15 +24,16 @@ pub(crate) fn way_bounds(form: &Form, from: Pose, to: DVec3) -> Aabb {
 }
 
 /// Calls `visit` with what a form meets of another on its way from a pose straight to a place, not turning:
-/// once for each pair of convex pieces, in no particular order.
+/// once for each pair of convex pieces, in no particular order. `bounds` are those of its way.
 pub(crate) fn each_met(
     (form, from, to): (&Form, Pose, DVec3),
+    bounds: &Aabb,
     (other, at): (&Form, &Pose),
     mut visit: impl FnMut(Met),
 ) {
     let way = to - from.position;
     let end = Pose { position: to, ..from };
-    other.near(at, &way_bounds(form, from, to), |other, pose| {
+    other.near(at, bounds, |other, pose| {
         let still = Glide { shape: other, offset: Pose::IDENTITY, from: *pose, to: *pose };
         for (offset, piece) in form.pieces() {
             let moving = Glide { shape: piece, offset, from, to: end };

@@ -144,9 +144,10 @@ impl<'a> Space<'a> {
         mut visit: impl FnMut(Hit),
     ) {
         let far = to.distance(from.position);
-        self.targets(&way_bounds(form, from, to), filter, |target| {
+        let bounds = way_bounds(form, from, to);
+        self.targets(&bounds, filter, |target| {
             let Target { entity, part, .. } = target;
-            each_met((form, from, to), (target.form, &target.pose), |met| {
+            each_met((form, from, to), &bounds, (target.form, &target.pose), |met| {
                 let Met { share: fraction, point, normal, inside } = met;
                 let distance = far * fraction;
                 visit(Hit { entity, part, distance, fraction, point, normal, inside });

@@ -92,7 +92,6 @@ pub(crate) struct Order {
     /// How near to keep to the last one, if it is followed.
     pub follow: Option<f64>,
     /// Whether it goes straight there, and looks for no way around what is between.
-    #[cfg_attr(feature = "serde", serde(default))]
     pub straight: bool,
     /// The next place, when the way there was looked for.
     pub goal: DVec3,

@@ -3,7 +3,7 @@
 use glam::DVec3;
 
 use crate::describe::{Detector, EntityId, Struck};
-use crate::geometry::{Convex, Form, Pose, Ray, each_met, overlaps};
+use crate::geometry::{Convex, Form, Pose, Ray, each_met, overlaps, way_bounds};
 use crate::model::{PlacedPart, Scene};
 
 use super::State;
@@ -54,7 +54,8 @@ impl State {
             }
             Some(swept) => {
                 let start = Pose { position: from, ..pose };
-                each_met((swept, start, to), (form, at), |met| {
+                let bounds = way_bounds(swept, start, to);
+                each_met((swept, start, to), &bounds, (form, at), |met| {
                     meet(part, met.point, met.normal, from.distance(to) * met.share);
                 });
             }

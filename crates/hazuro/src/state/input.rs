@@ -35,8 +35,8 @@ pub enum Input {
         /// Where to.
         to: Target,
     },
-    /// Walk straight there at walking speed, as seen from above, as who holds down a key: along what is in the
-    /// way as far as that leads on, but never around it.
+    /// Walk straight there at walking speed, as seen from above, as a player who holds down a key: along what
+    /// is in the way as far as that leads on, but never around it.
     WalkStraight {
         /// The walker.
         who: EntityId,

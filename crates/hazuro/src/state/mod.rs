@@ -151,7 +151,7 @@ pub struct State {
     #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
     pub(crate) own_values: BTreeMap<EntityId, Values>,
     /// What was put into slots, by whose they are and by name; none where one was emptied.
-    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs", default))]
+    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
     pub(crate) slots: BTreeMap<EntityId, BTreeMap<String, Option<SlotValue<EntityId>>>>,
     /// Of stats that have changed.
     #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
@@ -180,7 +180,7 @@ pub struct State {
     #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
     pub(crate) spawned: BTreeMap<EntityId, Spawned>,
     /// What is highlighted for each offer, by player and prompt.
-    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs", default))]
+    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
     pub(crate) highlights: BTreeMap<(EntityId, EntityId), EntityId>,
     /// How often each choice of destinations has been gone through in turn.
     #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
