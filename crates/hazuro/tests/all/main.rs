@@ -9,6 +9,7 @@ mod door;
 mod driver;
 mod edges;
 mod errands;
+mod filling;
 mod footings;
 mod forms;
 mod gates;
