@@ -62,7 +62,8 @@
       const switches = data.switches[e];
       const at = switches ? last(switches, now) : -1;
       const [there, on, solid, detects] = at >= 0 ? switches[at][1] : [1, 1, 1, 1];
-      g.classList.toggle("away", !there);
+      const lit = () => (data.lit[e] || []).some(([from, until]) => from <= now && now < until);
+      g.classList.toggle("away", !there || (plain === "highlight" && !lit()));
       g.classList.toggle("chosen", e === chosen);
       if (base) {
         const it = where(e, now), [x, y] = pixel(it[1], it[2]), [x0, y0] = pixel(base[1], base[2]);

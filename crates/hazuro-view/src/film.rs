@@ -92,6 +92,33 @@ pub struct Film {
 }
 
 impl Film {
+    /// From when to when each thing was highlighted for anybody.
+    pub(crate) fn highlights(&self) -> BTreeMap<EntityId, Vec<(Time, Time)>> {
+        let mut spans: BTreeMap<EntityId, Vec<(Time, Time)>> = BTreeMap::new();
+        let mut lit: BTreeMap<EntityId, (usize, Time)> = BTreeMap::new();
+        for event in self.entries.iter().filter_map(Entry::event) {
+            let Some(what) = event.highlight else { continue };
+            let (players, since) = lit.entry(what).or_insert((0, event.time));
+            if event.kind.is_opening() {
+                if *players == 0 {
+                    *since = event.time;
+                }
+                *players += 1;
+            } else {
+                *players = players.saturating_sub(1);
+                if *players == 0 {
+                    spans.entry(what).or_default().push((*since, event.time));
+                }
+            }
+        }
+        for (what, (players, since)) in lit {
+            if players > 0 {
+                spans.entry(what).or_default().push((since, self.until));
+            }
+        }
+        spans
+    }
+
     /// Plays on to `until` and keeps what there is to see.
     pub fn shoot(play: &mut Play, until: Time) -> Self {
         let mut shooting = Shooting::new(play);

@@ -103,11 +103,21 @@ pub enum Drawn<'a> {
 ///
 /// See [`Firings`] for an example.
 pub fn figures<'a>(play: &'a Play, firings: &Firings) -> Vec<Figure<'a>> {
-    let described = play.scene().described().count();
     let scene = play.scene();
     let players = scene.ids().filter(|id| scene.is_player(*id));
     let offers = players.flat_map(|player| play.offers(player).unwrap_or_default());
     let highlighted = offers.map(|offer| offer.highlight).collect();
+    figures_with(play, firings, highlighted)
+}
+
+/// As [`figures`], with these highlighted.
+pub(crate) fn figures_with<'a>(
+    play: &'a Play,
+    firings: &Firings,
+    highlighted: BTreeSet<EntityId>,
+) -> Vec<Figure<'a>> {
+    let scene = play.scene();
+    let described = scene.described().count();
     let mut looking = Looking { play, scene, firings, described, highlighted, figures: Vec::new() };
     for entity in play.scene().ids() {
         looking.at(entity);

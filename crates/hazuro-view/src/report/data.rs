@@ -77,6 +77,8 @@ struct Data<'a> {
     tracks: BTreeMap<usize, Vec<[f64; 4]>>,
     /// By entity: from when to when it detected somebody.
     busy: BTreeMap<usize, Vec<[f64; 2]>>,
+    /// By entity: from when to when it was highlighted for anybody.
+    lit: BTreeMap<usize, Vec<[f64; 2]>>,
     /// By entity: when, and whether it is there, on at all, solid, and detects.
     switches: BTreeMap<usize, Vec<(f64, [u8; 4])>>,
     events: Vec<EventData<'a>>,
@@ -150,6 +152,9 @@ pub(super) fn data(
             busy.entry(id.index()).or_default().extend(spans);
         }
     }
+    let span = |&(from, until): &(Time, Time)| [seconds(from), seconds(until)];
+    let lit = film.highlights().into_iter();
+    let lit = lit.map(|(id, spans)| (id.index(), spans.iter().map(span).collect())).collect();
     let switch = |all: &Vec<(Time, Switches)>| {
         let told = |(time, it): &(Time, Switches)| {
             (seconds(*time), [it.there, it.enabled, it.solid, it.detects].map(u8::from))
@@ -175,6 +180,7 @@ pub(super) fn data(
         names: scene.ids().map(|id| (id.index(), scene.name(id))).collect(),
         tracks: film.tracks.iter().map(|(id, it)| (id.index(), track(it))).collect(),
         busy,
+        lit,
         switches: film.switches.iter().map(|(id, all)| (id.index(), switch(all))).collect(),
         events: events.collect(),
         gates: gates(scene, &heard.0, &film.entries),

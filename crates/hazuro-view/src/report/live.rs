@@ -1,12 +1,12 @@
 //! The map that moves with the slider: each thing as it was when it first came into the play.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 use hazuro::{EntityId, Play, Time};
 
 use crate::film::Film;
 use crate::picture::Picture;
-use crate::still::{Firings, figures};
+use crate::still::{Firings, figures_with};
 
 /// The map, with each figure in a group of its own that says whose it is and when it was drawn; and
 /// how many pixels a metre has, and where the origin is.
@@ -25,11 +25,13 @@ pub(super) fn map(picture: &Picture<'_>, mut play: Play, film: &Film) -> (String
             appear.entry(first).or_default().push(id);
         }
     }
+    // What is ever highlighted; the page shows it while it is.
+    let ever: BTreeSet<EntityId> = film.highlights().into_keys().collect();
     let mut drawing = picture.live();
     let firings = Firings::default();
     for (time, ids) in appear {
         play.advance(time);
-        let all = figures(&play, &firings);
+        let all = figures_with(&play, &firings, ever.clone());
         let wanted: Vec<_> = all.into_iter().filter(|it| ids.contains(&it.entity)).collect();
         drawing.add(&wanted, time);
     }

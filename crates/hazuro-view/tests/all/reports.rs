@@ -71,6 +71,16 @@ fn findings_and_hostile_names_stand_in_it_as_text() {
     assert!(!page.contains("<h2>Expectations</h2>"));
 }
 
+#[test]
+fn what_is_highlighted_stands_in_the_map_while_it_is() {
+    let hoist = demo("yard.playtest.toml").scene.find("hoist").unwrap().index();
+    let page = page("yard.playtest.toml");
+    let group = format!("data-e=\"{hoist}\" data-t=\"0.000\" data-m=\"highlight\"");
+    assert_eq!(page.matches(&group).count(), 1);
+    let lit = page.split_once("\"lit\":{").unwrap().1;
+    assert!(lit.starts_with(&format!("\"{hoist}\":[[3.0,")), "{}", &lit[..60]);
+}
+
 /// A Chromium, if this machine has one.
 fn chromium() -> Option<PathBuf> {
     let names = ["chromium", "chromium-browser"];
