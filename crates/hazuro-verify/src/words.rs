@@ -79,10 +79,8 @@ pub fn describe(scene: &Scene, action: &ResolvedAction) -> String {
     let whose = |of: &Option<EntityId>| of.map_or(String::new(), |of| format!("{}.", name(&of)));
     match action {
         Action::Move(Move { what, to, axis, over, .. }) => {
-            let (to, along) = (
-                destination(scene, to),
-                axis.map_or(String::new(), |[x, y, z]| format!(" along [{x}, {y}, {z}]")),
-            );
+            let to = destination(scene, to);
+            let along = axis.map_or(String::new(), |[x, y, z]| format!(" along [{x}, {y}, {z}]"));
             format!("{word} {} {to}{along}{}", name(what), over_seconds(*over))
         }
         Action::Turn(Turn { what, towards, by, pace, .. }) => {

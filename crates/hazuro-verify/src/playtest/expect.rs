@@ -179,7 +179,8 @@ impl Reader<'_> {
         let told: Vec<&str> =
             sorts.into_iter().filter(|(_, there)| *there).map(|(sort, _)| sort).collect();
         let [sort] = told.as_slice() else {
-            let message = "an expectation is about one of: event, in_order, said, value, place, offered, visible";
+            let message = "an expectation is about one of: event, in_order, said, value, place, \
+                           offered, visible";
             let help = "as in { event = \"enter\", on = \"pad\", by = 3.0 } \
                         or { value = \"count.tokens\", is = 4, at = 9.0 }";
             self.error(field, "one-expectation", message, help);

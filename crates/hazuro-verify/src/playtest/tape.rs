@@ -69,7 +69,8 @@ impl Reader<'_> {
         verbs.extend(spots.iter().filter(|(_, spot, _)| spot.is_some()).map(|(verb, ..)| *verb));
         let &[verb] = verbs.as_slice() else {
             let message = "an entry of a tape does one thing";
-            let help = "give one of: walk_to, walk_straight, walk_along, follow, halt, jump, drive_to, place_at, \
+            let help = "give one of: walk_to, walk_straight, walk_along, follow, halt, jump, \
+                        drive_to, place_at, \
                         face, grab, drop, throw, poke, press, release, hold, interact, pointer, \
                         pointer_down, pointer_up, click, cue, enable, disable";
             self.error(field, "one-action", message, help);

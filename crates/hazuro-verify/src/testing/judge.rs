@@ -142,16 +142,16 @@ impl Judge<'_> {
     ) -> Judged {
         let name = |id| self.scene().name(id);
         let of_key = self.entries.iter().filter_map(|entry| match &entry.what {
-            Happening::Said { key: its, time, to, .. } if its == key => Some((*time, *to)),
+            Happening::Said { key: its, time, to, .. } if its == key => Some((*time, *to, entry)),
             _ => None,
         });
-        let all: Vec<(Time, Option<EntityId>)> = of_key.collect();
-        let fits = |(time, to): &(Time, Option<EntityId>)| {
+        let all: Vec<(Time, Option<EntityId>, &Entry)> = of_key.collect();
+        let fits = |(time, to, _): &(Time, Option<EntityId>, &Entry)| {
             after.is_none_or(|after| *time >= after)
                 && by.is_none_or(|by| *time <= by)
                 && who.is_none_or(|who| to.is_none_or(|to| to == who))
         };
-        let told = |(time, to): &(Time, Option<EntityId>)| {
+        let told = |(time, to, _): &(Time, Option<EntityId>, &Entry)| {
             let to = to.map_or(String::new(), |to| format!(" (to {})", name(to)));
             format!("at {time} s{to}")
         };
@@ -166,9 +166,13 @@ impl Judge<'_> {
         if matching.is_empty() && !met && !all.is_empty() {
             seen = format!("{seen}; instead {}", times(all.iter().map(told)));
         }
-        let missing = often.least.saturating_sub(matching.len());
-        let why = self.unless(met || missing == 0, || {
-            self.inquiry.text(key, by.unwrap_or(self.playtest.length()), missing)
+        let why = self.unless(met, || match often.most {
+            // The first that is one too many.
+            Some(most) if matching.len() > most => vec![self.inquiry.shown(matching[most].2)],
+            _ => {
+                let missing = often.least.saturating_sub(matching.len());
+                self.inquiry.text(key, by.unwrap_or(self.playtest.length()), missing)
+            }
         });
         (met, expected, seen, why)
     }

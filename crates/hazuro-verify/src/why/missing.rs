@@ -25,6 +25,11 @@ impl Inquiry<'_> {
         )]
     }
 
+    /// What showed a text, in words.
+    pub(crate) fn shown(&self, entry: &Entry) -> String {
+        format!("it was shown {}", self.because.sentence(entry))
+    }
+
     /// Why an event did not come often enough: `came` times it did, `missing` times it did not.
     pub(crate) fn missing(&self, question: &Question, missing: usize) -> Vec<String> {
         let until = question.until.min(self.playtest.length());

@@ -105,7 +105,7 @@ fn a_text_that_was_not_shown_says_why() {
             "2 times: at 3.000000 s (to ada), at 3.000000 s (to bo)",
             "was stopped",
         ),
-        ("said = \"open\", never = true", "at 3.000000 s", ""),
+        ("said = \"open\", never = true", "at 3.000000 s", "it was shown at 3 s"),
     ] {
         let report = expecting(expect);
         let outcome = &report.outcomes[0];
