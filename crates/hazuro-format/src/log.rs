@@ -298,6 +298,7 @@ fn objects<'a>(scene: &'a Scene, action: &'a ResolvedAction) -> (Option<&'a str>
         | Action::Aim(Aim { at: to, .. })
         | Action::Walk { to, .. }
         | Action::Grab { to, .. }
+        | Action::Own { to, .. }
         | Action::Collect { to, .. }
         | Action::Attach { to, .. } => Some(scene.name(*to)),
         Action::Teleport(teleport) => teleport.to.first().map(|to| scene.name(*to)),

@@ -1,13 +1,14 @@
 //! The tables of what moves: what can be carried, routes, spawners.
 
 use hazuro::motion::{Easing, EasingError};
-use hazuro::scene::{Blocked, Carry, Field, Pace, Route, Spawner, Then};
+use hazuro::scene::{Blocked, Carry, Field, Owners, Ownership, Pace, Route, Spawner, Then};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
+use crate::keys::one_or_many::Names;
 use crate::keys::optional::optional;
 use crate::read::Reader;
-use crate::table::{Table, key_name, notation, table};
+use crate::table::{Notation, Table, key_name, notation, table};
 
 table! {
     /// Makes an entity with a body something to carry, throw and stack.
@@ -27,6 +28,46 @@ table! {
         /// From how far somebody takes it by themselves, in metres from body to body; an action takes
         /// it from anywhere.
         reach: f64,
+    }
+}
+
+table! {
+    /// Lets an entity belong to one body at a time.
+    OwnershipKeys of Ownership {
+        /// Who may own it: `first` (whoever takes it), `host` (whom an action gives it to), `creator` (whoever
+        /// brought it out), or a list of tags, each of which is a team.
+        by: Owners as By,
+        /// After how many seconds it is given back, counted from when its owner got it or let go of it.
+        /// The default is never by time alone.
+        keep: Option<f64>,
+    }
+}
+
+/// A word, or the tags of teams.
+pub(crate) struct By;
+
+impl Notation<Owners> for By {
+    type Written = Names;
+
+    fn write(owners: &Owners) -> Names {
+        match owners {
+            Owners::Team(teams) => Names::Many(teams.clone()),
+            other => {
+                let word = Owners::WORDS.iter().find(|(owners, _)| owners == other);
+                Names::One(word.map_or("", |(_, word)| word).to_owned())
+            }
+        }
+    }
+
+    fn read(written: &Names, reader: &mut Reader<'_>, field: &Field) -> Option<Owners> {
+        match written {
+            Names::Many(teams) => Some(Owners::Team(teams.clone())),
+            Names::One(given) => {
+                let all = Owners::WORDS.each_ref();
+                let found = reader.one_of(given, &all, |(_, word)| word, field);
+                found.map(|(owners, _)| owners.clone())
+            }
+        }
     }
 }
 

@@ -188,6 +188,7 @@ properties! {
     "own" |facts, it| Dynamic::from(Values::switches(facts, it));
     "parent" |facts, it| named(facts, facts.parent(it));
     "holder" |facts, it| named(facts, facts.holder(it));
+    "owner" |facts, it| named(facts, facts.owner(it));
     "holds" |facts, it| named(facts, facts.held_by(it).first().copied());
     "mass" |facts, it| facts.mass(it).unwrap_or(0.0);
     "count" |facts, it| Dynamic::from(Values::counts(facts, Some(it)));

@@ -97,9 +97,9 @@ pub fn describe(scene: &Scene, action: &ResolvedAction) -> String {
         Action::Attach { what, to }
         | Action::Walk { what, to }
         | Action::Grab { what, to }
+        | Action::Own { what, to }
         | Action::Collect { what, to } => {
-            let for_whom = matches!(action, Action::Collect { .. } | Action::Grab { .. });
-            let to_whom = if for_whom { "for" } else { "to" };
+            let to_whom = if ["collect", "grab", "own"].contains(&word) { "for" } else { "to" };
             format!("{word} {} {to_whom} {}", name(what), name(to))
         }
         Action::Switch { what, to, .. } => {
@@ -158,6 +158,7 @@ pub fn describe(scene: &Scene, action: &ResolvedAction) -> String {
         | Action::Detach(what)
         | Action::Halt(what)
         | Action::Jump(what)
+        | Action::Disown(what)
         | Action::Drop(what)
         | Action::Route { what, .. } => format!("{word} {}", name(what)),
         Action::Say { key, to: Some(to) } => format!("{word} {key} to {}", name(to)),

@@ -162,6 +162,10 @@ action_keys! {
         Lead lead: String [through over rate ease];
         /// Put a thing into the hands of `to`.
         Grab grab: String [to];
+        /// Let a thing belong to `to`.
+        Own own: String [to];
+        /// Let a thing belong to nobody.
+        Disown disown: String [];
         /// Let go of a thing that is held; or make a holder let go.
         Drop drop: String [];
         /// Throw a thing that is held; or make a holder throw.
@@ -179,7 +183,7 @@ action_keys! {
     partners {
         /// With `move`, `teleport`, `face`, `aim`, `attach`, `walk`: the entity meant; with `move` also
         /// `home`, or `point` for where a `drag` leads; with `teleport` maybe a list; with `grant`,
-        /// `collect` and `grab`: who gets it; with `fill`: the entity for the slot; with `say`: who
+        /// `collect`, `grab` and `own`: who gets it; with `fill`: the entity for the slot; with `say`: who
         /// is shown it, or all of a kind or tag.
         to: Names;
         /// With `teleport` to several: `first`, `in_turn`, `random` or `nearest`. The

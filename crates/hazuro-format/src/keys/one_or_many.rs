@@ -21,7 +21,7 @@ pub(crate) enum OneOrMany<T> {
 }
 
 /// A name, or a list of them.
-#[derive(Clone, Debug, Deserialize, Serialize, JsonSchema)]
+#[derive(Clone, Debug, PartialEq, Deserialize, Serialize, JsonSchema)]
 #[serde(untagged, expecting = "a name or a list of names")]
 pub(crate) enum Names {
     /// One.

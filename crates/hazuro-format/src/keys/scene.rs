@@ -197,6 +197,9 @@ macro_rules! featured {
             /// Makes it something to carry.
             #[serde(skip_serializing_if = "Option::is_none")]
             pub carry: Option<$crate::motion::CarryKeys>,
+            /// Lets it belong to one body at a time.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub ownership: Option<$crate::motion::OwnershipKeys>,
             /// The stops that it travels to.
             #[serde(skip_serializing_if = "Option::is_none")]
             pub route: Option<$crate::motion::RouteKeys>,

@@ -115,6 +115,8 @@ impl Reader<'_> {
             Verb::Reverse => Action::reverse(what),
             Verb::Lead => self.lead(what)?,
             Verb::Grab => Action::grab(what, self.to()?),
+            Verb::Own => Action::own(what, self.to()?),
+            Verb::Disown => Action::disown(what),
             Verb::Drop => Action::drop(what),
             Verb::Throw => {
                 let Some(speed) = &keys.speed else {

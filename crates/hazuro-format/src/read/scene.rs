@@ -106,7 +106,7 @@ macro_rules! apply_features {
                 None => {}
             }
         }
-        apply_tables!($reader, $owner, $keys, $field: camera, carry, route, spawner, pickup);
+        apply_tables!($reader, $owner, $keys, $field: camera, carry, ownership, route, spawner, pickup);
         if $keys.prompt.is_some() && $keys.interact.is_some() {
             let help = "keep `prompt` if players shall be shown that they can use it";
             let message = "`prompt` and `interact` are two ways to use the same thing";

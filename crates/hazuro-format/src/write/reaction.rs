@@ -192,6 +192,8 @@ fn action(action: &Action) -> ActionKeys {
         | Action::Route { .. }
         | Action::Lead(_)
         | Action::Grab { .. }
+        | Action::Own { .. }
+        | Action::Disown(_)
         | Action::Drop(_)
         | Action::Throw(_)) => motion(moves),
     }
@@ -244,6 +246,8 @@ fn motion(action: Action) -> ActionKeys {
             let ease = (ease != Easing::Linear).then(|| ease.to_string());
             ActionKeys { lead, through, over, rate, ease, ..none }
         }
+        Action::Disown(what) => ActionKeys { disown: Some(what), ..none },
+        Action::Own { what, to } => ActionKeys { own: Some(what), to: Some(to.into()), ..none },
         Action::Grab { what, to } => ActionKeys { grab: Some(what), to: Some(to.into()), ..none },
         Action::Drop(what) => ActionKeys { drop: Some(what), ..none },
         Action::Throw(Throw { what, velocity, spin }) => {

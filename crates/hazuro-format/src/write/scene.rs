@@ -158,6 +158,7 @@ macro_rules! with_features {
             slots: slot_keys($owner.own_slots()),
             pickup: $owner.own_pickup().map(Table::keys),
             carry: $owner.own_carry().map(Table::keys),
+            ownership: $owner.own_ownership().map(Table::keys),
             route: $owner.own_route().map(Table::keys),
             spawner: $owner.own_spawner().map(Table::keys),
             $($own)*

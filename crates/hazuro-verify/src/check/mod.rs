@@ -6,6 +6,7 @@ mod expressions;
 mod formats;
 mod kinds;
 mod legs;
+mod ownership;
 mod places;
 mod reach;
 mod reactions;
@@ -54,6 +55,7 @@ pub fn check_scene_with(source: &Source, scene: &Arc<Scene>, scripts: &Scripts) 
     slots::check(&mut checker);
     legs::check(&mut checker);
     kinds::check(&mut checker);
+    ownership::check(&mut checker);
     allow::settle(&mut checker);
     checker.findings()
 }

@@ -256,7 +256,7 @@ fn into_solid(
         return;
     }
     let middle = Pose::at((bounds.min + bounds.max) / 2.0);
-    let own = |solid: EntityId| scene.owner(solid) != Some(who);
+    let own = |solid: EntityId| scene.bearer(solid) != Some(who);
     let filter = Filter::solids().only(&own);
     let inner = Shape::Box { size: size.to_array() };
     let found = checker.play().space().overlap(&inner, middle, &filter);
@@ -275,7 +275,7 @@ fn starts_inside(checker: &mut Checker<'_>, id: EntityId) {
     let begins = scene.probe_of(id).filter(|probe| probe.among.solids && !probe.own);
     let Some(probe) = begins else { return };
     let from = scene.pose(id).point(DVec3::from(probe.from));
-    let whole = scene.owner(id).unwrap_or(id);
+    let whole = scene.bearer(id).unwrap_or(id);
     let own = |solid: EntityId| !scene.lineage(solid).any(|up| up == whole || up == id);
     let layers = scene.layers(probe.layers.iter().map(String::as_str)).ok();
     let filter = Filter::solids().only(&own);

@@ -32,7 +32,7 @@ fn details(checker: &mut Checker<'_>, id: EntityId) {
         let table = checker.place(id, "footing");
         checker.cure(|file| Some(vec![file.set(&table, "margin", &0.1.into())?]));
     }
-    if scene.probe_of(id).is_some_and(|probe| probe.own) && scene.owner(id).is_some() {
+    if scene.probe_of(id).is_some_and(|probe| probe.own) && scene.bearer(id).is_some() {
         let field = checker.place(id, "probe").key("own");
         let message = format!("the ray of `{name}` may hit the very body it belongs to first");
         checker.warn(&field, "hits-itself", message, "take `own` away");

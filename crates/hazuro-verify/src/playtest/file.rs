@@ -4,6 +4,8 @@ use hazuro_format::Literal;
 use schemars::JsonSchema;
 use serde::Deserialize;
 
+use super::deeds::TapeKeys;
+
 /// What players do, and what must and must not happen.
 #[derive(Clone, Debug, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
@@ -31,74 +33,6 @@ pub(crate) enum PlaceKeys {
     Name(String),
     /// There, in metres.
     Place([f64; 3]),
-}
-
-/// One thing done: `at` a time, somebody (`who`), one of the verbs.
-#[derive(Clone, Debug, Default, Deserialize, JsonSchema)]
-#[serde(deny_unknown_fields)]
-pub(crate) struct TapeKeys {
-    /// When, in seconds.
-    pub at: f64,
-    /// Who does it. A cue without it has no subject.
-    pub who: Option<String>,
-    /// Walk there at walking speed, around what is in the way.
-    pub walk_to: Option<PlaceKeys>,
-    /// Walk straight there at walking speed, as a player who holds down a key: along what is in the way as
-    /// far as that leads on, but not around it.
-    pub walk_straight: Option<PlaceKeys>,
-    /// Walk to one of these after another.
-    pub walk_along: Option<Vec<PlaceKeys>>,
-    /// Walk after this entity, to within `near` metres, until another order.
-    pub follow: Option<String>,
-    /// With `follow`: how near to come, from origin to origin, in metres. The default is 1.
-    pub near: Option<f64>,
-    /// Stop walking: `halt = true`.
-    pub halt: Option<bool>,
-    /// Jump: `jump = true`.
-    pub jump: Option<bool>,
-    /// Take this thing in one's hands, if it is within its `reach`.
-    pub grab: Option<String>,
-    /// With `grab`: from wherever it is.
-    pub from_afar: Option<bool>,
-    /// Let go of what one holds: `drop = true`.
-    pub drop: Option<bool>,
-    /// Throw what one holds, so fast along one's own axes, in metres per second; one faces -Z.
-    pub throw: Option<[f64; 3]>,
-    /// Go there straight and at constant speed; `over` is the time in seconds.
-    pub drive_to: Option<PlaceKeys>,
-    /// With `drive_to` and `hold`: how many seconds it takes.
-    pub over: Option<f64>,
-    /// Be there at once.
-    pub place_at: Option<PlaceKeys>,
-    /// Turn that way at once.
-    pub face: Option<PlaceKeys>,
-    /// Make a detector fire by hand with `who` as its subject, without going there.
-    pub poke: Option<String>,
-    /// With `poke`: which of its events. The default is the one with which it begins to
-    /// detect.
-    pub event: Option<String>,
-    /// Switch this entity on; not needed: `who`.
-    pub enable: Option<String>,
-    /// Switch this entity off; not needed: `who`.
-    pub disable: Option<String>,
-    /// Press this key, as W3C UI Events name it.
-    pub press: Option<String>,
-    /// Let go of this key.
-    pub release: Option<String>,
-    /// Hold this key for `over` seconds.
-    pub hold: Option<String>,
-    /// Use this entity, whatever its key, as long as it takes.
-    pub interact: Option<String>,
-    /// Point there: at an entity or a point of the screen.
-    pub pointer: Option<SpotKeys>,
-    /// Press the button there.
-    pub pointer_down: Option<SpotKeys>,
-    /// Let go of the button there.
-    pub pointer_up: Option<SpotKeys>,
-    /// Press and let go of the button there.
-    pub click: Option<SpotKeys>,
-    /// Send this cue.
-    pub cue: Option<String>,
 }
 
 /// A point of the screen, or the entity that is seen there.

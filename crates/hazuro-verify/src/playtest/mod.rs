@@ -9,7 +9,8 @@ use hazuro::{EntityId, Input, Play, Scene, Time};
 use hazuro_format::{Finding, Format, Severity, Source, Spans, folder_of, parse};
 use hazuro_script::Scripts;
 
-pub(crate) mod expect;
+mod deeds;
+mod expect;
 pub(crate) mod file;
 mod tape;
 mod write;

@@ -160,6 +160,8 @@ fn verb(scene: &Scene, time: Time, input: &Input) -> Option<String> {
             };
             by(who, format!("{verb} = {at}"))
         }
+        Input::Remove(who) => by(who, "leave = true".into()),
+        Input::Add { what, at: None } => by(what, "join = true".into()),
         Input::Act(action) => deed(action, &name),
         _ => None,
     }
@@ -173,6 +175,8 @@ fn deed(action: &ResolvedAction, name: &dyn Fn(&EntityId) -> String) -> Option<S
             let who = who.map_or(String::new(), |who| format!("who = {}, ", name(&who)));
             format!("{who}cue = {}", quoted(cue))
         }
+        Action::Own { what, to } => format!("who = {}, own = {}", name(to), name(what)),
+        Action::Disown(what) => format!("disown = {}", name(what)),
         Action::Jump(who) => format!("who = {}, jump = true", name(who)),
         Action::Halt(who) => format!("who = {}, halt = true", name(who)),
         Action::Drop(who) => format!("who = {}, drop = true", name(who)),

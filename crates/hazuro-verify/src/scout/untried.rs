@@ -60,6 +60,7 @@ fn by_itself(detector: Detector) -> Option<&'static str> {
     match detector {
         Detector::Footing => Some("tells what its own body stands on: let that walk in a playtest"),
         Detector::Carry => Some("was not grabbed, dropped or thrown: do so in a playtest"),
+        Detector::Ownership => Some("belonged to nobody: let somebody take it in a playtest"),
         Detector::Route => Some("goes its way by itself: play a playtest for as long as it takes"),
         _ => None,
     }

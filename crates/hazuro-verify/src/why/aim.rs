@@ -131,10 +131,14 @@ impl Aim {
             Self::Event { kind, on } => match (kind, action) {
                 (_, Action::Send { event, on: it, .. }) => event == kind && means(it, *on),
                 (EventKind::Collect, Action::Collect { what, .. })
-                | (EventKind::Grab, Action::Grab { what, .. })
+                | (EventKind::Grab | EventKind::Own, Action::Grab { what, .. })
+                | (EventKind::Own, Action::Own { what, .. })
+                | (EventKind::Disown, Action::Disown(what) | Action::Drop(what))
                 | (EventKind::Drop | EventKind::Settle, Action::Drop(what))
                 | (EventKind::Reach, Action::Route { what, .. }) => means(what, *on),
-                (EventKind::Drop | EventKind::Settle, Action::Throw(it)) => means(&it.what, *on),
+                (EventKind::Drop | EventKind::Settle | EventKind::Disown, Action::Throw(it)) => {
+                    means(&it.what, *on)
+                }
                 (EventKind::Arrive, Action::Teleport(it)) => it.to.iter().any(|to| means(to, *on)),
                 (EventKind::Depart, Action::Teleport(_)) => true,
                 (

@@ -27,7 +27,9 @@ fn refused(heard: &Heard<'_>, notes: &mut Vec<String>) {
     for entry in heard.entries {
         let Happening::Refused { time, action, why, .. } = &entry.what else { continue };
         let whose = match action {
-            Action::Collect { to, .. } | Action::Grab { to, .. } => Some(*to),
+            Action::Collect { to, .. } | Action::Grab { to, .. } | Action::Own { to, .. } => {
+                Some(*to)
+            }
             _ => None,
         };
         let meant = heard.question.who.is_none_or(|who| whose.is_none_or(|whose| whose == who));
@@ -37,6 +39,8 @@ fn refused(heard: &Heard<'_>, notes: &mut Vec<String>) {
             (event, action),
             (EventKind::Collect, Action::Collect { .. })
                 | (EventKind::Grab, Action::Grab { .. })
+                | (EventKind::Own, Action::Own { .. } | Action::Grab { .. })
+                | (EventKind::Disown, Action::Disown(_))
                 | (EventKind::Drop, Action::Drop(_) | Action::Throw(_))
                 | (EventKind::Arrive | EventKind::Depart, Action::Teleport(_))
                 | (EventKind::Reach | EventKind::Stat | EventKind::Empty | EventKind::Full, _)

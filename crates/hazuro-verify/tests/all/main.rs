@@ -15,6 +15,7 @@ mod findings;
 mod kinds;
 mod mistakes;
 mod motion_keys;
+mod ownership;
 mod playtests;
 mod reaction_keys;
 mod recorded;

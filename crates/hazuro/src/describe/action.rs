@@ -47,6 +47,15 @@ pub enum Action<T = String, N = Quantity, C = Quantity<i64>> {
         /// Who takes it.
         to: T,
     },
+    /// Let a thing belong to somebody. The thing must be one that can be owned.
+    Own {
+        /// The thing.
+        what: T,
+        /// Whose it is then.
+        to: T,
+    },
+    /// Let a thing belong to nobody. Who holds it lets go of it.
+    Disown(T),
     /// Let go of a thing that is held; or make a holder let go.
     Drop(T),
     /// Throw a thing that is held; or make a holder throw.
@@ -323,6 +332,8 @@ impl<T, N, C> Action<T, N, C> {
             Self::Lead(_) => "lead",
             Self::Aim(_) => "aim",
             Self::Grab { .. } => "grab",
+            Self::Own { .. } => "own",
+            Self::Disown(_) => "disown",
             Self::Drop(_) => "drop",
             Self::Throw(_) => "throw",
             Self::Turn(Turn { towards: Some(_), .. }) => "face",
@@ -375,6 +386,8 @@ impl<T, N, C> Action<T, N, C> {
             | Self::Lead(Lead { what, .. })
             | Self::Aim(Aim { what, .. })
             | Self::Grab { what, .. }
+            | Self::Own { what, .. }
+            | Self::Disown(what)
             | Self::Drop(what)
             | Self::Throw(Throw { what, .. })
             | Self::Switch { what, .. }

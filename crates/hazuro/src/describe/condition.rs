@@ -47,6 +47,8 @@ pub trait Facts {
     fn slot_sort(&self, entity: EntityId, name: &str) -> Option<SlotSort>;
     /// The tags of an entity, as they are now.
     fn tags(&self, entity: EntityId) -> Vec<&str>;
+    /// Whose a thing is now.
+    fn owner(&self, thing: EntityId) -> Option<EntityId>;
     /// An entity's parent now.
     fn parent(&self, entity: EntityId) -> Option<EntityId>;
     /// Whether an entity and all its ancestors are on.

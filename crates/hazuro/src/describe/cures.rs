@@ -81,6 +81,7 @@ impl Fault {
             Self::GivesNothing => {
                 Some("name something: stats, and for a grant counts, effects, tags".into())
             }
+            Self::NoTeam => Some("name the tags of the teams: by = [\"red\", \"blue\"]".into()),
             Self::Placeholder { .. } => Some(
                 "there are {who}, {on}, {part}, {cue}, {need}, {time}, {value}, {count.NAME}, \
                  {flag.NAME}, {who.stat.NAME} and {on.slot.NAME} and the like"

@@ -305,6 +305,9 @@ pub enum Fault {
     /// A grant or an effect without anything in it.
     #[error("there is nothing in it")]
     GivesNothing,
+    /// What only teams may own, without a team.
+    #[error("there is no team that may own it")]
+    NoTeam,
     /// `who` or `on` where the event has none.
     #[error("`{word}` means nobody here: {event} has no {role}")]
     NobodyMeant {
@@ -380,6 +383,7 @@ impl Fault {
             Self::Formula { .. } => "bad-formula",
             Self::Waits => "waits",
             Self::GivesNothing => "gives-nothing",
+            Self::NoTeam => "no-team",
         }
     }
 }

@@ -52,6 +52,8 @@ macro_rules! detectors {
             Stats,
             /// Who holds it, and when it comes to rest.
             Carry,
+            /// Whose it is.
+            Ownership,
             /// Where it gets to on its way, and what stops it. Everything has it, since everything
             /// may be sent on a way.
             Route,
@@ -63,12 +65,13 @@ macro_rules! detectors {
 
         impl Detector {
             /// All of them.
-            pub const ALL: [Self; 7 + [$(stringify!($name)),*].len()] = [
+            pub const ALL: [Self; 8 + [$(stringify!($name)),*].len()] = [
                 Self::Zone,
                 $(Self::$name,)*
                 Self::Pickup,
                 Self::Stats,
                 Self::Carry,
+                Self::Ownership,
                 Self::Route,
                 Self::Teleport,
                 Self::Camera,
@@ -82,6 +85,7 @@ macro_rules! detectors {
                     Self::Pickup => "pickup",
                     Self::Stats => "stats",
                     Self::Carry => "carry",
+                    Self::Ownership => "ownership",
                     Self::Route => "route",
                     Self::Teleport => "teleport",
                     Self::Camera => "camera",
@@ -102,7 +106,11 @@ for_each_detector!(detectors);
 impl Detector {
     /// The word with its article.
     pub fn noun(self) -> String {
-        if self == Self::Stats { "stats".into() } else { format!("a {}", self.word()) }
+        match self {
+            Self::Stats => self.word().into(),
+            Self::Ownership => format!("an {}", self.word()),
+            _ => format!("a {}", self.word()),
+        }
     }
 }
 
@@ -186,6 +194,10 @@ macro_rules! for_each_event {
             Drop drop of Carry;
             /// Something that was let go of, or pushed off, came to rest.
             Settle settle of Carry;
+            /// A thing belongs to somebody from now on.
+            Own own of Ownership;
+            /// A thing belongs to them no more.
+            Disown disown of Ownership;
             /// Something came to a stop of its way.
             Reach reach of Route;
             /// A body was in the way of something that moves, which stopped or turned back.

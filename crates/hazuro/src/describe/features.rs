@@ -3,8 +3,8 @@
 use crate::geometry::Shape;
 
 use super::{
-    Admit, Body, Camera, Carry, Detector, Detectors, Entity, Limits, Pickup, Route, Slot, Spawner,
-    Stat, Zone,
+    Admit, Body, Camera, Carry, Detector, Detectors, Entity, Limits, Ownership, Pickup, Route,
+    Slot, Spawner, Stat, Zone,
 };
 
 /// What a kind gives its entities, and what an entity may have of its own.
@@ -32,6 +32,7 @@ pub(crate) struct Features {
     pub stats: Vec<(String, Stat)>,
     pub pickup: Option<Box<Pickup>>,
     pub carry: Option<Box<Carry>>,
+    pub ownership: Option<Box<Ownership>>,
     pub route: Option<Box<Route>>,
     pub spawner: Option<Box<Spawner>>,
     /// By name, sorted.
@@ -86,6 +87,7 @@ impl Features {
             stats: own.stats.into_iter().chain(given).collect(),
             pickup: own.pickup.or_else(|| kind.pickup.clone()),
             carry: own.carry.or_else(|| kind.carry.clone()),
+            ownership: own.ownership.or_else(|| kind.ownership.clone()),
             route: own.route.or_else(|| kind.route.clone()),
             spawner: own.spawner.or_else(|| kind.spawner.clone()),
             slots,
@@ -122,6 +124,7 @@ macro_rules! detectors {
                     $(Detector::$name => self.detectors().$key.is_some(),)*
                     Detector::Pickup => self.pickup.is_some(),
                     Detector::Carry => self.carry.is_some(),
+                    Detector::Ownership => self.ownership.is_some(),
                     Detector::Camera => self.camera.is_some(),
                     Detector::Route => self.route.is_some(),
                     Detector::Stats => {
@@ -325,6 +328,13 @@ macro_rules! features {
                 self
             }
 
+            /// Let it belong to one body at a time.
+            #[must_use]
+            pub fn ownership(mut self, ownership: $crate::scene::Ownership) -> Self {
+                self.features.ownership = Some(Box::new(ownership));
+                self
+            }
+
             /// Give it a route.
             #[must_use]
             pub fn route(mut self, route: $crate::scene::Route) -> Self {
@@ -342,6 +352,11 @@ macro_rules! features {
             /// How it is carried, if that is described here.
             pub fn own_carry(&self) -> Option<&$crate::scene::Carry> {
                 self.features.carry.as_deref()
+            }
+
+            /// Who may own it, if that is described here.
+            pub fn own_ownership(&self) -> Option<&$crate::scene::Ownership> {
+                self.features.ownership.as_deref()
             }
 
             /// The route described here, if any.

@@ -99,6 +99,8 @@ pub enum Need {
     Pickup,
     /// To be carryable.
     Carry,
+    /// To be ownable.
+    Ownership,
     /// A route.
     Route,
     /// A body that walks.
@@ -120,6 +122,7 @@ impl fmt::Display for Need {
             Self::StatOfEffect => f.write_str("a stat that the effect changes"),
             Self::Pickup => f.write_str("a pickup"),
             Self::Carry => f.write_str("a `carry`"),
+            Self::Ownership => f.write_str("an `ownership`"),
             Self::Route => f.write_str("a `route`"),
             Self::Walking => f.write_str("legs to walk with"),
             Self::Jumping => f.write_str("legs to jump with"),

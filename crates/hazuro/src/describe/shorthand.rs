@@ -225,6 +225,16 @@ impl Action {
         Self::Grab { what: what.into(), to: to.into() }
     }
 
+    /// Let a thing belong to somebody.
+    pub fn own(what: impl Into<String>, to: impl Into<String>) -> Self {
+        Self::Own { what: what.into(), to: to.into() }
+    }
+
+    /// Let a thing belong to nobody.
+    pub fn disown(what: impl Into<String>) -> Self {
+        Self::Disown(what.into())
+    }
+
     /// Let go of a thing; or make a holder let go.
     pub fn drop(what: impl Into<String>) -> Self {
         Self::Drop(what.into())

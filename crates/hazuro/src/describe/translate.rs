@@ -132,6 +132,10 @@ impl<T, N, C> Action<T, N, C> {
             Self::Teleport(teleport) => Action::Teleport(teleport.translate(to)?),
             Self::Route { what: it, order } => Action::Route { what: what(it, to)?, order: *order },
             Self::Lead(lead) => Action::Lead(lead.translate(to)?),
+            Self::Own { what: it, to: owner } => {
+                Action::Own { what: what(it, to)?, to: to.entity(owner, "to", false)? }
+            }
+            Self::Disown(it) => Action::Disown(what(it, to)?),
             Self::Grab { what: it, to: holder } => {
                 Action::Grab { what: what(it, to)?, to: to.entity(holder, "to", false)? }
             }

@@ -116,6 +116,16 @@ impl Trigger {
         Self::of(EventKind::Grab, thing)
     }
 
+    /// Something belongs to somebody from now on.
+    pub fn own(thing: impl Into<Selector>) -> Self {
+        Self::of(EventKind::Own, thing)
+    }
+
+    /// Something belongs to its owner no more.
+    pub fn disown(thing: impl Into<Selector>) -> Self {
+        Self::of(EventKind::Disown, thing)
+    }
+
     /// Something that was let go of has come to rest.
     pub fn settle(thing: impl Into<Selector>) -> Self {
         Self::of(EventKind::Settle, thing)

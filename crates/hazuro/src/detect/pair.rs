@@ -4,7 +4,7 @@
 
 use crate::describe::{Clause, Detector, EntityId, Switch};
 use crate::model::{Admission, Scene, are_apart};
-use crate::state::{Moment, State};
+use crate::state::{Moment, Owned, State};
 use crate::why::{Chain, Check, Evidence, Gate, asked};
 
 /// A detector and one that it may detect, now.
@@ -43,6 +43,11 @@ impl<'a> Pair<'a> {
     /// Whether the two are no part of one another, and neither is in the other's hands.
     pub fn is_apart(&self) -> bool {
         are_apart(&(self.scene, self.state), self.on, self.who)
+    }
+
+    /// What keeps the subject from using it: that it belongs to somebody else.
+    pub fn kept_from(&self) -> Option<Owned> {
+        self.state.kept_from(self.scene, self.on, self.who)
     }
 
     fn admission(&self) -> Option<&'a Admission> {
@@ -108,6 +113,18 @@ pub(super) const fn admitted<L: Looks>() -> Check<L> {
         gate: Gate::Admitted,
         passes: |look| look.pair().refusal().is_none(),
         evidence: |look| look.pair().refusal().map_or(Evidence::None, Evidence::Refused),
+    }
+}
+
+/// What is to be used belongs to nobody but the subject.
+pub(super) const fn own<L: Looks>() -> Check<L> {
+    Check {
+        gate: Gate::Own,
+        passes: |look| look.pair().kept_from().is_none(),
+        evidence: |look| {
+            let kept = look.pair().kept_from();
+            kept.map_or(Evidence::None, |it| Evidence::BelongsTo { owner: it.by, since: it.since })
+        },
     }
 }
 

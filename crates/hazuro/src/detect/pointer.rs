@@ -13,7 +13,7 @@ use crate::space::{Filter, Hit, Space};
 use crate::state::{DragState, State};
 use crate::why::{Chain, Check, Evidence, Gate, Witness, go_on, run};
 
-use super::pair::{admitted, condition, enabled, present};
+use super::pair::{admitted, condition, enabled, own, present};
 use super::target::{Failures, Target, belongs, looks_at_target, senses};
 use super::{Asked, Detect, limits};
 
@@ -61,11 +61,12 @@ impl Detect for Pointer {
 }
 
 /// The gates of a pointer detector, in order.
-const fn gates<'a>() -> [Check<Look<'a>>; 6] {
+const fn gates<'a>() -> [Check<Look<'a>>; 7] {
     [
         enabled(),
         present(),
         admitted(),
+        own(),
         condition(),
         Check {
             gate: Gate::InView,

@@ -16,7 +16,7 @@ use crate::space::Space;
 use crate::state::Cause;
 use crate::why::{Chain, Check, Evidence, Gate, Unwitnessed, Witness, go_on, run};
 
-use super::pair::{admitted, apart, condition, enabled, present};
+use super::pair::{admitted, apart, condition, enabled, own, present};
 use super::target::{Failures, Target, looks_at_target, senses};
 use super::{Asked, Change, Detect, limits};
 
@@ -82,12 +82,13 @@ impl Detect for Prompt {
 }
 
 /// The gates of a prompt, in order.
-const fn gates<'a>() -> [Check<Look<'a>>; 11] {
+const fn gates<'a>() -> [Check<Look<'a>>; 12] {
     [
         enabled(),
         present(),
         apart(),
         admitted(),
+        own(),
         condition(),
         Check {
             gate: Gate::InRange,

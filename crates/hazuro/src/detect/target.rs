@@ -89,7 +89,7 @@ pub(super) fn senses(scene: &Scene, on: EntityId) -> Option<&Senses> {
 
 /// What an entity belongs to, as far as it is one thing: its body, or itself.
 pub(super) fn whole(space: Space<'_>, entity: EntityId) -> EntityId {
-    space.state.owner(space.scene, entity).unwrap_or(entity)
+    space.state.bearer(space.scene, entity).unwrap_or(entity)
 }
 
 /// Whether an entity belongs to another, or is it.

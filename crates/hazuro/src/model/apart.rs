@@ -9,7 +9,7 @@ pub(crate) trait Kinship {
     /// An entity and its ancestors, from itself upwards.
     fn lineage(&self, entity: EntityId) -> impl Iterator<Item = EntityId>;
     /// Whose body an entity is a part of.
-    fn owner(&self, entity: EntityId) -> Option<EntityId>;
+    fn bearer(&self, entity: EntityId) -> Option<EntityId>;
     /// In whose hands an entity is.
     fn holder(&self, entity: EntityId) -> Option<EntityId>;
 }
@@ -22,8 +22,8 @@ pub(crate) fn are_apart(kinship: &impl Kinship, one: EntityId, other: EntityId) 
         let holder = kinship.lineage(entity).find_map(|up| kinship.holder(up));
         holder.is_some_and(|holder| below(of, holder))
     };
-    let owner = kinship.owner(one);
-    let same_body = owner.is_some() && owner == kinship.owner(other);
+    let bearer = kinship.bearer(one);
+    let same_body = bearer.is_some() && bearer == kinship.bearer(other);
     !same_body
         && !below(one, other)
         && !below(other, one)
@@ -36,8 +36,8 @@ impl Kinship for Scene {
         Scene::lineage(self, entity)
     }
 
-    fn owner(&self, entity: EntityId) -> Option<EntityId> {
-        Scene::owner(self, entity)
+    fn bearer(&self, entity: EntityId) -> Option<EntityId> {
+        Scene::bearer(self, entity)
     }
 
     fn holder(&self, _: EntityId) -> Option<EntityId> {

@@ -258,6 +258,8 @@ impl<N: Names> Door<'_, N> {
             | Action::Wait(_)
             | Action::Route { .. }
             | Action::Grab { .. }
+            | Action::Own { .. }
+            | Action::Disown(_)
             | Action::Drop(_)
             | Action::Walk { .. }
             | Action::Halt(_)

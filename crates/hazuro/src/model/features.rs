@@ -1,8 +1,8 @@
 //! What an entity has been given: its own, or else its kind's.
 
 use crate::describe::{
-    Body, Camera, Carry, Detector, EntityId, Fault, Features, Limits, Named, Pickup, ReactionId,
-    Route, Spawner, Zone,
+    Body, Camera, Carry, Detector, EntityId, Fault, Features, Limits, Named, Ownership, Pickup,
+    ReactionId, Route, Spawner, Zone,
 };
 use crate::geometry::{Aabb, Convex, Form, Pose, Shape, overlaps};
 
@@ -33,6 +33,8 @@ given! {
     pickup_of: Pickup, |features| features.pickup.as_deref();
     /// What makes an entity something to carry, its own or its kind's, if anything.
     carry_of: Carry, |features| features.carry.as_deref();
+    /// Who may own an entity, as it or its kind says, if anybody may.
+    ownership_of: Ownership, |features| features.ownership.as_deref();
     /// The route of an entity, its own or its kind's, if it has one.
     route_of: Route, |features| features.route.as_deref();
     /// The spawner of an entity, its own or its kind's, if it has one.

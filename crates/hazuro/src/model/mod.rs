@@ -38,8 +38,8 @@ pub(crate) use listeners::{Call, Hearers, Listener, Listeners, Meant};
 pub(crate) use names::{EffectSpec, LegStats, NameList};
 pub(crate) use senses::{CameraSpec, LimitsSpec, Senses, eyes};
 pub(crate) use thing::{
-    BodySpec, Kin, KindSpec, Mover, PlacedPart, Region, Role, RouteSpec, SolidSpec, SpawnerSpec,
-    TargetRef, Thing, Wire, ZoneSpec,
+    BodySpec, Kin, KindSpec, Mover, OwnershipSpec, PlacedPart, Region, Role, RouteSpec, SolidSpec,
+    SpawnerSpec, TargetRef, Thing, Wire, ZoneSpec,
 };
 
 /// A scene: everything there is before anything moves. Checked, and changed by nobody but a play that [adds](crate::Play::add) to it.
@@ -336,8 +336,8 @@ impl Scene {
 
     /// Whose body an entity is a part of: its own or that of its nearest ancestor with one. None
     /// for a loose thing.
-    pub fn owner(&self, entity: EntityId) -> Option<EntityId> {
-        self.thing(entity).owner
+    pub fn bearer(&self, entity: EntityId) -> Option<EntityId> {
+        self.thing(entity).bearer
     }
 
     /// Whether the entity has a body, its own or its kind's.

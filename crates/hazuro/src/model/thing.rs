@@ -2,8 +2,8 @@
 
 use crate::Time;
 use crate::describe::{
-    Action, Carry, Detector, EntityId, Features, Filling, KindId, Layers, Legs, Need, Pickup,
-    Quantity, Route, SlotId, SlotSort, SlotValue, Stat, StatId, TagId,
+    Action, Carry, Detector, EntityId, Features, Filling, KindId, Layers, Legs, Need, Owners,
+    Pickup, Quantity, Route, SlotId, SlotSort, SlotValue, Stat, StatId, TagId,
 };
 use crate::geometry::{Aabb, Convex, Form, Pose};
 use crate::motion::Path;
@@ -70,10 +70,11 @@ pub(crate) struct Thing {
     pub slot_sorts: Box<[(SlotId, SlotSort)]>,
     pub pickup: Option<Box<Pickup>>,
     pub carry: Option<Box<Carry>>,
+    pub ownership: Option<Box<OwnershipSpec>>,
     pub route: Option<Box<RouteSpec>>,
     pub spawner: Option<Box<SpawnerSpec>>,
     /// The nearest of it and its ancestors that has a body: whose body it is a part of.
-    pub owner: Option<EntityId>,
+    pub bearer: Option<EntityId>,
     pub player: bool,
     pub highlight: bool,
     /// Whether it waits in its kind's stock to be spawned.
@@ -154,6 +155,7 @@ impl Thing {
             Detector::Pickup => self.pickup.is_some(),
             Detector::Stats => !self.stats.is_empty(),
             Detector::Carry => self.carry.is_some(),
+            Detector::Ownership => self.ownership.is_some(),
             Detector::Camera => self.senses.as_ref().is_some_and(|senses| senses.camera.is_some()),
             Detector::Route | Detector::Teleport => true,
             other => self.senses.as_ref().is_some_and(|senses| senses.has(other)),
@@ -249,6 +251,13 @@ pub(crate) struct Mover {
     pub legs: Legs,
     /// Of what is loose: how it bounces and slides.
     pub carry: Carry,
+}
+
+/// Who may own a thing, with the teams looked up.
+#[derive(Clone, Debug)]
+pub(crate) struct OwnershipSpec {
+    pub by: Owners<TagId>,
+    pub keep: Option<Time>,
 }
 
 /// A route with everything looked up.

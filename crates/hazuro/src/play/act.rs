@@ -8,7 +8,7 @@ use crate::describe::most::MAX_ACTIONS;
 use crate::describe::{Action, Destination, EntityId, Facts, Fault, ResolvedAction, Trigger};
 use crate::model::{EntityKey, Scene, TargetRef};
 use crate::react::{ActionContext, SideEffects};
-use crate::record::{By, Entry, Failure, Happening, Place, Problem, Step, Stopped};
+use crate::record::{By, Entry, Failure, Happening, Place, Problem, Refusal, Step, Stopped};
 use crate::space::Space;
 use crate::state::{Event, Moment, State};
 
@@ -337,15 +337,29 @@ impl Act<'_> {
 
     /// Lets somebody take a thing in their hands by themselves, if it is within reach.
     pub(super) fn reach_for(&mut self, what: EntityId, who: EntityId) -> bool {
-        let action = Action::Grab { what, to: who };
-        let (time, by) = (self.state.now, self.by);
-        match self.state.within_reach(self.scene, what, who) {
-            Ok(()) => self.perform(&action),
-            Err(why) => {
-                self.record(Happening::Refused { time, by, action, why });
-                false
-            }
+        let (scene, state) = (self.scene, &*self.state);
+        let may =
+            state.within_reach(scene, what, who).and_then(|()| state.may_take(scene, what, who));
+        self.perform_if(may, Action::Grab { what, to: who })
+    }
+
+    /// Lets somebody make a thing theirs by dragging it, until they let go.
+    pub(super) fn seize(&mut self, what: EntityId, who: EntityId) {
+        let is_new = self.state.owner(what) != Some(who);
+        let may = self.state.may_take(self.scene, what, who);
+        if self.perform_if(may, Action::Own { what, to: who })
+            && let Some(owned) = self.state.owned.get_mut(&what).filter(|_| is_new)
+        {
+            owned.by_hand = true;
         }
+    }
+
+    /// Does an action if it may be done; else records why not. Whether it was done.
+    fn perform_if(&mut self, may: Result<(), Refusal>, action: ResolvedAction) -> bool {
+        let (time, by) = (self.state.now, self.by);
+        let Err(why) = may else { return self.perform(&action) };
+        self.record(Happening::Refused { time, by, action, why });
+        false
     }
 
     pub(super) fn in_context(&mut self) -> ActionContext<'_> {

@@ -235,6 +235,7 @@ impl Play {
             let event = Event { on: Some(who), who: holder, ..self.event(EventKind::Settle) };
             let event = self.located(event, None);
             self.dispatch(&event, witness);
+            self.in_context(witness, |it| it.is_at_rest(who));
         }
         for what in stops {
             self.stop_moving(what, who, witness);

@@ -51,7 +51,7 @@ impl Watch {
             let own = &known[on.index()];
             for &place in near {
                 let who = subjects[place];
-                let loose = || region.solids && state.owner(scene, who).is_none();
+                let loose = || region.solids && state.bearer(scene, who).is_none();
                 if !(scene.has_body(who) || loose()) {
                     continue;
                 }

@@ -146,7 +146,7 @@ impl Watch {
         }
         if let Some(solid) = thing.solid.as_ref().filter(|_| !self.indices.touches.is_empty()) {
             // Of a body's solids the body is the subject, and seen to there.
-            if state.owner(scene, entity).is_none() {
+            if state.bearer(scene, entity).is_none() {
                 let mut near: Vec<Near> = self.inside_of(entity).collect();
                 let (bounds, layers) = (solid.bounds(&path), thing.layers.0);
                 self.indices.touches.meeting(&bounds, layers, |on| {
@@ -188,8 +188,8 @@ impl Watch {
         let Indices { bodies, solids, .. } = &self.indices;
         bodies.meeting(&bounds, layers, |who| near.push((who.entity, detector)));
         if detector == Detector::Touch {
-            solids.meeting(&bounds, u64::MAX, |solid| match state.owner(scene, solid.entity) {
-                Some(owner) => near.push((owner, detector)),
+            solids.meeting(&bounds, u64::MAX, |solid| match state.bearer(scene, solid.entity) {
+                Some(bearer) => near.push((bearer, detector)),
                 None if region.solids && solid.entity != entity => {
                     near.push((solid.entity, detector));
                 }
@@ -226,7 +226,7 @@ impl Watch {
         let path = state.path(scene, entity, now, until);
         let thing = scene.thing(entity);
         if self.rounds.has(entity) {
-            self.rounds.owner_moves(entity, &path, until, now);
+            self.rounds.bearer_moves(entity, &path, until, now);
             self.rounds.hasten_all(entity, now, cause);
         }
         let mut bounds = Aabb::EMPTY;

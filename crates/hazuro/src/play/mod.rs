@@ -262,6 +262,14 @@ impl Play {
         Ok(self.state.detected(zone, Detector::Zone))
     }
 
+    /// Whose a thing is now, if it belongs to anybody.
+    ///
+    /// # Errors
+    /// If the scene has no such entity.
+    pub fn owner(&self, thing: impl EntityKey) -> Result<Option<EntityId>, Fault> {
+        Ok(self.state.owner(self.scene.entity_id(thing)?))
+    }
+
     /// Whom a detector of an entity detects now, in the scene's order: who touches it, whom it
     /// sees, what its probe hits, what its feet stand on, its target, to whom it is offered.
     ///

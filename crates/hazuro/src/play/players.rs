@@ -5,6 +5,7 @@ use smallvec::SmallVec;
 use crate::Time;
 use crate::describe::{Detector, EntityId, EventKind};
 use crate::detect::{Change, Failures, pointer, prompt};
+use crate::record::By;
 use crate::state::{
     Button, Cause, DragState, Event, KeyHold, Meeting, Origin, PointerState, Scheduled, Spot,
 };
@@ -250,6 +251,13 @@ impl Play {
         });
         let state = self.state.pointers.entry(player).or_default();
         (state.is_down, state.pressed) = (true, grip);
+        if let Some(what) =
+            grip.map(|grip| grip.what).filter(|what| self.is_dragged_by_owner(*what))
+        {
+            let nobody = self.event(EventKind::PointerDown);
+            self.acting(By::Host, &nobody, |act| act.seize(what, player));
+            self.see_to_effects(witness);
+        }
         self.send_up(EventKind::PointerDown, player, pointed, witness);
     }
 
@@ -274,6 +282,16 @@ impl Play {
         } else if pressed.is_none() && pointed.is_none_or(|pointed| pointed.chain.is_empty()) {
             self.miss(player, pointed, witness);
         }
+        if let Some(grip) = pressed {
+            self.in_context(witness, |it| it.put_down(grip.what, player));
+        }
+    }
+
+    /// Whether something is dragged only by whoever owns it.
+    fn is_dragged_by_owner(&self, what: EntityId) -> bool {
+        let thing = self.scene.thing(what);
+        let pointer = thing.senses.as_ref().and_then(|senses| senses.pointer.as_ref());
+        thing.ownership.is_some() && pointer.is_some_and(|pointer| pointer.drag.is_some())
     }
 
     /// A player has clicked where nothing is to be clicked.
@@ -330,7 +348,8 @@ impl Play {
     fn drag<W: Witness>(&mut self, player: EntityId, witness: &mut W) {
         let Some(state) = self.state.pointers.get(&player).copied() else { return };
         let Some(grip) = state.pressed.filter(|_| state.is_down) else { return };
-        let off = self.state.switched_off_by(&self.scene, grip.what).is_some();
+        let off = self.state.switched_off_by(&self.scene, grip.what).is_some()
+            || (self.is_dragged_by_owner(grip.what) && self.state.owner(grip.what) != Some(player));
         let place = pointer::drag(self.space(), player, state.at, &grip);
         if let Some(place) = place.filter(|_| !off) {
             let point = place - grip.offset;

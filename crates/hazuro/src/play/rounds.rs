@@ -142,7 +142,7 @@ impl Rounds {
     }
 
     /// An entity moves along a path, until a time at most.
-    pub fn owner_moves(&mut self, on: EntityId, path: &Path, until: Time, now: Time) {
+    pub fn bearer_moves(&mut self, on: EntityId, path: &Path, until: Time, now: Time) {
         for index in self.owned.get(&on).cloned().unwrap_or_default() {
             let item = self.item(index, path);
             self.reaches.set(item);

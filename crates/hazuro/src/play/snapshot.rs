@@ -7,7 +7,7 @@ use crate::geometry::Pose;
 use super::Play;
 
 /// A moment of a play, to be drawn elsewhere: where everything is, what is shown and on, who is inside
-/// what, and what is offered to whom. It is `Send` and `Sync`, knows nothing of the play any more, and
+/// what, what is offered to whom, and whose things are. It is `Send` and `Sync`, knows nothing of the play any more, and
 /// keeps its memory when it is taken again.
 ///
 /// ```
@@ -43,6 +43,8 @@ pub struct Snapshot {
     inside: Vec<(EntityId, EntityId)>,
     /// By player and prompt, in order.
     offers: Vec<(EntityId, EntityId)>,
+    /// By thing and owner, in order.
+    owned: Vec<(EntityId, EntityId)>,
 }
 
 impl Snapshot {
@@ -89,6 +91,11 @@ impl Snapshot {
     pub fn offers(&self, player: EntityId) -> impl ExactSizeIterator<Item = EntityId> {
         of(&self.offers, player)
     }
+
+    /// Whose a thing was, if it belonged to anybody.
+    pub fn owner(&self, thing: EntityId) -> Option<EntityId> {
+        of(&self.owned, thing).next()
+    }
 }
 
 /// The second of those pairs that begin with this one.
@@ -110,7 +117,7 @@ impl Play {
     /// was as large.
     pub fn snapshot_into(&self, snapshot: &mut Snapshot) {
         let (scene, state) = (&*self.scene, &self.state);
-        let Snapshot { time, poses, shown, on, inside, offers } = snapshot;
+        let Snapshot { time, poses, shown, on, inside, offers, owned } = snapshot;
         *time = state.now;
         poses.clear();
         poses.extend(scene.ids().map(|entity| state.pose(scene, entity, state.now)));
@@ -131,5 +138,7 @@ impl Play {
         inside.dedup();
         offers.sort_unstable();
         offers.dedup();
+        owned.clear();
+        owned.extend(state.owned.iter().map(|(what, owned)| (*what, owned.by)));
     }
 }

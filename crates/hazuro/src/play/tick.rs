@@ -152,6 +152,9 @@ impl Play {
             Scheduled::Aim { what, number } => {
                 self.in_context(witness, |it| it.aim_on(what, number));
             }
+            Scheduled::Disown { what, number } => {
+                self.in_context(witness, |it| it.kept_enough(what, number));
+            }
             Scheduled::Spawner(spawner) => {
                 self.in_context(witness, |it| it.look_after(spawner, false));
             }

@@ -116,8 +116,8 @@ impl Watch {
                 }
             }
             // Whose part it is may have been nothing but a body.
-            if let Some(owner) = state.owner(scene, entity) {
-                self.lose_surroundings(state, owner);
+            if let Some(bearer) = state.bearer(scene, entity) {
+                self.lose_surroundings(state, bearer);
             }
         }
         let first = if reaches_anew { 0 } else { first };
@@ -168,18 +168,19 @@ impl Watch {
                 self.look(scene, state, entity, cause);
             }
         }
-        self.look_at_owner(scene, state, entity);
+        self.look_at_bearer(scene, state, entity);
     }
 
     /// Looks again at the body whose solid something below it is.
-    fn look_at_owner(&mut self, scene: &Scene, state: &State, entity: EntityId) {
-        let owner = state.owner(scene, entity).filter(|owner| *owner != entity);
-        let Some(owner) = owner.filter(|owner| !scene.attached_solids(*owner).is_empty()) else {
+    fn look_at_bearer(&mut self, scene: &Scene, state: &State, entity: EntityId) {
+        let bearer = state.bearer(scene, entity).filter(|bearer| *bearer != entity);
+        let Some(bearer) = bearer.filter(|bearer| !scene.attached_solids(*bearer).is_empty())
+        else {
             return;
         };
-        self.lose_surroundings(state, owner);
-        self.marks[owner.index()].change += 1;
-        self.look(scene, state, owner, Cause::Move);
+        self.lose_surroundings(state, bearer);
+        self.marks[bearer.index()].change += 1;
+        self.look(scene, state, bearer, Cause::Move);
     }
 
     /// Where everything is.
@@ -227,7 +228,7 @@ impl Watch {
         let mark = &self.marks[entity.index()];
         if mark.change == change && mark.until == time {
             self.look(scene, state, entity, Cause::Move);
-            self.look_at_owner(scene, state, entity);
+            self.look_at_bearer(scene, state, entity);
         }
     }
 

@@ -52,6 +52,8 @@ impl ActionContext<'_> {
             Action::Lead(lead) => self.lead(lead),
             Action::Aim(aim) => self.aim(aim),
             Action::Grab { what, to } => self.grab(*what, *to)?,
+            Action::Own { what, to } => self.own(*what, *to, false)?,
+            Action::Disown(what) => self.take_away(*what)?,
             Action::Turn(turn) => self.turn(turn),
             Action::Walk { what, to } => {
                 self.may_walk(*what)?;
@@ -304,14 +306,17 @@ impl ActionContext<'_> {
     fn spawn(&mut self, kind: &str, at: EntityId) -> Result<(), Refusal> {
         let kind = self.scene.kind_id(kind).map_err(|fault| Refusal::Lacks(fault.to_string()))?;
         let place = self.state.pose(self.scene, at, self.state.now);
-        self.bring_out(kind, place)?;
+        let what = self.bring_out(kind, place)?;
+        self.give_to_creator(what);
         Ok(())
     }
 
     /// Takes an entity and its children out of the play.
     pub fn remove(&mut self, what: EntityId) {
         self.let_go_of_all(what);
-        for entity in self.state.family(self.scene, what) {
+        let family = self.state.family(self.scene, what);
+        self.leave_all(&family);
+        for entity in family {
             self.release(entity);
             self.drop_effects(entity);
             self.state.aims.remove(&entity);
@@ -329,6 +334,7 @@ impl ActionContext<'_> {
         };
         let before: Vec<_> = family.iter().map(|it| switches(self.state, it)).collect();
         self.let_go_of_all(what);
+        self.leave_all(&family);
         for &entity in &family {
             self.release(entity);
             self.begin_anew(entity);

@@ -59,6 +59,7 @@ impl ActionContext<'_> {
         if pickup.limit.is_some() {
             self.state.collected.insert((what, to), collected + 1);
         }
+        self.leave_all(&[what]);
         let number = self.state.next_number();
         self.state.live_mut(what).taken = Some(number);
         if let Some(seconds) = pickup.back_after {

@@ -29,6 +29,9 @@ impl ActionContext<'_> {
     pub fn grab(&mut self, what: EntityId, to: EntityId) -> Result<(), Refusal> {
         let scene = self.scene;
         self.state.may_grab(scene, what, to)?;
+        if scene.thing(what).ownership.is_some() {
+            self.own(what, to, true)?;
+        }
         self.release(what);
         self.state.dismount(scene, what);
         let local = Pose::at(hold(scene, what, to));
@@ -62,6 +65,7 @@ impl ActionContext<'_> {
             stance.launch = Some(release.velocity.to_array());
             (stance.spin, stance.holder, stance.stirred) = (release.spin, Some(holder), true);
         }
+        self.was_let_go(what, holder);
         self.state.decide_anew(holder);
         let cause = if release.pose.position.distance(pose.position) > 1e-6 {
             Cause::Teleport
@@ -114,8 +118,13 @@ impl State {
         if self.carriers(scene, to).any(|up| up == what) {
             return Err(Refusal::OwnChild);
         }
+        if self.holder(what) == Some(to) {
+            return Err(Refusal::HasAlready);
+        }
+        if scene.thing(what).ownership.is_some() {
+            self.may_own(scene, what, to)?;
+        }
         match self.holder(what) {
-            Some(holder) if holder == to => return Err(Refusal::HasAlready),
             Some(holder) if !carry.snatch => return Err(Refusal::InOtherHands(holder)),
             _ => {}
         }

@@ -5,6 +5,7 @@ mod apply;
 mod gates;
 mod grants;
 mod hands;
+mod owning;
 mod side_effects;
 mod slots;
 mod spawning;

@@ -1,5 +1,6 @@
 //! Why an action was not carried out.
 
+use crate::Time;
 use crate::describe::EntityId;
 use crate::describe::most::{MAX_COORDINATE, MAX_DEPTH};
 use crate::model::Scene;
@@ -43,6 +44,19 @@ pub enum Refusal {
     NotStanding,
     /// Somebody else holds it.
     InOtherHands(EntityId),
+    /// It belongs to somebody else.
+    BelongsTo {
+        /// To whom.
+        owner: EntityId,
+        /// Since when.
+        since: Time,
+    },
+    /// It is owned only by whom an action gives it to.
+    NotGiven,
+    /// It is owned only by who is in one of its teams.
+    InNoTeam,
+    /// It belongs to nobody.
+    NotOwned,
     /// Whoever is to take it holds this already.
     HandsFull(EntityId),
     /// Whoever is to take it is not strong enough.
@@ -88,6 +102,12 @@ impl Refusal {
             Self::InOtherHands(holder) => {
                 format!("somebody else holds it: {}", scene.name(*holder))
             }
+            Self::BelongsTo { owner, since } => {
+                format!("it belongs to {} since {:.3} s", scene.name(*owner), since.secs())
+            }
+            Self::NotGiven => "it belongs only to whom an action gives it to".into(),
+            Self::InNoTeam => "it belongs only to who is in one of its teams".into(),
+            Self::NotOwned => "it belongs to nobody".into(),
             Self::HandsFull(what) => format!("the hands are full: they hold {}", scene.name(*what)),
             Self::TooHeavy { mass, strength } => {
                 format!("it is too heavy: {mass}, and the strength is {strength}")

@@ -40,13 +40,13 @@ impl Scene {
                 self.things[parent.index()].children.push(entity);
                 self.kin[parent.index()].childless = false;
             }
-            let owner = self.lineage(entity).find(|entity| self.has_body(*entity));
-            self.things[index].owner = owner;
+            let bearer = self.lineage(entity).find(|entity| self.has_body(*entity));
+            self.things[index].bearer = bearer;
         }
         for index in new {
             let (entity, thing) = (self.numbering.entity(index), &self.things[index]);
-            if let Some(owner) = thing.owner.filter(|it| thing.solid.is_some() && *it != entity) {
-                self.attached_solids.entry(owner).or_default().push(entity);
+            if let Some(bearer) = thing.bearer.filter(|it| thing.solid.is_some() && *it != entity) {
+                self.attached_solids.entry(bearer).or_default().push(entity);
             }
             let senses = thing.senses.as_ref();
             let rules = [

@@ -349,6 +349,9 @@ impl Resolver {
         let carry = features.carry.as_deref();
         let moves = legs.is_some() || carry.is_some();
         let mover = body.as_ref().filter(|_| moves).map(|body| Mover::of(body, legs, carry));
+        let route = features.route.as_ref().and_then(|route| self.route(route, &nowhere));
+        let spawner = features.spawner.as_ref().and_then(|it| self.spawner(it, &nowhere));
+        let ownership = features.ownership.as_ref().and_then(|it| self.ownership(it, &nowhere));
         if carry.is_some() && body.is_none() {
             self.error(nowhere.clone(), Fault::NothingThere { detector: Detector::Carry });
         }
@@ -379,10 +382,11 @@ impl Resolver {
             slot_sorts: self.slot_sorts(features),
             pickup: features.pickup.clone(),
             carry: features.carry.clone(),
-            route: features.route.as_ref().and_then(|route| self.route(route, &nowhere)),
-            spawner: features.spawner.as_ref().and_then(|it| self.spawner(it, &nowhere)),
+            ownership,
+            route,
+            spawner,
             stocked: false,
-            owner: None,
+            bearer: None,
             player: features.player.unwrap_or(false),
             highlight: features.highlight.unwrap_or(false),
             mover: mover.map(Box::new),

@@ -268,6 +268,7 @@ impl Resolver {
             }
             Action::Collect { .. } if thing.pickup.is_none() => Need::Pickup,
             Action::Grab { .. } if thing.carry.is_none() => Need::Carry,
+            Action::Own { .. } | Action::Disown(_) if thing.ownership.is_none() => Need::Ownership,
             Action::Route { .. } if thing.route.is_none() => Need::Route,
             Action::Walk { .. } if thing.mover.as_ref().is_none_or(|it| !it.walks) => Need::Walking,
             // Who has the stat may be able to later.

@@ -1,8 +1,10 @@
 //! Checking what is carried, routes and spawners, and looking up their names.
 
 use crate::Time;
-use crate::describe::{EntityId, Fault, Features, Field, Kind, Pace, Route, Spawner, range};
-use crate::model::{RouteSpec, SpawnerSpec, Thing};
+use crate::describe::{
+    EntityId, Fault, Features, Field, Kind, Owners, Ownership, Pace, Route, Spawner, range,
+};
+use crate::model::{OwnershipSpec, RouteSpec, SpawnerSpec, Thing};
 
 use super::resolver::{Listed, Resolver};
 
@@ -19,12 +21,42 @@ impl Resolver {
                 self.coordinates(&field.key("hold"), hold);
             }
         }
+        if let Some(ownership) = &features.ownership {
+            self.ownership(ownership, &field.key("ownership"));
+        }
         if let Some(route) = &features.route {
             self.route(route, &field.key("route"));
         }
         if let Some(spawner) = &features.spawner {
             self.spawner(spawner, &field.key("spawner"));
         }
+    }
+
+    /// Who may own something, with the tags of teams looked up.
+    pub(crate) fn ownership(
+        &mut self,
+        ownership: &Ownership,
+        field: &Field,
+    ) -> Option<Box<OwnershipSpec>> {
+        let by = match &ownership.by {
+            Owners::First => Owners::First,
+            Owners::Host => Owners::Host,
+            Owners::Creator => Owners::Creator,
+            Owners::Team(teams) => {
+                let field = field.key("by");
+                if teams.is_empty() {
+                    self.error(field.clone(), Fault::NoTeam);
+                }
+                let found = teams.iter().enumerate();
+                let found = found.map(|(index, tag)| self.tag(tag, &field.item(index)));
+                Owners::Team(found.collect::<Vec<_>>().into_iter().collect::<Option<_>>()?)
+            }
+        };
+        let keep = ownership.keep.map(|keep| {
+            self.range(field.key("keep"), keep, &range::SECONDS);
+            Time::from_secs(keep)
+        });
+        Some(Box::new(OwnershipSpec { by, keep }))
     }
 
     pub(crate) fn route(&mut self, route: &Route, field: &Field) -> Option<Box<RouteSpec>> {

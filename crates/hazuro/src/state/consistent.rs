@@ -78,6 +78,14 @@ impl State {
                 assert!(!gone, "`{}` holds what is there", scene.name(holder));
             }
         }
+        for (what, owned) in &self.owned {
+            let name = scene.name(*what);
+            assert!(scene.thing(*what).ownership.is_some(), "`{name}` can be owned");
+            let there = !self.is_gone(scene, *what) && !self.is_gone(scene, owned.by);
+            assert!(there, "`{name}` and whoever owns it are there");
+            let holder = self.holder(*what).unwrap_or(owned.by);
+            assert_eq!(holder, owned.by, "`{name}` is in nobody else's hands");
+        }
         for (entity, trip) in &self.trips {
             let stops = trip.stops.len();
             let on_way = trip.at < stops && trip.target < stops;

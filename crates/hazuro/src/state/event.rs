@@ -27,15 +27,22 @@ pub enum Cause {
     Disable,
     /// The subject or the detector was taken out of the play.
     Remove,
-    /// The detector's rule began or ceased to admit the subject: its condition, or a tag.
+    /// The detector's rule began or ceased to admit the subject: its condition, a
+    /// tag, or whose it is.
     Admit,
     /// Somebody sent the event by hand.
     Hand,
+    /// What belonged to somebody came to rest.
+    Rest,
+    /// The time was over for which somebody might keep it.
+    Expire,
+    /// An action took it away.
+    Action,
 }
 
 impl Cause {
     /// All of them.
-    pub const ALL: [Self; 8] = [
+    pub const ALL: [Self; 11] = [
         Self::Move,
         Self::Appear,
         Self::Teleport,
@@ -44,6 +51,9 @@ impl Cause {
         Self::Remove,
         Self::Admit,
         Self::Hand,
+        Self::Rest,
+        Self::Expire,
+        Self::Action,
     ];
 
     /// The word for it in files and logs.
@@ -57,6 +67,9 @@ impl Cause {
             Self::Remove => "remove",
             Self::Admit => "admit",
             Self::Hand => "hand",
+            Self::Rest => "rest",
+            Self::Expire => "expire",
+            Self::Action => "action",
         }
     }
 }

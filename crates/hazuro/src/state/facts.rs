@@ -99,6 +99,9 @@ impl Facts for Moment<'_> {
     fn holder(&self, thing: EntityId) -> Option<EntityId> {
         self.state.holder(thing)
     }
+    fn owner(&self, thing: EntityId) -> Option<EntityId> {
+        self.state.owner(thing)
+    }
     fn held_by(&self, holder: EntityId) -> Vec<EntityId> {
         self.state.held_by(holder).collect()
     }

@@ -126,9 +126,9 @@ impl State {
     }
 
     /// Whose body an entity is a part of: its own or that of its nearest ancestor with one.
-    pub(crate) fn owner(&self, scene: &Scene, entity: EntityId) -> Option<EntityId> {
+    pub(crate) fn bearer(&self, scene: &Scene, entity: EntityId) -> Option<EntityId> {
         if self.links.is_empty() {
-            return scene.owner(entity);
+            return scene.bearer(entity);
         }
         self.lineage(scene, entity).find(|entity| scene.has_body(*entity))
     }
@@ -145,8 +145,8 @@ impl Kinship for (&Scene, &State) {
         self.1.lineage(self.0, entity)
     }
 
-    fn owner(&self, entity: EntityId) -> Option<EntityId> {
-        self.1.owner(self.0, entity)
+    fn bearer(&self, entity: EntityId) -> Option<EntityId> {
+        self.1.bearer(self.0, entity)
     }
 
     fn holder(&self, entity: EntityId) -> Option<EntityId> {

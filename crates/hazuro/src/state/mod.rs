@@ -15,6 +15,7 @@ mod input;
 mod kin;
 mod lane;
 mod origin;
+mod owned;
 #[cfg(feature = "serde")]
 pub(crate) mod pairs;
 mod place;
@@ -36,6 +37,7 @@ pub use event::{Cause, Event};
 pub(crate) use facts::Moment;
 pub use input::{Button, Input, Spot, Target};
 pub use origin::Origin;
+pub(crate) use owned::Owned;
 pub(crate) use runs::{Queue, Queued, Run, Scope, Thread};
 pub(crate) use schedule::{Schedule, Scheduled};
 pub(crate) use senses::{Awareness, DragState, KeyHold, PointerState, Stand, WHOLE};
@@ -179,6 +181,9 @@ pub struct State {
     pub(crate) held_up: BTreeMap<EntityId, HeldUp>,
     #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
     pub(crate) spawned: BTreeMap<EntityId, Spawned>,
+    /// Whose things are, of those that belong to somebody.
+    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs", default))]
+    pub(crate) owned: BTreeMap<EntityId, Owned>,
     /// What is highlighted for each offer, by player and prompt.
     #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
     pub(crate) highlights: BTreeMap<(EntityId, EntityId), EntityId>,

@@ -55,6 +55,11 @@ pub(crate) enum Scheduled {
         what: EntityId,
         number: u64,
     },
+    /// The time is over for which somebody may keep what they own.
+    Disown {
+        what: EntityId,
+        number: u64,
+    },
     /// A spawner looks after its own.
     Spawner(EntityId),
     /// A key has been held long enough.

@@ -219,6 +219,11 @@ impl Facts for Asked<'_> {
         self.note(Some(thing), "holder", self.names(holder.as_slice()));
         holder
     }
+    fn owner(&self, thing: EntityId) -> Option<EntityId> {
+        let owner = self.facts.owner(thing);
+        self.note(Some(thing), "owner", self.names(owner.as_slice()));
+        owner
+    }
     fn held_by(&self, holder: EntityId) -> Vec<EntityId> {
         let held = self.facts.held_by(holder);
         self.note(Some(holder), "holds", self.names(&held));

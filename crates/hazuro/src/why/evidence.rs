@@ -71,6 +71,13 @@ pub enum Evidence {
         /// Where the middle of the thing is on the screen; none if it is behind the camera.
         is: Option<[f64; 2]>,
     },
+    /// It belongs to somebody else.
+    BelongsTo {
+        /// To whom.
+        owner: EntityId,
+        /// Since when.
+        since: Time,
+    },
     /// This was chosen instead.
     Instead(EntityId),
     /// These are inside, too.

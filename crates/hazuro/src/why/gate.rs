@@ -19,6 +19,8 @@ pub enum Gate {
     Apart,
     /// The detector's rule admits the subject.
     Admitted,
+    /// It belongs to nobody else.
+    Own,
     /// A part of the subject is in the shape.
     InShape,
     /// The subject touches it.
@@ -76,6 +78,7 @@ impl Gate {
             Self::Present => ("present", "subject is on"),
             Self::Apart => ("apart", "subject is not its carrier"),
             Self::Admitted => ("admitted", "subject is admitted"),
+            Self::Own => ("own", "belongs to nobody else"),
             Self::InShape => ("in-shape", "subject is in the shape"),
             Self::Touches => ("touches", "subject touches it"),
             Self::InRange => ("in-range", "in range"),

@@ -87,6 +87,9 @@ impl Verdict {
                 };
                 format!("the pointer was at [{x:.0}, {y:.0}], where nothing is, and {is}")
             }
+            Evidence::BelongsTo { owner, since } => {
+                format!("it belongs to `{}` since {:.3} s", scene.name(*owner), since.secs())
+            }
             Evidence::Instead(entity) => format!("`{}` was chosen instead", scene.name(*entity)),
             Evidence::Occupants(others) => occupants(scene, others),
             Evidence::ReadyAt(time) => format!("ready at {:.3} s", time.secs()),
@@ -124,6 +127,11 @@ impl Verdict {
                 format!("switch `{off}` on before: {{ enable = \"{off}\" }}, or start it on")
             }
             (_, Evidence::Refused(clause)) => self.readmit(scene, *clause),
+            (_, Evidence::BelongsTo { owner, .. }) => format!(
+                "wait until `{on}` belongs to nobody, take it from `{}` with {{ disown = \"{on}\" }}, \
+                 or let both be in one of its teams",
+                scene.name(*owner)
+            ),
             (Gate::Apart, _) => format!(
                 "let another entity detect: `{on}` and `{who_name}` belong together, one carries \
                  the other"

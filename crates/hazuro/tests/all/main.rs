@@ -29,6 +29,7 @@ mod leeway;
 mod legs;
 mod motion;
 mod numbers;
+mod ownership;
 mod pointers;
 mod prompts;
 mod questions;

@@ -160,7 +160,7 @@ fn what_belongs_to_a_body_touches_for_it_and_what_is_loose_for_itself() {
     play.drive("crate", [0.0, 0.0, 0.0]).unwrap();
     let entries = play_until(&mut play, 2.0);
     assert_eq!(words(&play, &entries), ["touch bell crate move"]);
-    assert_eq!(play.scene().owner(play.scene().find("crate").unwrap()), None);
+    assert_eq!(play.scene().bearer(play.scene().find("crate").unwrap()), None);
 }
 
 #[test]

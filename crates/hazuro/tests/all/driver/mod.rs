@@ -7,7 +7,7 @@
 mod hostile;
 pub mod world;
 
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
 use std::sync::Arc;
 
 use hazuro::Origin;
@@ -32,6 +32,8 @@ struct Driver {
     past: Vec<(State, usize)>,
     /// Who is detected by what, as events have told, each part for itself.
     open: BTreeSet<(EntityId, Detector, EntityId, Option<usize>)>,
+    /// Whose each thing is, as events have told.
+    owned: BTreeMap<EntityId, EntityId>,
     went_back: bool,
     /// The number of the latest entry, if it is known.
     latest: Option<u64>,
@@ -56,6 +58,7 @@ impl Driver {
             handlers,
             past,
             open: BTreeSet::new(),
+            owned: BTreeMap::new(),
             went_back: false,
             latest: Some(0),
             log: Vec::new(),
@@ -188,6 +191,7 @@ impl Driver {
             assert_eq!(self.play.state(), &state);
         }
         self.open = self.detected();
+        self.owned = self.owners();
         self.went_back = true;
         self.latest = None;
         false
@@ -212,6 +216,12 @@ impl Driver {
         open
     }
 
+    /// Whose each thing is, as the play says.
+    fn owners(&self) -> BTreeMap<EntityId, EntityId> {
+        let owner = |thing| Some((thing, self.play.owner(thing).unwrap()?));
+        self.scene.ids().filter_map(owner).collect()
+    }
+
     /// Plays on, and holds what happened against what was so before.
     fn go_on(&mut self, c: &mut Chance) {
         let entries = match (c.next() * 4.0) as u32 {
@@ -233,6 +243,7 @@ impl Driver {
         assert_eq!(loaded.load(&self.play.save()), Ok(()));
         assert_eq!(loaded.state(), self.play.state(), "what is loaded is what was saved");
         self.pair(&entries);
+        self.follow_owners(&entries);
         self.number(&entries);
         for entry in &entries {
             if let Happening::Problem { problem: Problem::Panic(why), .. } = &entry.what {
@@ -258,6 +269,20 @@ impl Driver {
             }
             self.latest = Some(number);
         }
+    }
+
+    /// Whether a thing that becomes somebody's was nobody's, and is theirs until it is nobody's.
+    fn follow_owners(&mut self, entries: &[Entry]) {
+        for event in entries.iter().filter_map(Entry::event) {
+            let (Some(on), Some(who)) = (event.on, event.who) else { continue };
+            let by_hand = event.cause == Some(hazuro::Cause::Hand);
+            match event.kind {
+                EventKind::Own if !by_hand => assert_eq!(self.owned.insert(on, who), None),
+                EventKind::Disown if !by_hand => assert_eq!(self.owned.remove(&on), Some(who)),
+                _ => {}
+            }
+        }
+        assert_eq!(self.owned, self.owners(), "things are whose they were told to be");
     }
 
     /// Whether opening and closing events alternate, each with the same subject.
@@ -302,6 +327,7 @@ fn pairs(detector: Detector) -> bool {
             | Detector::Pickup
             | Detector::Stats
             | Detector::Carry
+            | Detector::Ownership
             | Detector::Route
             | Detector::Teleport
     )

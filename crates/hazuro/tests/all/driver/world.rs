@@ -5,10 +5,10 @@ use std::sync::Arc;
 use hazuro::geometry::{Pose, Shape};
 use hazuro::glam::{DQuat, DVec3};
 use hazuro::scene::{
-    Action, Admit, Again, Alter, Blocked, Body, Camera, Carry, Change, Condition, Effect, Entity,
-    EventKind, Footing, Grant, Kind, Legs, Limits, Pace, Part, Pickup, Pointer, Probe, Prompt,
-    Reaction, Route, Seeker, Sight, SlotSort, SlotValue, Spawner, Stacking, Stat, Then, Touch,
-    Trigger, Zone,
+    Action, Admit, Again, Alter, Blocked, Body, Camera, Carry, Change, Condition, Drag, Effect,
+    Entity, EventKind, Footing, Grant, Kind, Legs, Limits, Owners, Ownership, Pace, Part, Pickup,
+    Pointer, Probe, Prompt, Reaction, Route, Seeker, Sight, SlotSort, SlotValue, Spawner, Stacking,
+    Stat, Then, Touch, Trigger, Zone,
 };
 use hazuro::{Chance, Scene};
 
@@ -173,8 +173,15 @@ fn moving(c: &mut Chance) -> Vec<Entity> {
         Entity::new("bo").slot("n", "bo").body(person()).tags(["red"]).footing(Footing::default()),
         Entity::new("cart").slot("next", SlotValue::entity("lever")).body(beast).tags(["red"]),
         Entity::new("crane").parent("lift").body(Body::new(shape(c))),
-        Entity::new("sack").body(Body::new(Shape::Box { size: [0.4, 0.6, 0.4] })).carry(carry),
-        Entity::new("jar").body(Body::new(shape(c))).carry(Carry::default()).route(route(c)),
+        Entity::new("sack")
+            .body(Body::new(Shape::Box { size: [0.4, 0.6, 0.4] }))
+            .carry(carry)
+            .ownership(Ownership { keep: Some(0.7), ..Ownership::default() }),
+        Entity::new("jar")
+            .body(Body::new(shape(c)))
+            .carry(Carry::default())
+            .route(route(c))
+            .ownership(Ownership { by: Owners::team(["red", "player"]), keep: None }),
         Entity::new("lift").solid(Shape::Box { size: [2.0, 0.2, 2.0] }).route(route(c)),
     ]
 }
@@ -202,7 +209,11 @@ fn fixed(c: &mut Chance) -> Vec<Entity> {
             .prompt(Prompt { hold: if may(c, 0.5) { 0.2 } else { 0.0 }, ..Prompt::default() })
             .admit(admit(c))
             .limits(limits(c)),
-        Entity::new("bell").solid(shape(c)).pointer(Pointer::default()).limits(limits(c)),
+        Entity::new("bell")
+            .solid(shape(c))
+            .pointer(Pointer { drag: Some(Drag::Plane([0.0, 1.0, 0.0])), ..Pointer::default() })
+            .limits(limits(c))
+            .ownership(Ownership { by: Owners::Host, keep: Some(1.0) }),
         Entity::new("eye").parent("ada").at([0.0, 1.6, 0.0]).camera(Camera::default()),
         Entity::new("feeler")
             .parent("ada")

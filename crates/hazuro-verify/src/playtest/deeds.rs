@@ -1,0 +1,149 @@
+//! The structure of an entry of a tape: what can be done, and what goes with each. Each deed stands here
+//! once; the schema, the messages and what must be read are made from it.
+
+use schemars::JsonSchema;
+use serde::Deserialize;
+
+use super::file::{PlaceKeys, SpotKeys};
+
+macro_rules! tape_keys {
+    (
+        deeds {
+            $($(#[$doc:meta])* $deed:ident $key:ident: $what:ty [$($partner:ident)*];)*
+        }
+        partners { $($(#[$about:meta])* $name:ident: $type:ty;)* }
+    ) => {
+        /// One thing done: `at` a time, by somebody (`who`), one of the deeds.
+        #[derive(Clone, Debug, Default, Deserialize, JsonSchema)]
+        #[serde(deny_unknown_fields)]
+        pub(crate) struct TapeKeys {
+            /// When, in seconds.
+            pub at: f64,
+            /// Who does it. A cue without it has no subject.
+            pub who: Option<String>,
+            $($(#[$doc])* pub $key: Option<$what>,)*
+            $($(#[$about])* pub $name: Option<$type>,)*
+        }
+
+        /// What can be done.
+        #[derive(Clone, Copy, Debug, PartialEq, Eq)]
+        pub(crate) enum Deed {
+            $($(#[$doc])* $deed,)*
+        }
+
+        impl Deed {
+            /// All of them.
+            pub const ALL: &[Self] = &[$(Self::$deed),*];
+
+            /// Its key.
+            pub fn word(self) -> &'static str {
+                match self {
+                    $(Self::$deed => stringify!($key),)*
+                }
+            }
+
+            /// The keys that go with it.
+            fn partners(self) -> &'static [&'static str] {
+                match self {
+                    $(Self::$deed => &[$(stringify!($partner)),*],)*
+                }
+            }
+        }
+
+        impl TapeKeys {
+            /// What is done.
+            pub fn deeds(&self) -> Vec<Deed> {
+                let given = [$((Deed::$deed, self.$key.is_some())),*];
+                given.into_iter().filter(|(_, there)| *there).map(|(deed, _)| deed).collect()
+            }
+
+            /// The keys given that do not go with a deed, each with the deeds that it goes with.
+            pub fn strays(&self, deed: Deed) -> Vec<(&'static str, Vec<&'static str>)> {
+                // Every partner of a deed is one of these.
+                $($(let _ = &self.$partner;)*)*
+                let given = [$((stringify!($name), self.$name.is_some())),*];
+                let goes = |name: &'static str| move |deed: &&Deed| deed.partners().contains(&name);
+                let strays = given.into_iter().filter(|(name, there)| *there && !goes(name)(&&deed));
+                strays
+                    .map(|(name, _)| {
+                        let with = Deed::ALL.iter().filter(goes(name)).map(|deed| deed.word());
+                        (name, with.collect())
+                    })
+                    .collect()
+            }
+        }
+    };
+}
+
+tape_keys! {
+    deeds {
+        /// Walk there at walking speed, around what is in the way.
+        WalkTo walk_to: PlaceKeys [];
+        /// Walk straight there at walking speed, as a player who holds down a key: along what is in the way as
+        /// far as that leads on, but not around it.
+        WalkStraight walk_straight: PlaceKeys [];
+        /// Walk to one of these after another.
+        WalkAlong walk_along: Vec<PlaceKeys> [];
+        /// Walk after this entity, to within `near` metres, until another order.
+        Follow follow: String [near];
+        /// Stop walking: `halt = true`.
+        Halt halt: bool [];
+        /// Jump: `jump = true`.
+        Jump jump: bool [];
+        /// Take this thing in one's hands, if it is within its `reach`.
+        Grab grab: String [from_afar];
+        /// Let go of what one holds: `drop = true`.
+        Drop drop: bool [];
+        /// Throw what one holds, so fast along one's own axes, in metres per second; one faces -Z.
+        Throw throw: [f64; 3] [];
+        /// Be given this thing, as by an action, so that it belongs to `who`.
+        Own own: String [];
+        /// Let this thing belong to nobody; not needed: `who`.
+        Disown disown: String [];
+        /// Leave the play: `leave = true`.
+        Leave leave: bool [];
+        /// Come into the play again, where one is described: `join = true`.
+        Join join: bool [];
+        /// Go there straight and at constant speed; `over` is the time in seconds.
+        DriveTo drive_to: PlaceKeys [over];
+        /// Be there at once.
+        PlaceAt place_at: PlaceKeys [];
+        /// Turn that way at once.
+        Face face: PlaceKeys [];
+        /// Make a detector fire by hand with `who` as its subject, without going there.
+        Poke poke: String [event];
+        /// Switch this entity on; not needed: `who`.
+        Enable enable: String [];
+        /// Switch this entity off; not needed: `who`.
+        Disable disable: String [];
+        /// Press this key, as W3C UI Events name it.
+        Press press: String [];
+        /// Let go of this key.
+        Release release: String [];
+        /// Hold this key for `over` seconds.
+        Hold hold: String [over];
+        /// Use this entity, whatever its key, as long as it takes.
+        Interact interact: String [];
+        /// Point there: at an entity or a point of the screen.
+        Pointer pointer: SpotKeys [];
+        /// Press the button there.
+        PointerDown pointer_down: SpotKeys [];
+        /// Let go of the button there.
+        PointerUp pointer_up: SpotKeys [];
+        /// Press and let go of the button there.
+        Click click: SpotKeys [];
+        /// Send this cue.
+        Cue cue: String [];
+    }
+    partners {
+        /// With `follow`: how near to come, from origin to origin, in metres. The default is 1.
+        near: f64;
+        /// With `grab`: from wherever it is.
+        from_afar: bool;
+        /// With `drive_to` and `hold`: how many seconds it takes.
+        over: f64;
+        /// With `poke`: which of its events. The default is the one with which it begins to
+        /// detect.
+        event: String;
+    }
+}

@@ -1,0 +1,130 @@
+//! Giving things to somebody, and taking them away.
+
+use crate::describe::{EntityId, EventKind, Owners};
+use crate::record::Refusal;
+use crate::state::{Cause, Event, Owned, Scheduled};
+
+use super::ActionContext;
+
+impl ActionContext<'_> {
+    /// Makes a thing somebody's, until it is at rest if they took it themselves.
+    ///
+    /// # Errors
+    /// If it cannot be owned, or not by them, or not now.
+    pub fn own(&mut self, what: EntityId, who: EntityId, by_hand: bool) -> Result<(), Refusal> {
+        self.state.may_own(self.scene, what, who)?;
+        let before = self.state.owned.get(&what).copied();
+        if before.is_some_and(|before| before.by != who) {
+            self.disown(what, Cause::Action);
+        }
+        let before = before.filter(|before| before.by == who);
+        let owned = Owned {
+            by: who,
+            since: before.map_or(self.state.now, |before| before.since),
+            by_hand: by_hand && before.is_none_or(|before| before.by_hand),
+            let_go: false,
+            number: 0,
+        };
+        self.state.owned.insert(what, owned);
+        self.keep(what);
+        if before.is_none() {
+            let event = Event { on: Some(what), who: Some(who), ..self.bare(EventKind::Own) };
+            self.send(event);
+            self.disturb(what, Cause::Admit);
+        }
+        Ok(())
+    }
+
+    /// Lets a thing be nobody's. Who has it in their hands lets go of it.
+    pub fn disown(&mut self, what: EntityId, cause: Cause) {
+        let Some(owner) = self.state.owner(what) else { return };
+        if self.state.holder(what) == Some(owner) {
+            self.let_go(what, owner, None);
+        }
+        self.state.owned.remove(&what);
+        let event = self.bare(EventKind::Disown);
+        self.send(Event { on: Some(what), who: Some(owner), cause: Some(cause), ..event });
+        self.disturb(what, Cause::Admit);
+    }
+
+    /// An action takes a thing away from its owner.
+    pub(super) fn take_away(&mut self, what: EntityId) -> Result<(), Refusal> {
+        if self.scene.thing(what).ownership.is_none() {
+            return Err(Refusal::Lacks("an `ownership`".into()));
+        }
+        if self.state.owner(what).is_none() {
+            return Err(Refusal::NotOwned);
+        }
+        self.disown(what, Cause::Action);
+        Ok(())
+    }
+
+    /// Counts anew for how long its owner may keep a thing.
+    fn keep(&mut self, what: EntityId) {
+        let number = self.state.next_number();
+        let Some(owned) = self.state.owned.get_mut(&what) else { return };
+        owned.number = number;
+        let spec = self.scene.thing(what).ownership.as_deref();
+        if let Some(keep) = spec.and_then(|spec| spec.keep) {
+            self.state.put_off(self.state.now + keep, Scheduled::Disown { what, number });
+        }
+    }
+
+    /// The time is over for which somebody may keep a thing, unless they still use it.
+    pub fn kept_enough(&mut self, what: EntityId, number: u64) {
+        match self.state.owned.get(&what) {
+            Some(owned) if owned.number == number => {
+                if self.state.is_used(what, owned.by) {
+                    self.keep(what);
+                } else {
+                    self.disown(what, Cause::Expire);
+                }
+            }
+            _ => {}
+        }
+    }
+
+    /// A thing's owner has let go of it.
+    pub(super) fn was_let_go(&mut self, what: EntityId, by: EntityId) {
+        if let Some(owned) = self.state.owned.get_mut(&what).filter(|owned| owned.by == by) {
+            owned.let_go = true;
+            self.keep(what);
+        }
+    }
+
+    /// A thing has come to rest.
+    pub fn is_at_rest(&mut self, what: EntityId) {
+        if self.state.owned.get(&what).is_some_and(|owned| owned.by_hand && owned.let_go) {
+            self.disown(what, Cause::Rest);
+        }
+    }
+
+    /// Somebody has ended dragging a thing.
+    pub fn put_down(&mut self, what: EntityId, by: EntityId) {
+        let Some(owned) = self.state.owned.get(&what) else { return };
+        if owned.by == by && owned.by_hand && !owned.let_go && self.state.holder(what).is_none() {
+            self.disown(what, Cause::Rest);
+        }
+    }
+
+    /// Those who go own nothing any more, nor does anybody own them.
+    pub(super) fn leave_all(&mut self, going: &[EntityId]) {
+        let is_meant = |(what, owned): (&EntityId, &Owned)| {
+            (going.contains(what) || going.contains(&owned.by)).then_some(*what)
+        };
+        let meant: Vec<EntityId> = self.state.owned.iter().filter_map(is_meant).collect();
+        for what in meant {
+            self.disown(what, Cause::Remove);
+        }
+    }
+
+    /// What was brought out belongs to whoever brought it out, if that is its rule.
+    pub(super) fn give_to_creator(&mut self, what: EntityId) {
+        let spec = self.scene.thing(what).ownership.as_deref();
+        let is_theirs = spec.is_some_and(|spec| spec.by == Owners::Creator);
+        if let Some(who) = self.event.who.filter(|_| is_theirs) {
+            // Who has no body of their own brings it out for nobody.
+            let _ = self.own(what, who, false);
+        }
+    }
+}

@@ -1,0 +1,119 @@
+//! Whose things are.
+
+use crate::Time;
+use crate::describe::{EntityId, Owners, TagId};
+use crate::model::Scene;
+use crate::record::Refusal;
+
+use super::State;
+
+/// Whose a thing is.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub(crate) struct Owned {
+    pub by: EntityId,
+    pub since: Time,
+    /// Its owner took it in their hands or dragged it, so it is theirs only until it is at rest. What an
+    /// action gave them stays theirs.
+    pub by_hand: bool,
+    /// Its owner has let go of it since.
+    pub let_go: bool,
+    /// Tells this use of it from an earlier one.
+    pub number: u64,
+}
+
+impl State {
+    /// Whose a thing is now.
+    pub(crate) fn owner(&self, what: EntityId) -> Option<EntityId> {
+        self.owned.get(&what).map(|owned| owned.by)
+    }
+
+    /// What keeps somebody from using a thing: that it, or an ancestor of it, belongs to somebody else.
+    pub(crate) fn kept_from(&self, scene: &Scene, what: EntityId, who: EntityId) -> Option<Owned> {
+        if self.owned.is_empty() {
+            return None;
+        }
+        let other = |up: EntityId| {
+            let owned = self.owned.get(&up)?;
+            let is_own = owned.by == who || self.are_one_team(scene, up, [owned.by, who]);
+            (!is_own).then_some(*owned)
+        };
+        self.lineage(scene, what).find_map(other)
+    }
+
+    /// Whether an action may give a thing to somebody; else why not.
+    pub(crate) fn may_own(
+        &self,
+        scene: &Scene,
+        what: EntityId,
+        who: EntityId,
+    ) -> Result<(), Refusal> {
+        let Some(spec) = scene.thing(what).ownership.as_deref() else {
+            return Err(Refusal::Lacks("an `ownership`".into()));
+        };
+        if !scene.has_body(who) || what == who {
+            return Err(Refusal::Lacks("a body of its own to own it".into()));
+        }
+        if [what, who].iter().any(|it| self.is_gone(scene, *it)) {
+            return Err(Refusal::Gone);
+        }
+        if self.teams(scene, what, who).is_some_and(|mut teams| teams.next().is_none()) {
+            return Err(Refusal::InNoTeam);
+        }
+        match self.owned.get(&what) {
+            Some(owned)
+                if owned.by != who
+                    && !spec.by.are_given()
+                    && !self.are_one_team(scene, what, [owned.by, who]) =>
+            {
+                Err(Refusal::BelongsTo { owner: owned.by, since: owned.since })
+            }
+            _ => Ok(()),
+        }
+    }
+
+    /// Whether somebody may make a thing theirs by taking it or dragging it; else why not. What nobody
+    /// can own anybody takes.
+    pub(crate) fn may_take(
+        &self,
+        scene: &Scene,
+        what: EntityId,
+        who: EntityId,
+    ) -> Result<(), Refusal> {
+        let Some(spec) = scene.thing(what).ownership.as_deref() else { return Ok(()) };
+        match self.owned.get(&what) {
+            Some(owned) if owned.by == who => Ok(()),
+            Some(Owned { by: owner, since, .. }) if spec.by.are_given() => {
+                Err(Refusal::BelongsTo { owner: *owner, since: *since })
+            }
+            None if spec.by.are_given() => Err(Refusal::NotGiven),
+            _ => self.may_own(scene, what, who),
+        }
+    }
+
+    /// The teams of somebody that may own a thing; none if it is not for teams.
+    fn teams<'a>(
+        &'a self,
+        scene: &'a Scene,
+        what: EntityId,
+        who: EntityId,
+    ) -> Option<impl Iterator<Item = TagId> + use<'a>> {
+        let Owners::Team(teams) = &scene.thing(what).ownership.as_ref()?.by else { return None };
+        let tags = self.tags(scene, who);
+        Some(teams.iter().copied().filter(|team| tags.contains(team)))
+    }
+
+    /// Whether two are in the same team of those that may own a thing.
+    fn are_one_team(&self, scene: &Scene, what: EntityId, [one, other]: [EntityId; 2]) -> bool {
+        let own = self.teams(scene, what, one);
+        let tags = self.tags(scene, other);
+        own.is_some_and(|mut own| own.any(|team| tags.contains(&team)))
+    }
+
+    /// Whether its owner holds or drags a thing.
+    pub(crate) fn is_used(&self, what: EntityId, owner: EntityId) -> bool {
+        let pointer = self.pointers.get(&owner).filter(|pointer| pointer.is_down);
+        let drags = pointer.and_then(|it| it.pressed).is_some_and(|grip| grip.what == what);
+        drags || self.holder(what) == Some(owner)
+    }
+}
