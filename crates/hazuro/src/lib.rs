@@ -68,6 +68,8 @@ pub use saving::LoadError;
 pub use scene::{EntityId, Scene};
 pub use shown::{number as shown_number, shown};
 pub use space::{Filter, Found, Hit, Space};
+#[cfg(feature = "serde")]
+pub use state::Delta;
 pub use state::{
     Button, Cause, Event, Input, Meeting, Origin, Reading, Sighting, Spot, State, Target,
 };

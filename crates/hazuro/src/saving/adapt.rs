@@ -40,6 +40,12 @@ pub(super) fn adapt(
     state.tags.values_mut().for_each(|tags| tags.sort_unstable());
     state.occupancies.retain(|(on, detector), _| scene.has(*on, *detector));
     state.stat_tracks.retain(|(entity, stat), _| scene.stat(*entity, *stat).is_some());
+    check_plans(&state, scene)?;
+    Ok(state)
+}
+
+/// Whether all that is under way leads through what the scene has.
+pub(super) fn check_plans(state: &State, scene: &Scene) -> Result<(), LoadError> {
     for run in state.runs.values() {
         let wire = scene.wire(run.reaction);
         let fits = run.threads.iter().all(|thread| {
@@ -60,7 +66,7 @@ pub(super) fn adapt(
             return Err(changed(scene, *entity));
         }
     }
-    Ok(state)
+    Ok(())
 }
 
 fn changed(scene: &Scene, entity: EntityId) -> LoadError {

@@ -2,6 +2,7 @@
 //! with a scene that has grown meanwhile.
 
 mod adapt;
+mod mirror;
 mod names;
 
 use std::fmt;

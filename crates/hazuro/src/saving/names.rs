@@ -11,7 +11,7 @@ use crate::model::Scene;
 use super::LoadError;
 
 /// The names of all that has a number in a state, in the order of the numbers.
-#[derive(Debug, PartialEq, Serialize, Deserialize)]
+#[derive(Debug, Default, PartialEq, Serialize, Deserialize)]
 pub(super) struct Names {
     entities: Vec<String>,
     reactions: Vec<Option<String>>,
@@ -81,6 +81,28 @@ pub(super) fn reading<T>(
     let reading = READING.replace(before);
     let why = reading.and_then(|reading| reading.why);
     outcome.map_err(|error| why.unwrap_or(LoadError::Damaged(error)))
+}
+
+/// Reads something that names things by their numbers in a scene.
+pub(super) fn inside<T>(
+    scene: &Scene,
+    read: impl FnOnce() -> Result<T, String>,
+) -> Result<T, LoadError> {
+    let count = |names: usize| 0..names as u32;
+    let numbers = Numbers {
+        entities: scene.ids().collect(),
+        more_in_stock: Vec::new(),
+        reactions: scene.reaction_ids().collect(),
+        tags: count(scene.tags.len()).collect(),
+        stats: count(scene.stats.names.len()).collect(),
+        effects: count(scene.effect_ids.names.len()).collect(),
+    };
+    let (there, numbering) = (Names::default(), scene.numbering);
+    let reading = Reading { there, kinds: Vec::new(), numbering, numbers, why: None };
+    let before = READING.replace(Some(reading));
+    let outcome = read();
+    READING.set(before);
+    outcome.map_err(LoadError::Damaged)
 }
 
 /// Keeps what is wrong, which an error of serde cannot hold.

@@ -228,10 +228,11 @@ impl Hash for Cast {
 }
 
 #[cfg(feature = "serde")]
+pub(crate) use saved::SavedLive;
+
+#[cfg(feature = "serde")]
 mod saved {
     //! A cast as it is saved: each entity with its movement, wherever that is kept.
-
-    use std::borrow::Cow;
 
     use serde::{Deserialize, Deserializer, Serialize, Serializer};
 
@@ -241,43 +242,72 @@ mod saved {
     use crate::motion::Travel;
     use crate::state::BodyState;
 
-    #[derive(Serialize, Deserialize)]
-    struct Saved<'a> {
+    /// How one entity is, as it is saved.
+    #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+    pub(crate) struct SavedLive {
         pose: Pose,
-        travel: Option<Cow<'a, Travel>>,
+        travel: Option<Travel>,
         rides: Option<EntityId>,
-        stance: Cow<'a, Option<Box<BodyState>>>,
+        stance: Option<Box<BodyState>>,
         switches: [bool; 4],
         taken: Option<u64>,
         removed: bool,
     }
 
+    impl Cast {
+        /// Each as it is saved.
+        fn saved(&self) -> impl Iterator<Item = SavedLive> {
+            self.lives.iter().map(|live| self.saved_live(live))
+        }
+
+        fn saved_live(&self, live: &Live) -> SavedLive {
+            let Live { rides, ref stance, switches, taken, removed, .. } = *live;
+            let (pose, travel) = match self.seen(live) {
+                Seen::Still(pose) => (*pose, None),
+                Seen::Travels(travel) => (*travel.from(), Some(travel.into_owned())),
+            };
+            SavedLive { pose, travel, rides, stance: stance.clone(), switches, taken, removed }
+        }
+
+        /// Those that are otherwise than in another cast of as many, with their places.
+        pub(crate) fn differing(&self, other: &Self) -> impl Iterator<Item = (u32, SavedLive)> {
+            let both = self.all_seen().zip(other.all_seen()).zip(&self.lives).zip(0_u32..);
+            both.filter(|(((one, other), _), _)| one != other)
+                .map(|((_, live), place)| (place, self.saved_live(live)))
+        }
+
+        /// Lets the entity at this place be as it was saved, if there is such a one.
+        pub(crate) fn set(&mut self, place: usize, saved: SavedLive) -> bool {
+            let live = self.lives.get_mut(place);
+            let Some(live) = live.filter(|it| it.stance.is_some() == saved.stance.is_some()) else {
+                return false;
+            };
+            *live = saved.into();
+            true
+        }
+    }
+
+    impl From<SavedLive> for Live {
+        fn from(saved: SavedLive) -> Self {
+            let SavedLive { pose, travel, rides, stance, switches, taken, removed } = saved;
+            let at = match travel {
+                Some(travel) => At::Travels(Box::new(travel)),
+                None => At::Still(pose),
+            };
+            Self { at, rides, stance, switches, taken, removed }
+        }
+    }
+
     impl Serialize for Cast {
         fn serialize<S: Serializer>(&self, to: S) -> Result<S::Ok, S::Error> {
-            to.collect_seq(self.lives.iter().map(|live| {
-                let Live { rides, ref stance, switches, taken, removed, .. } = *live;
-                let (pose, travel) = match self.seen(live) {
-                    Seen::Still(pose) => (*pose, None),
-                    Seen::Travels(travel) => (*travel.from(), Some(travel)),
-                };
-                let stance = Cow::Borrowed(stance);
-                Saved { pose, travel, rides, stance, switches, taken, removed }
-            }))
+            to.collect_seq(self.saved())
         }
     }
 
     impl<'de> Deserialize<'de> for Cast {
         fn deserialize<D: Deserializer<'de>>(from: D) -> Result<Self, D::Error> {
-            let saved = Vec::<Saved<'_>>::deserialize(from)?;
-            let live = |saved: Saved<'_>| {
-                let Saved { pose, travel, rides, stance, switches, taken, removed } = saved;
-                let at = match travel {
-                    Some(travel) => At::Travels(Box::new(travel.into_owned())),
-                    None => At::Still(pose),
-                };
-                Live { at, rides, stance: stance.into_owned(), switches, taken, removed }
-            };
-            Ok(saved.into_iter().map(live).collect())
+            let saved = Vec::<SavedLive>::deserialize(from)?;
+            Ok(saved.into_iter().map(Live::from).collect())
         }
     }
 }

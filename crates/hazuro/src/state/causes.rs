@@ -55,6 +55,17 @@ impl Causes {
 }
 
 #[cfg(feature = "serde")]
+super::delta::delta! {
+    Causes as CausesPart {
+        now: Origin,
+        entries: u64,
+        stirs: u64,
+        moved: Vec<Stir>,
+        changed: Vec<Stir>,
+    } but {}
+}
+
+#[cfg(feature = "serde")]
 impl Causes {
     /// Gives each entity another number, among so many.
     pub fn renumber(&mut self, entities: usize, numbers: &[EntityId]) {

@@ -8,6 +8,8 @@ mod cast;
 mod causes;
 mod consistent;
 mod contacts;
+#[cfg(feature = "serde")]
+mod delta;
 mod event;
 mod facts;
 mod highlights;
@@ -31,8 +33,12 @@ use std::collections::{BTreeMap, BTreeSet};
 use std::hash::{Hash, Hasher};
 
 pub(crate) use body_state::{BodyState, Mode, Order};
+#[cfg(feature = "serde")]
+pub(crate) use cast::SavedLive;
 pub(crate) use cast::{Cast, Live};
 pub(crate) use causes::Causes;
+#[cfg(feature = "serde")]
+pub use delta::Delta;
 pub use event::{Cause, Event};
 pub(crate) use facts::Moment;
 pub use input::{Button, Input, Spot, Target};

@@ -104,6 +104,17 @@ pub(crate) struct Schedule {
     so_far: u64,
 }
 
+#[cfg(feature = "serde")]
+super::delta::delta! {
+    Schedule as SchedulePart {
+        told: AllTold,
+        at_once: VecDeque<(u64, Input)>,
+        items: BTreeMap<Due, (Origin, Scheduled)>,
+        inputs: u64,
+        so_far: u64,
+    } but {}
+}
+
 impl Schedule {
     pub fn put(&mut self, time: Time, origin: Origin, item: Scheduled) {
         let after_detection = !matches!(item, Scheduled::Input(_));

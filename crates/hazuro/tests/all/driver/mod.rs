@@ -16,7 +16,7 @@ use hazuro::glam::DVec3;
 use hazuro::scene::{Detector, EventKind, Trigger};
 use hazuro::why::Notebook;
 use hazuro::{
-    Chance, EntityId, Entry, Filter, HandlerId, Happening, Play, Problem, Scene, State, Time,
+    Chance, Delta, EntityId, Entry, Filter, HandlerId, Happening, Play, Problem, Scene, State, Time,
 };
 use proptest::prelude::*;
 
@@ -34,6 +34,10 @@ struct Driver {
     open: BTreeSet<(EntityId, Detector, EntityId, Option<usize>)>,
     /// Whose each thing is, as events have told.
     owned: BTreeMap<EntityId, EntityId>,
+    /// A state that has followed the play by what was told to be different in it.
+    mirror: State,
+    /// How many entities there were when it was last told.
+    mirrored: usize,
     went_back: bool,
     /// The number of the latest entry, if it is known.
     latest: Option<u64>,
@@ -50,6 +54,7 @@ impl Driver {
         }
         let play = Play::new(scene.clone());
         let foreign = Arc::new(larger.build().unwrap());
+        let mirror = play.state().clone();
         let (handlers, past) = (Vec::new(), vec![(play.state().clone(), scene.len())]);
         Self {
             play,
@@ -59,6 +64,8 @@ impl Driver {
             past,
             open: BTreeSet::new(),
             owned: BTreeMap::new(),
+            mirror,
+            mirrored: 0,
             went_back: false,
             latest: Some(0),
             log: Vec::new(),
@@ -244,6 +251,7 @@ impl Driver {
         assert_eq!(loaded.state(), self.play.state(), "what is loaded is what was saved");
         self.pair(&entries);
         self.follow_owners(&entries);
+        self.follow();
         self.number(&entries);
         for entry in &entries {
             if let Happening::Problem { problem: Problem::Panic(why), .. } = &entry.what {
@@ -269,6 +277,21 @@ impl Driver {
             }
             self.latest = Some(number);
         }
+    }
+
+    /// Whether somebody who is told only what is different knows the very state.
+    fn follow(&mut self) {
+        let (scene, state) = (self.play.scene(), self.play.state());
+        if scene.len() != self.mirrored {
+            (self.mirror, self.mirrored) = (state.clone(), scene.len());
+            return;
+        }
+        let sent = postcard::to_stdvec(&state.delta(&self.mirror)).unwrap();
+        let delta: Delta = scene.within(|| postcard::from_bytes(&sent)).unwrap();
+        self.mirror.take(delta, scene).unwrap();
+        assert_eq!(&self.mirror, state);
+        assert_eq!(self.mirror.fingerprint(), state.fingerprint(), "to the last bit");
+        assert!(state.delta(&self.mirror).is_empty());
     }
 
     /// Whether a thing that becomes somebody's was nobody's, and is theirs until it is nobody's.
