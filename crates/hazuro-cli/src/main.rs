@@ -7,7 +7,9 @@ mod demo;
 mod draw;
 mod explain;
 mod files;
+mod host;
 mod interrupt;
+mod join;
 mod only;
 mod output;
 mod play;
@@ -107,6 +109,10 @@ enum Command {
         #[arg(long, value_name = "FILE")]
         record: Option<PathBuf>,
     },
+    /// Lets several players play a scene, each from elsewhere
+    Host(host::Hosting),
+    /// Plays as one of the players of a scene that is hosted elsewhere: types deeds, prints events
+    Join(join::Joining),
     /// Draws a picture, a timeline or a report page of a scene or playtest
     Draw(Drawing),
 }
@@ -363,6 +369,8 @@ fn main() -> ExitCode {
         Command::Play { path, watch, rate, record } => {
             play::play((&path, access), (&watch, rate), record.as_deref())
         }
+        Command::Host(asked) => host::host(&asked, access),
+        Command::Join(asked) => join::join(&asked, access),
         Command::Draw(asked) => draw::draw(&asked, access),
     };
     ExitCode::from(ending as u8)

@@ -31,7 +31,7 @@ pub(crate) struct Ahead {
 /// before something around it changes.
 pub(crate) fn ahead(space: Space<'_>, who: EntityId) -> Option<Ahead> {
     let mover = mover_of(space, who)?;
-    let around = Around { space, who, mover: &mover };
+    let around = Around { space, who, mover: &mover, holder: None };
     let (scene, state, now) = (space.scene, space.state, space.state.now);
     let live = state.live(who);
     let stance = live.stance.as_deref()?;

@@ -39,6 +39,8 @@ pub(super) struct Around<'a> {
     pub who: EntityId,
     /// Its shape, with what it holds.
     pub mover: &'a Mover,
+    /// Whoever takes it or lets go of it, and is not in its way meanwhile.
+    pub holder: Option<EntityId>,
 }
 
 /// Something that may be in the way: of which entity, or the floor, its form, and where that is
@@ -113,6 +115,7 @@ impl<'a> Around<'a> {
         other != who
             && !state.lineage(scene, other).any(|up| up == who || state.holder(up).is_some())
             && !state.lineage(scene, who).any(|up| up == other)
+            && self.holder.is_none_or(|holder| state.bearer(scene, other) != Some(holder))
     }
 
     /// All that may be in the way within some bounds.

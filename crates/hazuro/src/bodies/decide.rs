@@ -25,7 +25,7 @@ const GLANCE: Time = Time::from_nanos(50_000_000);
 /// Decides what a body does from now on; none if it does not move by itself.
 pub(crate) fn decide(space: Space<'_>, who: EntityId) -> Option<Plan> {
     let mover = mover_of(space, who)?;
-    let around = Around { space, who, mover: &mover };
+    let around = Around { space, who, mover: &mover, holder: None };
     let live = space.state.live(who);
     let mut stance = live.stance.as_deref()?.clone();
     let fresh = stance.undecided;
@@ -51,7 +51,9 @@ pub(crate) fn decide(space: Space<'_>, who: EntityId) -> Option<Plan> {
 /// What moves towards a body that touches it.
 pub(crate) fn pressing(space: Space<'_>, who: EntityId) -> SmallVec<[EntityId; 1]> {
     let mover = mover_of(space, who);
-    mover.map_or_else(SmallVec::new, |mover| Around { space, who, mover: &mover }.pressing())
+    mover.map_or_else(SmallVec::new, |mover| {
+        Around { space, who, mover: &mover, holder: None }.pressing()
+    })
 }
 
 /// The pose lifted out of ground that the body has been put into, if that is no higher than a step.

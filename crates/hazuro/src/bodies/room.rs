@@ -14,11 +14,11 @@ use super::tolerance::{CLEAR, LIFT, SHORT_OF};
 /// How a body, even one that does not move by itself, looks at what is around it.
 fn looking<T>(space: Space<'_>, who: EntityId, look: impl FnOnce(&Around<'_>) -> T) -> Option<T> {
     if let Some(mover) = mover_of(space, who) {
-        return Some(look(&Around { space, who, mover: &mover }));
+        return Some(look(&Around { space, who, mover: &mover, holder: None }));
     }
     let body = space.scene.thing(who).body.as_ref()?;
     let mover = Mover::of(body, Some(Legs::default()), None);
-    Some(look(&Around { space, who, mover: &mover }))
+    Some(look(&Around { space, who, mover: &mover, holder: None }))
 }
 
 /// Whether nothing is in a body's way at a pose. Without a body there is always room.
@@ -62,7 +62,7 @@ pub(crate) fn hand(
     holder: EntityId,
 ) -> Option<Pose> {
     let (state, scene) = (space.state, space.scene);
-    let around = Around { space, who: what, mover: scene.mover(what)? };
+    let around = Around { space, who: what, mover: scene.mover(what)?, holder: Some(holder) };
     let place = state.pose(scene, holder, state.now).position;
     let mut from = Pose { position: DVec3 { y: held.position.y, ..place }, ..held };
     // Where the holder fits, what they hold nearly fits, too.

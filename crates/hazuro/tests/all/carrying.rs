@@ -96,6 +96,19 @@ fn hands_are_taken_strength_is_lacking_and_what_is_held_is_not_for_others() {
 }
 
 #[test]
+fn whoever_is_in_the_way_of_others_is_not_in_the_way_of_what_they_take() {
+    let body = Body::new(Shape::Capsule { radius: 0.3, height: 1.8 }).walk(3.0).blocks(true);
+    let scene = yard().entity(Entity::new("porter").at([0.0, 0.0, -3.0]).body(body));
+    let mut play = Play::new(scene.build().unwrap());
+    assert_eq!(refused(&mut play, Action::grab("rye", "porter")), None);
+    assert!((at(&play, "rye") - DVec3::new(0.0, 0.9, -3.55)).length() < 1e-9);
+    assert_eq!(refused(&mut play, Action::throw("porter", [0.0, 2.0, -2.0])), None);
+    let entries = play_until(&mut play, 3.0);
+    assert_eq!(words(&play, &entries), ["settle rye porter"]);
+    assert!(at(&play, "rye").z < -4.0);
+}
+
+#[test]
 fn what_is_held_touches_nothing_of_its_holder() {
     let scene = yard()
         .entity(

@@ -1,0 +1,116 @@
+//! What a client plays ahead of the host: what its own player has done since.
+
+use std::collections::VecDeque;
+
+use hazuro::glam::DVec3;
+use hazuro::scene::Fault;
+use hazuro::{EntityId, Play, State, Time};
+
+use crate::client::Correction;
+use crate::message::Timed;
+
+/// What is off by no more than this, in metres, is no correction.
+const SAME: f64 = 1e-6;
+/// How long the host may be behind at least, in seconds, so that deeds come in time.
+const LEAST_LEAD: f64 = 0.02;
+/// How long it may be behind at most before the client waits.
+const MOST_LEAD: f64 = 0.1;
+/// How many ticks pass between two changes of the pace.
+const PATIENCE: u32 = 15;
+/// How much of a correction is still shown a tick later.
+const FADING: f64 = 0.8;
+/// The most ticks that are played at once.
+const MAX_LEAP: u64 = 120;
+
+/// A play ahead of the host's.
+#[derive(Debug)]
+pub(crate) struct Ahead {
+    pub play: Play,
+    tick: u64,
+    /// How far from where it is the own body is still shown.
+    slide: DVec3,
+    patience: u32,
+}
+
+impl Ahead {
+    /// At the state that the host was in at a tick.
+    pub fn new(play: Play, tick: u64) -> Self {
+        Self { play, tick, slide: DVec3::ZERO, patience: 0 }
+    }
+
+    /// The client's own time.
+    pub fn now(&self) -> Time {
+        self.play.now()
+    }
+
+    /// How far from where it is the own body is still shown.
+    pub fn slide(&self) -> DVec3 {
+        self.slide
+    }
+
+    fn place(&self, player: EntityId) -> DVec3 {
+        self.play.pose(player).map_or(DVec3::ZERO, |pose| pose.position)
+    }
+
+    /// The player does something now.
+    pub fn act(&mut self, timed: &Timed, player: EntityId) -> Result<(), Fault> {
+        let input = timed.deed.input(self.play.scene(), player)?;
+        self.play.schedule(Time::from_nanos(timed.at), input)
+    }
+
+    /// Begins anew from what the host has said of a tick: does again what has not been done there, and
+    /// catches up. If the own body is elsewhere then, that is a correction.
+    pub fn correct(
+        &mut self,
+        (state, tick): (&State, u64),
+        player: EntityId,
+        pending: &VecDeque<Timed>,
+    ) -> Option<Correction> {
+        let (foreseen, target) = (self.place(player), self.tick);
+        // It is a state of this scene.
+        self.play.restore(state.clone()).ok()?;
+        for timed in pending {
+            // It was taken when it was done.
+            let _ = self.act(timed, player);
+        }
+        self.tick = tick;
+        while self.tick < target.min(tick + MAX_LEAP) {
+            self.step();
+        }
+        let off = foreseen - self.place(player);
+        if target != self.tick || off.length() <= SAME {
+            return None;
+        }
+        self.slide += off;
+        Some(Correction { tick: target, metres: off.length() })
+    }
+
+    /// Plays a tick.
+    fn step(&mut self) {
+        self.play.step();
+        self.tick += 1;
+    }
+
+    /// Plays on by a tick of the client's clock: none if the host is too far behind, more if it is not
+    /// far enough.
+    pub fn go_on(&mut self, lead: &mut Option<f64>) {
+        let rate = f64::from(self.play.rate());
+        self.slide *= FADING;
+        self.patience = self.patience.saturating_sub(1);
+        let mut ticks = 1;
+        if self.patience == 0
+            && let Some(lead) = lead.take()
+        {
+            if lead < LEAST_LEAD {
+                ticks += (((LEAST_LEAD - lead) * rate).ceil() as u64).min(MAX_LEAP);
+                self.patience = PATIENCE;
+            } else if lead > MOST_LEAD {
+                ticks = 0;
+                self.patience = PATIENCE / 3;
+            }
+        }
+        for _ in 0..ticks {
+            self.step();
+        }
+    }
+}

@@ -1,0 +1,209 @@
+//! What a client may ask its host to let its player do.
+
+use hazuro::scene::{Action, Fault, Throw};
+use hazuro::{Button, EntityId, Input, Scene, Spot, Target};
+use serde::{Deserialize, Serialize};
+use thiserror::Error;
+
+/// What a client may ask for. It is always the client's own player who does it, and no more than that
+/// player could: nothing here puts anybody anywhere.
+///
+/// ```
+/// use hazuro_link::{Deed, To};
+/// let deeds = [
+///     Deed::Walk { to: To::from([4.0, 0.0, -3.0]) },
+///     Deed::Grab { what: "sack".into() },
+///     Deed::Throw { velocity: [0.0, 3.0, -4.0] },
+/// ];
+/// # let _ = deeds;
+/// ```
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case", deny_unknown_fields)]
+pub enum Deed {
+    /// Walk there, around what is in the way.
+    Walk {
+        /// Where to.
+        to: To,
+    },
+    /// Walk straight there, as who holds down a key.
+    WalkStraight {
+        /// Where to.
+        to: To,
+    },
+    /// Walk after somebody.
+    Follow {
+        /// After whom.
+        whom: String,
+        /// How near to come, in metres.
+        near: f64,
+    },
+    /// Stop walking.
+    Halt,
+    /// Jump.
+    Jump,
+    /// Turn towards it at once, about Y.
+    Face {
+        /// What to look at.
+        to: To,
+    },
+    /// Press a key.
+    Press {
+        /// As W3C UI Events name it, as in `KeyE`.
+        key: String,
+    },
+    /// Let go of a key.
+    Release {
+        /// As W3C UI Events name it.
+        key: String,
+    },
+    /// Use a prompt, whatever its key.
+    Interact {
+        /// Which.
+        with: String,
+    },
+    /// Take a thing in one's hands, if it is within reach and nobody else's.
+    Grab {
+        /// Which.
+        what: String,
+    },
+    /// Let go of what one holds.
+    Drop,
+    /// Throw what one holds.
+    Throw {
+        /// How fast along one's own axes, in metres per second; one faces -Z.
+        velocity: [f64; 3],
+    },
+    /// Point somewhere, and maybe press or let go of the button.
+    Point {
+        /// Where, in pixels from the top left of one's own screen.
+        at: [f64; 2],
+        /// What the button does.
+        #[serde(default)]
+        button: Press,
+    },
+}
+
+/// What a pointer's button does.
+///
+/// ```
+/// assert_eq!(hazuro_link::Deed::Point { at: [1.0, 2.0], button: Default::default() },
+///     hazuro_link::Deed::Point { at: [1.0, 2.0], button: hazuro_link::Press::Stays });
+/// ```
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Press {
+    /// Stays as it is.
+    #[default]
+    Stays,
+    /// Is pressed.
+    Down,
+    /// Is let go of.
+    Up,
+    /// Is pressed and let go of.
+    Click,
+}
+
+/// A place, or the entity that is there then.
+///
+/// ```
+/// use hazuro_link::To;
+/// assert_eq!(To::from("mill"), To::Name("mill".into()));
+/// ```
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(untagged)]
+pub enum To {
+    /// A place in the world, in metres.
+    Place([f64; 3]),
+    /// Where this entity is.
+    Name(String),
+}
+
+/// Why a deed was not done.
+///
+/// ```
+/// use hazuro_link::NotDone;
+/// assert_eq!(NotDone::Late { seconds: 0.75 }.to_string(), "it came 0.75 s too late");
+/// ```
+#[derive(Clone, Debug, Error, PartialEq)]
+#[non_exhaustive]
+pub enum NotDone {
+    /// There were too many.
+    #[error("there are more than {most} deeds a second")]
+    TooMany {
+        /// How many may be done a second.
+        most: u32,
+    },
+    /// It is meant for a time that is too far ahead.
+    #[error("it is meant for {seconds:.2} s later")]
+    Early {
+        /// How far.
+        seconds: f64,
+    },
+    /// It was meant for a time that has long been over.
+    #[error("it came {seconds:.2} s too late")]
+    Late {
+        /// How long.
+        seconds: f64,
+    },
+    /// It names what is not there, or a number is out of its range.
+    #[error(transparent)]
+    Fault(#[from] Fault),
+}
+
+impl From<[f64; 3]> for To {
+    fn from(place: [f64; 3]) -> Self {
+        Self::Place(place)
+    }
+}
+
+impl From<&str> for To {
+    fn from(name: &str) -> Self {
+        Self::Name(name.into())
+    }
+}
+
+impl To {
+    fn target(&self, scene: &Scene) -> Result<Target, Fault> {
+        Ok(match self {
+            Self::Place(place) => (*place).into(),
+            Self::Name(name) => scene.entity_id(name.as_str())?.into(),
+        })
+    }
+}
+
+impl Deed {
+    /// What it is as an input of this player.
+    ///
+    /// # Errors
+    /// If it names what is not there, or a number is out of its range.
+    pub(crate) fn input(&self, scene: &Scene, who: EntityId) -> Result<Input, Fault> {
+        let id = |name: &String| scene.entity_id(name.as_str());
+        let input = match self {
+            Self::Walk { to } => Input::Walk { who, to: to.target(scene)? },
+            Self::WalkStraight { to } => Input::WalkStraight { who, to: to.target(scene)? },
+            Self::Follow { whom, near } => Input::Follow { who, whom: id(whom)?, near: *near },
+            Self::Halt => Input::Act(Action::Halt(who)),
+            Self::Jump => Input::Act(Action::Jump(who)),
+            Self::Face { to } => Input::Face { who, to: to.target(scene)? },
+            Self::Press { key } => Input::Press { who, key: key.clone() },
+            Self::Release { key } => Input::Release { who, key: key.clone() },
+            Self::Interact { with } => Input::Interact { who, with: id(with)? },
+            Self::Grab { what } => Input::Grab { who, what: id(what)? },
+            Self::Drop => Input::Act(Action::Drop(who)),
+            Self::Throw { velocity } => {
+                Input::Act(Action::Throw(Throw { what: who, velocity: *velocity, spin: 0.0 }))
+            }
+            Self::Point { at: [x, y], button } => {
+                let button = match button {
+                    Press::Stays => Button::Stays,
+                    Press::Down => Button::Down,
+                    Press::Up => Button::Up,
+                    Press::Click => Button::Click,
+                };
+                Input::Point { who, at: Spot::Pixel(*x, *y), button }
+            }
+        };
+        input.check(scene)?;
+        Ok(input)
+    }
+}
