@@ -196,10 +196,13 @@ fn read(lines: &Receiver<String>, waiting: &mut VecDeque<Typed>) -> bool {
     loop {
         match lines.try_recv() {
             Ok(line) if line.trim().is_empty() => {}
-            Ok(line) => match command(&line) {
-                Some(typed) => waiting.push_back(typed),
-                None => complain!("`{}` means nothing here; there are {COMMANDS}", line.trim()),
-            },
+            Ok(line) => {
+                let typed = command(&line);
+                if typed.is_none() {
+                    complain!("`{}` means nothing here; there are {COMMANDS}", line.trim());
+                }
+                waiting.extend(typed);
+            }
             Err(TryRecvError::Empty) => return false,
             Err(TryRecvError::Disconnected) => return true,
         }

@@ -6,7 +6,6 @@ use hazuro::glam::DVec3;
 use hazuro::scene::Fault;
 use hazuro::{EntityId, Play, State, Time};
 
-use crate::client::Correction;
 use crate::message::Timed;
 
 /// What is off by no more than this, in metres, is no correction.
@@ -21,6 +20,21 @@ const PATIENCE: u32 = 15;
 const FADING: f64 = 0.8;
 /// The most ticks that are played at once.
 const MAX_LEAP: u64 = 120;
+
+/// What the host has told put the own body elsewhere than the client had foreseen.
+///
+/// ```
+/// use hazuro_link::Correction;
+/// let far = |correction: &Correction| correction.metres > 0.5;
+/// # let _ = far;
+/// ```
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Correction {
+    /// At which tick of the client's own time.
+    pub tick: u64,
+    /// How far, in metres.
+    pub metres: f64,
+}
 
 /// A play ahead of the host's.
 #[derive(Debug)]

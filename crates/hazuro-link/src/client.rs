@@ -7,7 +7,7 @@ use hazuro::geometry::Pose;
 use hazuro::scene::{EntityKey, Facts, Fault};
 use hazuro::{Delta, EntityId, Event, Play, Scene, State, Time};
 
-use crate::ahead::Ahead;
+use crate::ahead::{Ahead, Correction};
 use crate::deed::Deed;
 use crate::message::{
     Deeds, Denial, Hello, Ticks, Timed, ToClient, ToHost, VERSION, Welcome, read, write,
@@ -68,21 +68,6 @@ pub enum Standing {
     Denied(Denial),
     /// The host has closed the line, for this reason.
     Closed(String),
-}
-
-/// What the host has told put the own body elsewhere than the client had foreseen.
-///
-/// ```
-/// use hazuro_link::Correction;
-/// let far = |correction: &Correction| correction.metres > 0.5;
-/// # let _ = far;
-/// ```
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub struct Correction {
-    /// At which tick of the client's own time.
-    pub tick: u64,
-    /// How far, in metres.
-    pub metres: f64,
 }
 
 impl Client {
@@ -275,7 +260,7 @@ impl Client {
         let scene = self.play.scene();
         let mut state = self.start.clone();
         let delta: Option<Delta> = unpack(scene, told);
-        if !delta.is_some_and(|delta| state.take(delta, scene).is_ok()) {
+        if delta.is_none_or(|delta| state.take(delta, scene).is_err()) {
             return false;
         }
         (self.state, self.tick, self.is_news) = (state, tick, true);
@@ -297,7 +282,7 @@ impl Client {
             }
             let scene = self.play.scene();
             let delta: Option<Delta> = unpack(scene, &told.delta.0);
-            if !delta.is_some_and(|delta| self.state.take(delta, scene).is_ok()) {
+            if delta.is_none_or(|delta| self.state.take(delta, scene).is_err()) {
                 return self.is_lost();
             }
             if !told.events.0.is_empty() {

@@ -40,13 +40,13 @@ pub(crate) struct Way {
     conditions: Conditions,
     chance: Chance,
     /// By when it arrives, in nanoseconds, and by its number.
-    under_way: BTreeMap<(i64, u64), Vec<u8>>,
+    travelling: BTreeMap<(i64, u64), Vec<u8>>,
     so_far: u64,
 }
 
 impl Way {
     pub fn new(conditions: Conditions, seed: u64) -> Self {
-        Self { conditions, chance: Chance::new(seed), under_way: BTreeMap::new(), so_far: 0 }
+        Self { conditions, chance: Chance::new(seed), travelling: BTreeMap::new(), so_far: 0 }
     }
 
     /// Sends something off at a time in seconds.
@@ -61,12 +61,12 @@ impl Way {
         }
         self.so_far += 1;
         let arrives = ((now + delay + later) * 1e9) as i64;
-        self.under_way.insert((arrives, self.so_far), bytes);
+        self.travelling.insert((arrives, self.so_far), bytes);
     }
 
     /// What has arrived by a time in seconds.
     pub fn arrived(&mut self, now: f64) -> Vec<Vec<u8>> {
-        let later = self.under_way.split_off(&((now * 1e9) as i64 + 1, 0));
-        std::mem::replace(&mut self.under_way, later).into_values().collect()
+        let later = self.travelling.split_off(&((now * 1e9) as i64 + 1, 0));
+        std::mem::replace(&mut self.travelling, later).into_values().collect()
     }
 }

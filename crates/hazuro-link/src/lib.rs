@@ -6,7 +6,7 @@
 //! plays on from it by itself what its own player has done since: its own body never waits for the line.
 //! Where the host found otherwise, that is a [`Correction`].
 //!
-//! Neither of them reads a clock or a network. [`socket`] carries their messages over WebSockets;
+//! Neither of them reads a clock or a network. [`socket`] carries their messages by `WebSocket`;
 //! a [`Rehearsal`] lets a room and its clients play over lines that lose, delay and turn over messages, the
 //! same for the same seed.
 //!
@@ -45,7 +45,8 @@ mod seat;
 pub mod socket;
 mod told;
 
-pub use client::{Client, Correction, Standing};
+pub use ahead::Correction;
+pub use client::{Client, Standing};
 pub use conditions::Conditions;
 pub use deed::{Deed, NotDone, Press, To};
 pub use line::LineId;

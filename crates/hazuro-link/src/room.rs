@@ -210,7 +210,11 @@ impl Room {
             (ToHost::Hello(hello), seat) => self.hello(line, &hello, seat),
             (_, None) => self.fault(line, "not joined"),
             (ToHost::Deeds(deeds), Some(player)) => self.deeds(line, player, deeds),
-            (ToHost::Lost, Some(_)) => open.whole = true,
+            (ToHost::Lost, Some(_)) => {
+                open.whole = true;
+                // The whole state is much to send; whoever wants it all the time wants something else.
+                self.fault(line, "lost again and again");
+            }
             (ToHost::Bye, Some(player)) => {
                 self.lines.remove(&line);
                 self.give_up(player);
@@ -277,8 +281,12 @@ impl Room {
 
     /// Somebody wants to join.
     fn hello(&mut self, line: LineId, hello: &Hello, seated: Option<EntityId>) {
-        if seated.is_some() && self.lines.get(&line).is_some_and(|open| open.reliable) {
-            return self.fault(line, "joined already");
+        if seated.is_some() {
+            // On a bad line the answer may have been lost; but not again and again.
+            self.fault(line, "joined already");
+            if self.lines.get(&line).is_none_or(|open| open.reliable) {
+                return;
+            }
         }
         match seated.map_or_else(|| self.seat_for(line, hello), Ok) {
             Ok(player) => self.welcome(line, player),
@@ -312,27 +320,26 @@ impl Room {
             self.news.push(News::Back { player });
             return Ok(player);
         }
-        let scene = self.scene();
-        let player = match &hello.name {
-            Some(name) => {
-                let found = scene.find(name).filter(|found| scene.is_player(*found));
-                let player = found.ok_or_else(|| Denial::NoPlayer { name: name.clone() })?;
-                if self.seats.contains_key(&player) {
-                    return Err(Denial::Taken { name: name.clone() });
-                }
-                player
-            }
-            None => {
-                let is_free = |it: &EntityId| scene.is_player(*it) && !self.seats.contains_key(it);
-                scene.ids().find(is_free).ok_or(Denial::Full)?
-            }
-        };
+        let player = self.wanted(hello.name.as_ref())?;
         let seat = Seat::new(player, line, f64::from(self.rules.deeds));
         self.seats.insert(player, seat);
         // Somebody whom the host has let in itself is there already.
         let _ = self.play.schedule(self.play.now(), Input::Add { what: player, at: None });
         self.news.push(News::Joined { player });
         Ok(player)
+    }
+
+    /// The player of a name, or the first, if nobody plays them.
+    fn wanted(&self, name: Option<&String>) -> Result<EntityId, Denial> {
+        let scene = self.scene();
+        let is_free = |player: &EntityId| !self.seats.contains_key(player);
+        let Some(name) = name else {
+            let mut players = scene.ids().filter(|it| scene.is_player(*it));
+            return players.find(is_free).ok_or(Denial::Full);
+        };
+        let found = scene.find(name).filter(|found| scene.is_player(*found));
+        let player = found.ok_or_else(|| Denial::NoPlayer { name: name.clone() })?;
+        if is_free(&player) { Ok(player) } else { Err(Denial::Taken { name: name.clone() }) }
     }
 
     fn welcome(&mut self, line: LineId, player: EntityId) {
@@ -374,7 +381,7 @@ impl Room {
                 Some(0) | None => continue,
             }
             let number = timed.number;
-            if let Err(why) = self.deed(player, timed, now) {
+            if let Err(why) = self.deed(player, &timed, now) {
                 if let Some(open) = self.lines.get_mut(&line) {
                     open.refused.push((tick + 1, number, why.to_string()));
                 }
@@ -389,7 +396,7 @@ impl Room {
     }
 
     /// Lets a player do something at its time.
-    fn deed(&mut self, player: EntityId, timed: Timed, now: Time) -> Result<(), NotDone> {
+    fn deed(&mut self, player: EntityId, timed: &Timed, now: Time) -> Result<(), NotDone> {
         let most = self.rules.deeds;
         let seat = self.seats.get_mut(&player).filter(|seat| seat.budget >= 1.0);
         seat.ok_or(NotDone::TooMany { most })?.budget -= 1.0;
@@ -423,7 +430,9 @@ impl Room {
                 given_up.push(seat.player);
             }
         }
-        given_up.into_iter().for_each(|player| self.give_up(player));
+        for player in given_up {
+            self.give_up(player);
+        }
     }
 
     /// Nobody plays a player any more, who leaves the play.

@@ -1,4 +1,4 @@
-//! Lines over WebSockets (RFC 6455), each message a binary one.
+//! Lines by `WebSocket` (RFC 6455), each message a binary one.
 //!
 //! Neither end has a thread: both are asked again and again, each tick or oftener, and never wait.
 

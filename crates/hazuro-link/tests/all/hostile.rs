@@ -99,7 +99,7 @@ fn what_is_out_of_time_or_out_of_bounds_is_refused_with_a_reason() {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(64))]
+    #![proptest_config(ProptestConfig::with_cases(16))]
 
     /// Real messages that were damaged on the way, replayed, or cut off.
     #[test]

@@ -4,7 +4,25 @@
 use schemars::JsonSchema;
 use serde::Deserialize;
 
-use super::file::{PlaceKeys, SpotKeys};
+/// A place in the world, or the entity that is there.
+#[derive(Clone, Debug, Deserialize, JsonSchema)]
+#[serde(untagged, expecting = "a name or [x, y, z]")]
+pub(crate) enum PlaceKeys {
+    /// Where this entity is.
+    Name(String),
+    /// There, in metres.
+    Place([f64; 3]),
+}
+
+/// A point of the screen, or the entity that is seen there.
+#[derive(Clone, Debug, Deserialize, JsonSchema)]
+#[serde(untagged, expecting = "a name or [x, y] in pixels")]
+pub(crate) enum SpotKeys {
+    /// Where the middle of this entity is seen.
+    Name(String),
+    /// There, in pixels from the top left.
+    Pixel([f64; 2]),
+}
 
 macro_rules! tape_keys {
     (

@@ -4,7 +4,7 @@ use hazuro_format::Literal;
 use schemars::JsonSchema;
 use serde::Deserialize;
 
-use super::deeds::TapeKeys;
+use super::deeds::{PlaceKeys, TapeKeys};
 
 /// What players do, and what must and must not happen.
 #[derive(Clone, Debug, Deserialize, JsonSchema)]
@@ -23,26 +23,6 @@ pub(crate) struct PlaytestKeys {
     /// A log that the play must give again, from the folder of this file. `hazuro test --update`
     /// writes it.
     pub log: Option<String>,
-}
-
-/// A place in the world, or the entity that is there.
-#[derive(Clone, Debug, Deserialize, JsonSchema)]
-#[serde(untagged, expecting = "a name or [x, y, z]")]
-pub(crate) enum PlaceKeys {
-    /// Where this entity is.
-    Name(String),
-    /// There, in metres.
-    Place([f64; 3]),
-}
-
-/// A point of the screen, or the entity that is seen there.
-#[derive(Clone, Debug, Deserialize, JsonSchema)]
-#[serde(untagged, expecting = "a name or [x, y] in pixels")]
-pub(crate) enum SpotKeys {
-    /// Where the middle of this entity is seen.
-    Name(String),
-    /// There, in pixels from the top left.
-    Pixel([f64; 2]),
 }
 
 /// What must or must not happen: an `event`, events `in_order`, a text `said`, the `value` of an expression, the

@@ -4,8 +4,7 @@ use hazuro::scene::{Action, Detector, Fault, Field, Switch, Throw};
 use hazuro::{Button, EntityId, Input, Spot, Target, Time};
 
 use super::Reader;
-use super::deeds::{Deed, TapeKeys};
-use super::file::{PlaceKeys, SpotKeys};
+use super::deeds::{Deed, PlaceKeys, SpotKeys, TapeKeys};
 
 impl Reader<'_> {
     pub(super) fn place(&mut self, place: &PlaceKeys, field: &Field) -> Option<Target> {

@@ -1,8 +1,9 @@
 //! Giving things to somebody, and taking them away.
 
 use crate::describe::{EntityId, EventKind, Owners};
+use crate::model::Scene;
 use crate::record::Refusal;
-use crate::state::{Cause, Event, Owned, Scheduled};
+use crate::state::{Cause, Event, Owned, Scheduled, State};
 
 use super::ActionContext;
 
@@ -125,6 +126,58 @@ impl ActionContext<'_> {
         if let Some(who) = self.event.who.filter(|_| is_theirs) {
             // Who has no body of their own brings it out for nobody.
             let _ = self.own(what, who, false);
+        }
+    }
+}
+
+impl State {
+    /// Whether an action may give a thing to somebody; else why not.
+    pub(crate) fn may_own(
+        &self,
+        scene: &Scene,
+        what: EntityId,
+        who: EntityId,
+    ) -> Result<(), Refusal> {
+        let Some(spec) = scene.thing(what).ownership.as_deref() else {
+            return Err(Refusal::Lacks("an `ownership`".into()));
+        };
+        if !scene.has_body(who) || what == who {
+            return Err(Refusal::Lacks("a body of its own to own it".into()));
+        }
+        if [what, who].iter().any(|it| self.is_gone(scene, *it)) {
+            return Err(Refusal::Gone);
+        }
+        if self.teams(scene, what, who).is_some_and(|mut teams| teams.next().is_none()) {
+            return Err(Refusal::InNoTeam);
+        }
+        match self.owned.get(&what) {
+            Some(owned)
+                if owned.by != who
+                    && !spec.by.are_given()
+                    && !self.are_one_team(scene, what, [owned.by, who]) =>
+            {
+                Err(Refusal::BelongsTo { owner: owned.by, since: owned.since })
+            }
+            _ => Ok(()),
+        }
+    }
+
+    /// Whether somebody may make a thing theirs by taking it or dragging it; else why not. What nobody
+    /// can own anybody takes.
+    pub(crate) fn may_take(
+        &self,
+        scene: &Scene,
+        what: EntityId,
+        who: EntityId,
+    ) -> Result<(), Refusal> {
+        let Some(spec) = scene.thing(what).ownership.as_deref() else { return Ok(()) };
+        match self.owned.get(&what) {
+            Some(owned) if owned.by == who => Ok(()),
+            Some(Owned { by: owner, since, .. }) if spec.by.are_given() => {
+                Err(Refusal::BelongsTo { owner: *owner, since: *since })
+            }
+            None if spec.by.are_given() => Err(Refusal::NotGiven),
+            _ => self.may_own(scene, what, who),
         }
     }
 }

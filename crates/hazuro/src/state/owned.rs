@@ -3,7 +3,6 @@
 use crate::Time;
 use crate::describe::{EntityId, Owners, TagId};
 use crate::model::Scene;
-use crate::record::Refusal;
 
 use super::State;
 
@@ -41,58 +40,8 @@ impl State {
         self.lineage(scene, what).find_map(other)
     }
 
-    /// Whether an action may give a thing to somebody; else why not.
-    pub(crate) fn may_own(
-        &self,
-        scene: &Scene,
-        what: EntityId,
-        who: EntityId,
-    ) -> Result<(), Refusal> {
-        let Some(spec) = scene.thing(what).ownership.as_deref() else {
-            return Err(Refusal::Lacks("an `ownership`".into()));
-        };
-        if !scene.has_body(who) || what == who {
-            return Err(Refusal::Lacks("a body of its own to own it".into()));
-        }
-        if [what, who].iter().any(|it| self.is_gone(scene, *it)) {
-            return Err(Refusal::Gone);
-        }
-        if self.teams(scene, what, who).is_some_and(|mut teams| teams.next().is_none()) {
-            return Err(Refusal::InNoTeam);
-        }
-        match self.owned.get(&what) {
-            Some(owned)
-                if owned.by != who
-                    && !spec.by.are_given()
-                    && !self.are_one_team(scene, what, [owned.by, who]) =>
-            {
-                Err(Refusal::BelongsTo { owner: owned.by, since: owned.since })
-            }
-            _ => Ok(()),
-        }
-    }
-
-    /// Whether somebody may make a thing theirs by taking it or dragging it; else why not. What nobody
-    /// can own anybody takes.
-    pub(crate) fn may_take(
-        &self,
-        scene: &Scene,
-        what: EntityId,
-        who: EntityId,
-    ) -> Result<(), Refusal> {
-        let Some(spec) = scene.thing(what).ownership.as_deref() else { return Ok(()) };
-        match self.owned.get(&what) {
-            Some(owned) if owned.by == who => Ok(()),
-            Some(Owned { by: owner, since, .. }) if spec.by.are_given() => {
-                Err(Refusal::BelongsTo { owner: *owner, since: *since })
-            }
-            None if spec.by.are_given() => Err(Refusal::NotGiven),
-            _ => self.may_own(scene, what, who),
-        }
-    }
-
     /// The teams of somebody that may own a thing; none if it is not for teams.
-    fn teams<'a>(
+    pub(crate) fn teams<'a>(
         &'a self,
         scene: &'a Scene,
         what: EntityId,
@@ -104,7 +53,12 @@ impl State {
     }
 
     /// Whether two are in the same team of those that may own a thing.
-    fn are_one_team(&self, scene: &Scene, what: EntityId, [one, other]: [EntityId; 2]) -> bool {
+    pub(crate) fn are_one_team(
+        &self,
+        scene: &Scene,
+        what: EntityId,
+        [one, other]: [EntityId; 2],
+    ) -> bool {
         let own = self.teams(scene, what, one);
         let tags = self.tags(scene, other);
         own.is_some_and(|mut own| own.any(|team| tags.contains(&team)))
