@@ -16,6 +16,10 @@ use crate::told::{fingerprint, unpack};
 
 /// How many ticks a client waits before it asks once more.
 const ASK_AGAIN: u32 = 30;
+/// The most events, texts and the like that are kept until somebody asks for them; the oldest go first.
+const MOST: usize = 4096;
+/// The most deeds that may wait to be confirmed.
+const MOST_PENDING: usize = 1024;
 /// How many moments of the host are kept, to show others between two of them.
 const SHOWN: usize = 16;
 
@@ -174,11 +178,14 @@ impl Client {
     /// Lets the player do something now. Gives its number.
     ///
     /// # Errors
-    /// If the client has not joined, or it names what the scene does not have, or a number is out of its
+    /// If the client has not joined, the host has not confirmed a thousand deeds, or it names what the scene does not have, or a number is out of its
     /// range.
     pub fn act(&mut self, deed: Deed) -> Result<u64, Fault> {
         let name = || Fault::NotInPlay { name: self.hello.name.clone().unwrap_or_default() };
         let player = self.player.ok_or_else(name)?;
+        if self.pending.len() >= MOST_PENDING {
+            return Err(Fault::TooManyInputs);
+        }
         self.catch_up(player);
         let timed = Timed { number: self.deeds + 1, at: self.ahead.now().nanos(), deed };
         self.ahead.act(&timed, player)?;
@@ -299,6 +306,10 @@ impl Client {
         self.refused.extend(ticks.refused.into_iter().filter(|(number, _)| *number >= known));
         self.pending.retain(|timed| timed.number > ticks.done);
         self.lead = ticks.lead.or(self.lead);
+        forget_oldest(&mut self.events);
+        forget_oldest(&mut self.said);
+        forget_oldest(&mut self.refused);
+        forget_oldest(&mut self.corrections);
         if ticks.fingerprint.is_some_and(|it| it != self.state.fingerprint()) {
             self.is_lost();
         }
@@ -351,4 +362,9 @@ impl Client {
         let list = self.pending.iter().take(crate::rules::MAX_DEEDS).cloned().collect();
         self.out.push(write(&ToHost::Deeds(Deeds { heard, now, list })));
     }
+}
+
+/// Keeps no more than is to be kept.
+fn forget_oldest<T>(kept: &mut Vec<T>) {
+    kept.drain(..kept.len().saturating_sub(MOST));
 }

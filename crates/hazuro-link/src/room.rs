@@ -56,6 +56,9 @@ pub struct Room {
     news: Vec<News>,
 }
 
+/// The most news that is kept until somebody asks for it; the oldest goes first.
+const MOST_NEWS: usize = 4096;
+
 /// Who came and went, and what was not done.
 ///
 /// ```
@@ -238,6 +241,7 @@ impl Room {
         }
         self.see_to_seats();
         self.tell();
+        self.news.drain(..self.news.len().saturating_sub(MOST_NEWS));
         self.play.entries()
     }
 

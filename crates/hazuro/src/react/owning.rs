@@ -71,17 +71,12 @@ impl ActionContext<'_> {
         }
     }
 
-    /// The time is over for which somebody may keep a thing, unless they still use it.
+    /// The time is over for which somebody may keep a thing. While they use it they keep it: once they do
+    /// so no more it counts anew.
     pub fn kept_enough(&mut self, what: EntityId, number: u64) {
-        match self.state.owned.get(&what) {
-            Some(owned) if owned.number == number => {
-                if self.state.is_used(what, owned.by) {
-                    self.keep(what);
-                } else {
-                    self.disown(what, Cause::Expire);
-                }
-            }
-            _ => {}
+        let owned = self.state.owned.get(&what).filter(|owned| owned.number == number);
+        if owned.is_some_and(|owned| !self.state.is_used(what, owned.by)) {
+            self.disown(what, Cause::Expire);
         }
     }
 
@@ -102,9 +97,12 @@ impl ActionContext<'_> {
 
     /// Somebody has ended dragging a thing.
     pub fn put_down(&mut self, what: EntityId, by: EntityId) {
-        let Some(owned) = self.state.owned.get(&what) else { return };
-        if owned.by == by && owned.by_hand && !owned.let_go && self.state.holder(what).is_none() {
+        let owned = self.state.owned.get(&what).filter(|owned| owned.by == by && !owned.let_go);
+        let Some(by_hand) = owned.map(|owned| owned.by_hand) else { return };
+        if by_hand && self.state.holder(what).is_none() {
             self.disown(what, Cause::Rest);
+        } else {
+            self.keep(what);
         }
     }
 

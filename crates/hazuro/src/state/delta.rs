@@ -220,7 +220,7 @@ delta! {
 }
 
 /// What is different in a state from an earlier one of the same scene, for any format of serde. It is read
-/// [within](Scene::within) its scene, since it names entities by number.
+/// [within](crate::Scene::within) its scene, since it names entities by number.
 ///
 /// ```
 /// use hazuro::{Delta, Play, Scene, geometry::Shape, scene::{Body, Entity}};

@@ -165,6 +165,18 @@ fn time_gives_back_what_is_not_in_use() {
 }
 
 #[test]
+fn what_may_be_kept_for_no_time_is_kept_as_long_as_it_is_held() {
+    let ownership = Ownership { keep: Some(0.0), ..Ownership::default() };
+    let mut play = start(yard().entity(sack(ownership)));
+    play.act(Action::grab("sack", "ada")).unwrap();
+    play_until(&mut play, 1.0);
+    assert_eq!(owner(&play), Some("ada"));
+    play.act(Action::drop("ada")).unwrap();
+    let entries = play.step().to_vec();
+    assert_eq!(words(&play, &entries), ["drop sack ada", "disown sack ada expire"]);
+}
+
+#[test]
 fn who_goes_and_what_goes_leave_nothing_behind() {
     for gone in ["ada", "sack"] {
         for how in [Action::remove(gone), Action::reset(gone)] {
