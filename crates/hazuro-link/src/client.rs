@@ -29,7 +29,7 @@ const SHOWN: usize = 16;
 /// [`ahead`](Self::ahead) is the play as it goes on from there with what the player has done
 /// meanwhile. Neither is to be stepped: [`step`](Self::step) does.
 ///
-/// See the [crate](crate) for an example.
+/// See the [crate] for an example.
 #[derive(Debug)]
 pub struct Client {
     hello: Hello,

@@ -8,7 +8,7 @@ use crate::room::Room;
 /// A room and its clients in one process, over lines that may be bad. The same seeds give the same
 /// rehearsal, to the last bit.
 ///
-/// See the [crate](crate) for an example.
+/// See the [crate] for an example.
 #[derive(Debug)]
 pub struct Rehearsal {
     /// The host.
