@@ -96,7 +96,7 @@ fn who_has_heard_nothing_for_longer_than_the_host_remembers_is_told_the_whole() 
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(6))]
+    #![proptest_config(ProptestConfig::with_cases(4))]
 
     /// Whatever the lines are like and whatever is done, whoever knows a state of the host knows it to the last
     /// bit; and once nobody does anything more, everybody knows all of it.
