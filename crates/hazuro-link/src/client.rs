@@ -12,6 +12,7 @@ use crate::deed::Deed;
 use crate::message::{
     Deeds, Denial, Hello, Ticks, Timed, ToClient, ToHost, VERSION, Welcome, read, write,
 };
+use crate::pace::Pace;
 use crate::told::{fingerprint, unpack};
 
 /// How many ticks a client waits before it asks once more.
@@ -21,7 +22,7 @@ const MOST: usize = 4096;
 /// The most deeds that may wait to be confirmed.
 const MOST_PENDING: usize = 1024;
 /// How many moments of the host are kept, to show others between two of them.
-const SHOWN: usize = 16;
+const SHOWN: usize = 32;
 
 /// One player's end: what the host has said, and what the player has done since.
 ///
@@ -52,6 +53,7 @@ pub struct Client {
     refused: Vec<(u64, String)>,
     /// When which poses were heard of.
     shown: VecDeque<(Time, Vec<Pose>)>,
+    pace: Pace,
     asks_in: u32,
     out: Vec<Vec<u8>>,
 }
@@ -100,6 +102,7 @@ impl Client {
             corrections: Vec::new(),
             refused: Vec::new(),
             shown: VecDeque::new(),
+            pace: Pace::default(),
             asks_in: 0,
             out: Vec::new(),
         }
@@ -159,15 +162,13 @@ impl Client {
         Ok(self.between(who).unwrap_or(self.play.pose(who)?))
     }
 
-    /// Where something was a moment ago, between what was heard before that and after.
+    /// Where something was at the moment that is shown, between what was heard before that and after.
     fn between(&self, who: EntityId) -> Option<Pose> {
-        let (last, _) = self.shown.back()?;
-        let usual = self.shown.len().checked_sub(3).map(|place| self.shown[place].0)?;
-        let ago = Time::from_nanos(usual.nanos() + (last.nanos() - usual.nanos()) / 4);
-        let after = self.shown.iter().position(|(time, _)| *time >= ago)?;
+        let after = self.shown.iter().position(|(time, _)| *time >= self.pace.moment())?;
         let (until, to) = &self.shown[after];
-        let (since, from) = &self.shown[after.checked_sub(1)?];
-        let share = (ago - *since).secs() / (*until - *since).secs().max(1e-9);
+        let Some(before) = after.checked_sub(1) else { return Some(to[who.index()]) };
+        let (since, from) = &self.shown[before];
+        let share = (self.pace.moment() - *since).secs() / (*until - *since).secs().max(1e-9);
         let [from, to] = [from[who.index()], to[who.index()]];
         Some(Pose {
             position: from.position.lerp(to.position, share),
@@ -178,8 +179,8 @@ impl Client {
     /// Lets the player do something now. Gives its number.
     ///
     /// # Errors
-    /// If the client has not joined, the host has not confirmed a thousand deeds, or it names what the scene does not have, or a number is out of its
-    /// range.
+    /// If the client has not joined, a thousand deeds have not been confirmed, it names what the scene does
+    /// not have, or a number is out of its range.
     pub fn act(&mut self, deed: Deed) -> Result<u64, Fault> {
         let name = || Fault::NotInPlay { name: self.hello.name.clone().unwrap_or_default() };
         let player = self.player.ok_or_else(name)?;
@@ -335,6 +336,7 @@ impl Client {
         let scene = self.play.scene();
         let poses = scene.ids().filter_map(|it| self.play.pose(it).ok()).collect();
         self.shown.push_back((self.play.now(), poses));
+        self.pace.hear();
         if self.shown.len() > SHOWN {
             self.shown.pop_front();
         }
@@ -357,6 +359,7 @@ impl Client {
         let Some(player) = self.player else { return };
         self.asks_in = self.asks_in.saturating_sub(1);
         self.catch_up(player);
+        self.pace.go_on(self.play.now(), self.play.rate());
         self.ahead.go_on(&mut self.lead);
         let (heard, now) = (self.tick, self.ahead.now().nanos());
         let list = self.pending.iter().take(crate::rules::MAX_DEEDS).cloned().collect();

@@ -38,6 +38,7 @@ mod conditions;
 mod deed;
 mod line;
 mod message;
+mod pace;
 mod rehearsal;
 mod room;
 mod rules;
