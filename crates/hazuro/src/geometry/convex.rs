@@ -198,8 +198,7 @@ impl Convex {
     /// How far a turn about `axis`, a unit vector through its centre, carries its surface for each
     /// radian at most, in metres. No rounding ever counts: a ball does not change.
     pub(crate) fn reach_across(&self, axis: DVec3) -> f64 {
-        let tilt = if self.is_round() { axis.cross(DVec3::Y).length().min(1.0) } else { 1.0 };
-        self.core.reach() * tilt
+        self.core.reach_across(axis)
     }
 
     /// A box along the axes and a radius: what is within that of the box holds the shape.

@@ -108,6 +108,25 @@ impl Core {
             Self::HalfSpace => FAR,
         }
     }
+
+    /// The farthest any point is carried by a turn about `axis`, a unit vector through the origin, in metres
+    /// for each radian; of what is round, by how the turn moves its own axis.
+    pub fn reach_across(&self, axis: DVec3) -> f64 {
+        let across = |point: DVec3| point.cross(axis).length_squared();
+        let farthest = match *self {
+            Self::Box(half) => {
+                let corners = [[1.0, 1.0], [1.0, -1.0], [-1.0, 1.0], [-1.0, -1.0]];
+                let across = corners.map(|[y, z]| across(half * DVec3::new(1.0, y, z)));
+                across.into_iter().fold(0.0, f64::max)
+            }
+            Self::Hull(ref points) => points.iter().copied().map(across).fold(0.0, f64::max),
+            Self::HalfSpace => self.reach() * self.reach(),
+            Self::Point | Self::Segment(_) | Self::Cylinder { .. } | Self::Cone { .. } => {
+                self.reach() * self.reach() * across(DVec3::Y).min(1.0)
+            }
+        };
+        farthest.sqrt()
+    }
 }
 
 /// The point of a circle around Y, at this height, farthest along `direction`.

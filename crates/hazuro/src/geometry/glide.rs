@@ -46,6 +46,18 @@ impl Glide<'_> {
         let beyond = other.offset.position.length() + other.shape.reach();
         angle * (2.0 * self.offset.position.length() + apart[0].max(apart[1]) + beyond)
     }
+
+    /// How fast the velocity of any point of its surface changes because the carrier turns, in metres for
+    /// the whole movement squared: what goes round once in a radian is pulled in by as much as it moves.
+    /// What is round may roll about its own axis to stay the same, which at most doubles it.
+    pub(super) fn bend(&self, other: &Self) -> f64 {
+        let angle = self.from.angle_to(&self.to);
+        if angle > 0.0 && self.shape.is_endless() {
+            return f64::INFINITY;
+        }
+        let rolls = if self.shape.is_round() { 2.0 } else { 1.0 };
+        rolls * angle * self.swing(other)
+    }
 }
 
 /// A span of overlap, as fractions of the movement: `0 <= start <= end <= 1`.

@@ -8,7 +8,7 @@ use super::thing::{BodySpec, PlacedPart};
 
 impl BodySpec {
     /// Its convex pieces and where they are, from its origin.
-    fn pieces(&self) -> impl Iterator<Item = (Pose, &Convex)> {
+    pub fn pieces(&self) -> impl Iterator<Item = (Pose, &Convex)> {
         self.parts.iter().flat_map(PlacedPart::pieces)
     }
 

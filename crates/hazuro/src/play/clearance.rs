@@ -13,7 +13,7 @@ use smallvec::SmallVec;
 
 use crate::describe::{Detector, EntityId};
 use crate::geometry::tree::Bounds;
-use crate::geometry::{Aabb, Pose, TOUCH};
+use crate::geometry::{Aabb, Pose, Proof, TOUCH};
 use crate::model::BodySpec;
 
 /// How far from the middle of its surroundings a body may go, along each axis, in metres.
@@ -21,7 +21,7 @@ pub(super) const RANGE: f64 = 3.0;
 /// How far ahead of a body that middle is.
 const AHEAD: f64 = 2.0;
 /// What is left at each boundary for rounding, in metres.
-const HAIR: f64 = 4.0 * TOUCH;
+pub(super) const HAIR: f64 = 4.0 * TOUCH;
 /// How much of a leeway that is a part of a ball lies aside of the way, as a share of what lies along it.
 const ASIDE: f64 = 0.15;
 /// No angle is more than this times the distance between the rotations as quaternions.
@@ -119,6 +119,9 @@ pub(super) struct Near {
     pub inside: bool,
     /// Outside of these it detects nothing.
     pub bounds: Bounds,
+    /// What showed last on which side of its boundary the body is. It is tried before anything else, and
+    /// proves nothing by being kept.
+    pub proof: Option<Proof>,
 }
 
 /// What is around a body.

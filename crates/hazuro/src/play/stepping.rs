@@ -3,14 +3,14 @@
 use crate::Time;
 use crate::describe::{Detector, EntityId};
 use crate::detect::{Pair, boundary_distance};
-use crate::geometry::Aabb;
 use crate::geometry::tree::Bounds;
+use crate::geometry::{Aabb, Convex, Glide, Pose, Proof};
 use crate::model::{BodySpec, Scene};
 use crate::space::{Face, Indices};
 use crate::state::{Cause, Origin, State, Told};
 use crate::why::Witness;
 
-use super::clearance::{Near, RANGE, Room, Step};
+use super::clearance::{HAIR, Near, RANGE, Room, Step};
 use super::watch::Watch;
 use super::{Play, intents};
 
@@ -144,10 +144,10 @@ impl Watch {
             self.look_around(scene, state, (entity, body), (place, step));
         }
         let around = self.clearances.around(place);
-        let near = std::mem::take(&mut around.near);
+        let mut near = std::mem::take(&mut around.near);
         let mut room = Room::new(body, step, around);
         let mut is_free = true;
-        for near in &near {
+        for near in &mut near {
             is_free &= self.passes(scene, state, (entity, step), near, &mut room);
         }
         // Whoever is in the way of walkers is seen by them, and who has company moves it.
@@ -187,14 +187,16 @@ impl Watch {
                 }
                 let form = face.form.as_ref();
                 let fills = form.is_some_and(|form| form.fills_bounds(&face.pose));
-                around.near.push(Near { on, detector, still: face.still, fills, inside, bounds });
+                let still = face.still;
+                around.near.push(Near { on, detector, still, fills, inside, bounds, proof: None });
             });
         }
         // Who is farther away than it can be detected is looked at in any case.
         for &(on, detector) in &found {
             if !around.near.iter().any(|near| (near.on, near.detector) == (on, detector)) {
                 let (still, fills, bounds) = (false, false, Bounds::EMPTY);
-                around.near.push(Near { on, detector, still, fills, inside: true, bounds });
+                let near = Near { on, detector, still, fills, inside: true, bounds, proof: None };
+                around.near.push(near);
             }
         }
         self.near = found;
@@ -207,7 +209,7 @@ impl Watch {
         scene: &Scene,
         state: &State,
         (entity, step): (EntityId, &Step),
-        near: &Near,
+        near: &mut Near,
         room: &mut Room<'_>,
     ) -> bool {
         let passes = near.still
@@ -225,7 +227,7 @@ impl Watch {
         &self,
         (scene, state): (&Scene, &State),
         (entity, step): (EntityId, &Step),
-        near: &Near,
+        near: &mut Near,
         room: &mut Room<'_>,
     ) -> bool {
         let index = match near.detector {
@@ -233,11 +235,50 @@ impl Watch {
             _ => &self.indices.touches,
         };
         let Some(Face { form: Some(form), pose, .. }) = index.face(near.on) else { return false };
+        let of_parts = scene.thing(near.on).region(near.detector).is_none_or(|it| it.parts);
+        if let (false, Some(body)) = (of_parts, &scene.thing(entity).body)
+            && let (Some(zone), Some(piece)) = (single(form.pieces()), single(body.pieces()))
+        {
+            let is_proven = is_proven(near, (zone, *pose), (piece, step), room);
+            let pair = || Pair { scene, state, on: near.on, detector: near.detector, who: entity };
+            return is_proven || pair().refusal().is_some();
+        }
         let on = (near.on, near.detector, form, pose);
         let (is_inside, distance) = boundary_distance(scene, state, on, (entity, &step.from));
         room.keep_near(distance);
         distance > step.length && is_inside == near.inside
     }
+}
+
+/// Whether something proves that a step does not cross the boundary of a zone at rest. It is kept for the
+/// next step.
+fn is_proven(
+    near: &mut Near,
+    ((offset, shape), pose): ((Pose, &Convex), Pose),
+    ((at, piece), step): ((Pose, &Convex), &Step),
+    room: &mut Room<'_>,
+) -> bool {
+    let zone = Glide { shape, offset, from: pose, to: pose };
+    let body = Glide { shape: piece, offset: at, from: step.from, to: step.to };
+    let mut holds = |proof: Proof| {
+        let (distance, least) = proof.on_the_way(&zone, &body);
+        let holds = least > HAIR && proof.is_contact() == near.inside;
+        if holds {
+            room.keep_near(distance);
+        }
+        holds
+    };
+    if near.proof.is_some_and(&mut holds) {
+        return true;
+    }
+    near.proof = Proof::find(&zone, &body);
+    near.proof.is_some_and(holds)
+}
+
+/// What there is one of, and no more.
+fn single<T>(mut all: impl Iterator<Item = T>) -> Option<T> {
+    let first = all.next()?;
+    all.next().is_none().then_some(first)
 }
 
 /// Whether something has a body and nothing else by which it is found, and nothing carries it.
