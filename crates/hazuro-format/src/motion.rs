@@ -40,6 +40,9 @@ table! {
         /// After how many seconds it is given back, counted from when its owner got it or let go of it.
         /// The default is never by time alone.
         keep: Option<f64>,
+        /// Whether only its owner, and who is of the owner's team, is told of it in a play of several
+        /// players; nobody is while nobody owns it.
+        secret: bool,
     }
 }
 

@@ -12,7 +12,7 @@ pub(super) fn check(checker: &mut Checker<'_>) {
     for id in scene.ids() {
         let Some(ownership) = scene.ownership_of(id) else { continue };
         let place = checker.place(id, Detector::Ownership.word());
-        if told.contains(&place) || is_got(checker, id, &ownership.by) {
+        if ownership.secret || told.contains(&place) || is_got(checker, id, &ownership.by) {
             continue;
         }
         let name = scene.name(id);

@@ -37,6 +37,10 @@ pub struct Ownership {
     /// After how many seconds it is given back, counted from when its owner got it, got it anew or let
     /// go of it. The default is never by time alone.
     pub keep: Option<f64>,
+    /// Whether only its owner, and who is of the owner's team, is told of it and of what is below it where
+    /// a play is told to several players; nobody is while nobody owns it. Detectors see it all the same.
+    /// The default is no.
+    pub secret: bool,
 }
 
 /// Who may own a thing.

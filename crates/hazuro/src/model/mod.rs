@@ -329,6 +329,11 @@ impl Scene {
         self.stocks[kind.0 as usize].iter().copied()
     }
 
+    /// Whether anything is ever a secret, see [`Ownership::secret`](crate::scene::Ownership::secret).
+    pub fn has_secrets(&self) -> bool {
+        self.ids().any(|id| self.thing(id).ownership.as_ref().is_some_and(|spec| spec.secret))
+    }
+
     /// Whether the entity is a player, by itself or by its kind.
     pub fn is_player(&self, entity: EntityId) -> bool {
         self.thing(entity).player

@@ -258,6 +258,7 @@ pub(crate) struct Mover {
 pub(crate) struct OwnershipSpec {
     pub by: Owners<TagId>,
     pub keep: Option<Time>,
+    pub secret: bool,
 }
 
 /// A route with everything looked up.

@@ -270,6 +270,16 @@ impl Play {
         Ok(self.state.owner(self.scene.entity_id(thing)?))
     }
 
+    /// Whether a player may be told of a thing: neither it nor an ancestor of it is the
+    /// [secret](crate::scene::Ownership::secret) of somebody else.
+    ///
+    /// # Errors
+    /// If the scene has no such entity.
+    pub fn knows(&self, player: impl EntityKey, thing: impl EntityKey) -> Result<bool, Fault> {
+        let [player, thing] = [self.scene.entity_id(player)?, self.scene.entity_id(thing)?];
+        Ok(self.state.knows(&self.scene, player, thing))
+    }
+
     /// Whom a detector of an entity detects now, in the scene's order: who touches it, whom it
     /// sees, what its probe hits, what its feet stand on, its target, to whom it is offered.
     ///

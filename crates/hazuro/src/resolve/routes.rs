@@ -56,7 +56,7 @@ impl Resolver {
             self.range(field.key("keep"), keep, &range::SECONDS);
             Time::from_secs(keep)
         });
-        Some(Box::new(OwnershipSpec { by, keep }))
+        Some(Box::new(OwnershipSpec { by, keep, secret: ownership.secret }))
     }
 
     pub(crate) fn route(&mut self, route: &Route, field: &Field) -> Option<Box<RouteSpec>> {

@@ -88,7 +88,7 @@ fn of_two_who_reach_at_one_instant_the_first_gets_it() {
 
 #[test]
 fn what_is_given_stays_theirs_until_it_is_taken_away() {
-    let ownership = Ownership { by: Owners::Host, keep: None };
+    let ownership = Ownership { by: Owners::Host, keep: None, ..Ownership::default() };
     let mut play = start(yard().entity(sack(ownership)));
     assert_eq!(reach(&mut play, "ada"), Some(Refusal::NotGiven));
     assert_eq!(act(&mut play, Action::disown("sack")), Some(Refusal::NotOwned));
@@ -109,7 +109,7 @@ fn what_is_given_stays_theirs_until_it_is_taken_away() {
 #[test]
 fn a_team_hands_its_things_on_and_keeps_others_from_them() {
     let carry = Carry { snatch: true, reach: 9.0, ..Carry::default() };
-    let ownership = Ownership { by: Owners::team(["red"]), keep: None };
+    let ownership = Ownership { by: Owners::team(["red"]), keep: None, ..Ownership::default() };
     let mut play = start(yard().entity(sack(ownership).carry(carry)));
     assert_eq!(reach(&mut play, "cay"), Some(Refusal::InNoTeam));
     assert_eq!(reach(&mut play, "ada"), None);
@@ -129,7 +129,7 @@ fn whoever_brings_something_out_owns_it() {
         .stock(2)
         .body(ball(0.3))
         .carry(Carry::default())
-        .ownership(Ownership { by: Owners::Creator, keep: None });
+        .ownership(Ownership { by: Owners::Creator, keep: None, ..Ownership::default() });
     let lever = Entity::new("lever").at([0.0, 1.0, -1.0]).prompt(Prompt::default());
     let launch = Reaction::on(Trigger::accept("lever")).then(Action::spawn("boat", "on"));
     let mut play = start(yard().kind(kind).entity(lever).reaction(launch));
@@ -254,7 +254,7 @@ fn what_is_dragged_belongs_to_whoever_drags_it() {
     assert_eq!(up.last().map(String::as_str), Some("disown sack ada rest"));
 
     // What only actions give is not dragged by whom it was not given to, but clicked.
-    let mut play = start(chest(Ownership { by: Owners::Host, keep: None }));
+    let mut play = start(chest(Ownership { by: Owners::Host, keep: None, ..Ownership::default() }));
     point(&mut play, middle, Button::Stays);
     assert_eq!(point(&mut play, middle, Button::Down), ["pointer_down sack ada"]);
     assert_eq!(point(&mut play, [401.0, 300.0], Button::Stays), [""; 0]);
@@ -269,9 +269,10 @@ fn mistakes_in_a_description_are_named() {
         let errors: Vec<String> = errors.iter().map(ToString::to_string).collect();
         errors.join("; ")
     };
-    let none = wrong(Ownership { by: Owners::Team(vec![]), keep: None });
+    let none = wrong(Ownership { by: Owners::Team(vec![]), keep: None, ..Ownership::default() });
     assert!(none.contains("there is no team that may own it"), "{none}");
-    let unknown = wrong(Ownership { by: Owners::team(["rde"]), keep: None });
+    let unknown =
+        wrong(Ownership { by: Owners::team(["rde"]), keep: None, ..Ownership::default() });
     assert!(unknown.contains("rde"), "{unknown}");
     let never = wrong(Ownership { keep: Some(-1.0), ..Ownership::default() });
     assert!(never.contains("a number of seconds from 0 to 3000000"), "{never}");
@@ -291,7 +292,7 @@ proptest! {
     ) {
         let by = [Owners::First, Owners::Host, Owners::team(["red"])][rule].clone();
         let names = ["ada", "bob", "cay"];
-        let mut play = start(yard().entity(sack(Ownership { by, keep: None })));
+        let mut play = start(yard().entity(sack(Ownership { by, keep: None, ..Ownership::default() })));
         let mut own: Option<usize> = None;
         let mut held = false;
         let red = |who: usize| who < 2;

@@ -181,7 +181,11 @@ fn moving(c: &mut Chance) -> Vec<Entity> {
             .body(Body::new(shape(c)))
             .carry(Carry::default())
             .route(route(c))
-            .ownership(Ownership { by: Owners::team(["red", "player"]), keep: None }),
+            .ownership(Ownership {
+                by: Owners::team(["red", "player"]),
+                keep: None,
+                ..Ownership::default()
+            }),
         Entity::new("lift").solid(Shape::Box { size: [2.0, 0.2, 2.0] }).route(route(c)),
     ]
 }
@@ -213,7 +217,7 @@ fn fixed(c: &mut Chance) -> Vec<Entity> {
             .solid(shape(c))
             .pointer(Pointer { drag: Some(Drag::Plane([0.0, 1.0, 0.0])), ..Pointer::default() })
             .limits(limits(c))
-            .ownership(Ownership { by: Owners::Host, keep: Some(1.0) }),
+            .ownership(Ownership { by: Owners::Host, keep: Some(1.0), ..Ownership::default() }),
         Entity::new("eye").parent("ada").at([0.0, 1.6, 0.0]).camera(Camera::default()),
         Entity::new("feeler")
             .parent("ada")
