@@ -9,6 +9,7 @@ use hazuro_format::{FileAccess, Finding, Level, Severity, write_log};
 use hazuro_link::socket::Server;
 use hazuro_link::{News, Room, Rules};
 use hazuro_verify::load_with;
+use hazuro_view::hosted_page;
 
 use crate::interrupt::Interrupt;
 use crate::output::{Table, complain, report, say};
@@ -59,7 +60,9 @@ pub fn host(asked: &Hosting, access: &FileAccess) -> Ending {
             return report(&[finding.with_help("choose another: --address 127.0.0.1:0")]);
         }
     };
-    say!("{}: listening at {address} for {}\n", scene.title(), players.join(", "));
+    let server = server.with_page(hosted_page(&loaded));
+    say!("{}: listening at {address} for {}", scene.title(), players.join(", "));
+    say!("in a browser: http://{address}/{}\n", token_query(asked.token.as_deref()));
     let room = Room::new(loaded.play(), Rules { token: asked.token.clone(), ..Rules::default() });
     let interrupt = Interrupt::listen();
     let (room, entries) = serve(room, server, asked.seconds, &interrupt);
@@ -72,6 +75,13 @@ pub fn host(asked: &Hosting, access: &FileAccess) -> Ending {
     }
     // To be interrupted is how it ends.
     if asked.seconds.is_some() { interrupt.ending(Ending::Fine) } else { Ending::Fine }
+}
+
+/// What the address of the page says of the token.
+fn token_query(token: Option<&str>) -> String {
+    // The page asks for a token that cannot stand in an address as it is.
+    let is_plain = |token: &&str| token.chars().all(|it| it.is_ascii_alphanumeric());
+    token.filter(is_plain).map_or_else(String::new, |token| format!("?token={token}"))
 }
 
 /// Plays tick by tick, as time goes by, and prints what happens.

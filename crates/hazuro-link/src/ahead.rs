@@ -69,7 +69,7 @@ impl Ahead {
     /// The player does something now.
     pub fn act(&mut self, timed: &Timed, player: EntityId) -> Result<(), Fault> {
         let input = timed.deed.input(self.play.scene(), player)?;
-        self.play.schedule(Time::from_nanos(timed.at), input)
+        self.play.schedule(timed.at.map_or(self.now(), Time::from_nanos), input)
     }
 
     /// Begins anew from what the host has said of a tick: does again what has not been done there, and

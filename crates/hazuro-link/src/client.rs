@@ -82,8 +82,11 @@ impl Client {
         let scene = scene.into();
         let play = Play::new(Arc::clone(&scene));
         let (start, ahead) = (play.state().clone(), Ahead::new(Play::new(Arc::clone(&scene)), 0));
-        let hello =
-            Hello { version: VERSION, scene: fingerprint(&scene, &start), ..Hello::default() };
+        let hello = Hello {
+            version: VERSION,
+            scene: Some(fingerprint(&scene, &start)),
+            ..Hello::default()
+        };
         Self {
             hello,
             standing: Standing::Joining,
@@ -188,7 +191,7 @@ impl Client {
             return Err(Fault::TooManyInputs);
         }
         self.catch_up(player);
-        let timed = Timed { number: self.deeds + 1, at: self.ahead.now().nanos(), deed };
+        let timed = Timed { number: self.deeds + 1, at: Some(self.ahead.now().nanos()), deed };
         self.ahead.act(&timed, player)?;
         self.deeds += 1;
         self.pending.push_back(timed);
@@ -244,6 +247,8 @@ impl Client {
                 }
             }
             ToClient::Ticks(ticks) => self.hear(ticks),
+            // It has asked for none.
+            ToClient::View(_) => self.is_lost(),
         }
     }
 
@@ -363,7 +368,7 @@ impl Client {
         self.ahead.go_on(&mut self.lead);
         let (heard, now) = (self.tick, self.ahead.now().nanos());
         let list = self.pending.iter().take(crate::rules::MAX_DEEDS).cloned().collect();
-        self.out.push(write(&ToHost::Deeds(Deeds { heard, now, list })));
+        self.out.push(write(&ToHost::Deeds(Deeds { heard, now: Some(now), list })));
     }
 }
 

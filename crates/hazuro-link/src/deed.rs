@@ -1,7 +1,7 @@
 //! What a client may ask its host to let its player do.
 
 use hazuro::scene::{Action, Fault, Throw};
-use hazuro::{Button, EntityId, Input, Scene, Spot, Target};
+use hazuro::{Button, EntityId, Input, Scene, Target};
 use serde::{Deserialize, Serialize};
 use thiserror::Error;
 
@@ -75,8 +75,8 @@ pub enum Deed {
     },
     /// Point somewhere, and maybe press or let go of the button.
     Point {
-        /// Where, in pixels from the top left of one's own screen.
-        at: [f64; 2],
+        /// Where on one's own screen.
+        at: Spot,
         /// What the button does.
         #[serde(default)]
         button: Press,
@@ -86,8 +86,8 @@ pub enum Deed {
 /// What a pointer's button does.
 ///
 /// ```
-/// assert_eq!(hazuro_link::Deed::Point { at: [1.0, 2.0], button: Default::default() },
-///     hazuro_link::Deed::Point { at: [1.0, 2.0], button: hazuro_link::Press::Stays });
+/// assert_eq!(hazuro_link::Deed::Point { at: [1.0, 2.0].into(), button: Default::default() },
+///     hazuro_link::Deed::Point { at: [1.0, 2.0].into(), button: hazuro_link::Press::Stays });
 /// ```
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
@@ -116,6 +116,34 @@ pub enum To {
     Place([f64; 3]),
     /// Where this entity is.
     Name(String),
+}
+
+/// A point of one's own screen, or where the middle of an entity is on it then.
+///
+/// ```
+/// use hazuro_link::{Deed, Press, Spot};
+/// let click = Deed::Point { at: "bell".into(), button: Press::Click };
+/// assert_eq!(click, Deed::Point { at: Spot::Name("bell".into()), button: Press::Click });
+/// ```
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(untagged)]
+pub enum Spot {
+    /// In pixels from the left and from the top.
+    Pixel([f64; 2]),
+    /// Where the middle of this entity is. Something else may be in front of it.
+    Name(String),
+}
+
+impl From<[f64; 2]> for Spot {
+    fn from(pixel: [f64; 2]) -> Self {
+        Self::Pixel(pixel)
+    }
+}
+
+impl From<&str> for Spot {
+    fn from(name: &str) -> Self {
+        Self::Name(name.into())
+    }
 }
 
 /// Why a deed was not done.
@@ -193,14 +221,18 @@ impl Deed {
             Self::Throw { velocity } => {
                 Input::Act(Action::Throw(Throw { what: who, velocity: *velocity, spin: 0.0 }))
             }
-            Self::Point { at: [x, y], button } => {
+            Self::Point { at, button } => {
                 let button = match button {
                     Press::Stays => Button::Stays,
                     Press::Down => Button::Down,
                     Press::Up => Button::Up,
                     Press::Click => Button::Click,
                 };
-                Input::Point { who, at: Spot::Pixel(*x, *y), button }
+                let at = match at {
+                    Spot::Pixel([x, y]) => hazuro::Spot::Pixel(*x, *y),
+                    Spot::Name(name) => hazuro::Spot::Entity(id(name)?),
+                };
+                Input::Point { who, at, button }
             }
         };
         input.check(scene)?;

@@ -45,11 +45,13 @@ mod rules;
 mod seat;
 pub mod socket;
 mod told;
+mod view;
+mod visitor;
 
 pub use ahead::Correction;
 pub use client::{Client, Standing};
 pub use conditions::Conditions;
-pub use deed::{Deed, NotDone, Press, To};
+pub use deed::{Deed, NotDone, Press, Spot, To};
 pub use line::LineId;
 pub use message::{Denial, VERSION};
 pub use rehearsal::Rehearsal;

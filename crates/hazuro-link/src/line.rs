@@ -4,7 +4,9 @@ use std::fmt;
 
 use hazuro::EntityId;
 
+use crate::message::Notation;
 use crate::rules::Rules;
+use crate::view::Onlooker;
 
 /// A line to a client, open or closed. No two lines of a room have the same.
 ///
@@ -29,6 +31,10 @@ impl fmt::Display for LineId {
 pub(crate) struct Line {
     /// Whether all that is sent arrives, in order.
     pub reliable: bool,
+    /// How messages are written, as the first that came was.
+    pub notation: Notation,
+    /// What was told there, if a view is told instead of the state.
+    pub onlooker: Option<Box<Onlooker>>,
     /// Who is played at the other end, once somebody has joined there.
     pub seat: Option<EntityId>,
     /// The last tick that is known there, or that has been sent on a line on which all arrives.
@@ -55,6 +61,8 @@ impl Line {
     pub fn new(reliable: bool, tick: u64) -> Self {
         Self {
             reliable,
+            notation: Notation::Cbor,
+            onlooker: None,
             seat: None,
             told: 0,
             whole: false,
@@ -77,6 +85,11 @@ impl Line {
     /// Keeps in mind how far ahead the client was.
     pub fn note_lead(&mut self, lead: f64) {
         self.lead = Some(self.lead.map_or(lead, |least| least.min(lead)));
+    }
+
+    /// The deeds that were refused and of which it is not known that this is known.
+    pub fn refusals(&self) -> Vec<(u64, String)> {
+        self.refused.iter().map(|(_, number, why)| (*number, why.clone())).collect()
     }
 
     /// The client knows all up to a tick.

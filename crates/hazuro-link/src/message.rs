@@ -8,6 +8,7 @@ use thiserror::Error;
 
 use crate::deed::Deed;
 use crate::rules::{MAX_DEEDS, MAX_TO_HOST, MAX_WORD};
+use crate::view::View;
 
 /// The version of the messages.
 pub const VERSION: u32 = 1;
@@ -32,8 +33,12 @@ pub(crate) enum ToHost {
 pub(crate) struct Hello {
     /// The version of the messages.
     pub version: u32,
-    /// The fingerprint of the client's scene as it begins.
-    pub scene: u64,
+    /// The fingerprint of the client's scene as it begins; none if it has none.
+    #[serde(default)]
+    pub scene: Option<u64>,
+    /// Whether it wants to be told a view instead of the state.
+    #[serde(default)]
+    pub view: bool,
     /// The player that is wanted; any, if none.
     #[serde(default)]
     pub name: Option<String>,
@@ -50,9 +55,11 @@ pub(crate) struct Hello {
 #[serde(deny_unknown_fields)]
 pub(crate) struct Deeds {
     /// The last tick of the host that is known.
+    #[serde(default)]
     pub heard: u64,
-    /// The client's own time, in nanoseconds of the play.
-    pub now: i64,
+    /// The client's own time, in nanoseconds of the play, if it has any.
+    #[serde(default)]
+    pub now: Option<i64>,
     /// What has not been confirmed, in order.
     #[serde(default)]
     pub list: Vec<Timed>,
@@ -64,8 +71,9 @@ pub(crate) struct Deeds {
 pub(crate) struct Timed {
     /// Counted from 1, without a gap.
     pub number: u64,
-    /// When it is to happen, in nanoseconds of the play.
-    pub at: i64,
+    /// When it is to happen, in nanoseconds of the play; as soon as it comes, if nothing is said.
+    #[serde(default)]
+    pub at: Option<i64>,
     pub deed: Deed,
 }
 
@@ -79,6 +87,8 @@ pub(crate) enum ToClient {
     Denied { why: Denial },
     /// What has become different.
     Ticks(Ticks),
+    /// What a player may know has become different.
+    View(View),
     /// The state as a whole, as what is different from the beginning.
     Whole { tick: u64, state: Bytes },
     /// The line is closed.
@@ -98,7 +108,8 @@ pub(crate) struct Welcome {
     pub done: u64,
     /// The tick of the state.
     pub tick: u64,
-    /// What is different from the beginning.
+    /// What is different from the beginning; nothing for who is told a view.
+    #[serde(default, skip_serializing_if = "Bytes::is_empty")]
     pub state: Bytes,
 }
 
@@ -171,6 +182,11 @@ pub enum Denial {
     /// The seat has been given up meanwhile.
     #[error("the seat was given up, after nobody had come back to it for too long")]
     GivenUp,
+    /// It would know secrets.
+    #[error(
+        "the scene has secrets, which a client would read in the state: it must ask for a view"
+    )]
+    Secrets,
     /// There is no player left.
     #[error("all players are played already")]
     Full,
@@ -216,6 +232,31 @@ impl<'de> Deserialize<'de> for Bytes {
     }
 }
 
+/// How messages are written on a line.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub(crate) enum Notation {
+    /// As CBOR (RFC 8949).
+    #[default]
+    Cbor,
+    /// As JSON (RFC 8259).
+    Json,
+}
+
+impl Notation {
+    /// That of a message. No message in CBOR begins as one in JSON does.
+    pub fn of(bytes: &[u8]) -> Self {
+        if matches!(bytes.first(), Some(b'{' | b'"')) { Self::Json } else { Self::Cbor }
+    }
+
+    /// A message as bytes.
+    pub fn write(self, message: &impl Serialize) -> Vec<u8> {
+        match self {
+            Self::Cbor => write(message),
+            Self::Json => serde_json::to_vec(message).expect("a message can be written to memory"),
+        }
+    }
+}
+
 /// A message as bytes.
 pub(crate) fn write(message: &impl Serialize) -> Vec<u8> {
     let mut bytes = Vec::new();
@@ -225,6 +266,9 @@ pub(crate) fn write(message: &impl Serialize) -> Vec<u8> {
 
 /// A message; none if it is none, or there is something behind it.
 pub(crate) fn read<T: DeserializeOwned>(mut bytes: &[u8]) -> Option<T> {
+    if Notation::of(bytes) == Notation::Json {
+        return serde_json::from_slice(bytes).ok();
+    }
     // Lists in lists cost stack; no message has many.
     let message = ciborium::de::from_reader_with_recursion_limit(&mut bytes, 16).ok()?;
     bytes.is_empty().then_some(message)

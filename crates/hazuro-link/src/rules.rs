@@ -29,6 +29,8 @@ pub struct Rules {
     /// For how many seconds what became different is kept, to be told again. Who knows less is told the
     /// whole state. The default is 4.
     pub memory: f64,
+    /// How many times a second who is told a view is told it. The default is 20.
+    pub views: f64,
     /// After how many seconds a fingerprint is sent, by which a client sees that it knows the very state.
     /// The default is 1.
     pub proof: f64,
@@ -46,6 +48,7 @@ impl Default for Rules {
             silence: 10.0,
             faults: 20,
             memory: 4.0,
+            views: 20.0,
             proof: 1.0,
         }
     }

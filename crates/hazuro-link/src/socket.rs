@@ -1,4 +1,5 @@
-//! Lines by `WebSocket` (RFC 6455), each message a binary one.
+//! Lines by `WebSocket` (RFC 6455): messages in CBOR are binary ones, those in JSON texts. The same port may
+//! give a page to browsers, from which they play.
 //!
 //! Neither end has a thread: both are asked again and again, each tick or oftener, and never wait.
 
@@ -12,11 +13,15 @@ use tungstenite::{Error, HandshakeError, Message, WebSocket};
 
 use crate::client::Client;
 use crate::line::LineId;
+use crate::message::Notation;
 use crate::room::Room;
 use crate::rules::MAX_TO_HOST;
+use crate::visitor::{Visit, Visitor};
 
 /// How often somebody may be asked before their handshake must be done.
 const MAX_SHAKES: u32 = 600;
+/// The most that may be about to open a line, or be given the page, at once.
+const MAX_VISITORS: usize = 64;
 /// The most messages that are taken from a line at once.
 const MAX_AT_ONCE: usize = 64;
 /// The longest message of a host, in bytes: the whole state of a large scene.
@@ -55,6 +60,8 @@ const MAX_TO_CLIENT: usize = 64 * 1024 * 1024;
 #[derive(Debug)]
 pub struct Server {
     listener: TcpListener,
+    page: Option<String>,
+    visitors: Vec<Visitor>,
     shaking: Vec<(MidHandshake<ServerHandshake<TcpStream, NoCallback>>, u32)>,
     open: Vec<(LineId, WebSocket<TcpStream>)>,
 }
@@ -71,7 +78,15 @@ impl Server {
     pub fn listen(at: impl ToSocketAddrs) -> io::Result<Self> {
         let listener = TcpListener::bind(at)?;
         listener.set_nonblocking(true)?;
-        Ok(Self { listener, shaking: Vec::new(), open: Vec::new() })
+        let (visitors, shaking, open) = (Vec::new(), Vec::new(), Vec::new());
+        Ok(Self { listener, page: None, visitors, shaking, open })
+    }
+
+    /// Gives this page, in HTML, to browsers that ask for it. What it needs must be in it.
+    #[must_use]
+    pub fn with_page(mut self, page: impl Into<String>) -> Self {
+        self.page = Some(page.into());
+        self
     }
 
     /// Where it listens.
@@ -87,9 +102,18 @@ impl Server {
         while let Ok((stream, _)) = self.listener.accept() {
             // Without it, small messages wait for one another; a stream that cannot is used as it is.
             let _ = stream.set_nodelay(true);
-            if stream.set_nonblocking(true).is_ok() {
-                let shaken = tungstenite::accept_with_config(stream, Some(bounds(MAX_TO_HOST)));
-                self.shaken(shaken, 0, room);
+            if stream.set_nonblocking(true).is_ok() && self.visitors.len() < MAX_VISITORS {
+                self.visitors.push(Visitor::new(stream));
+            }
+        }
+        for visitor in std::mem::take(&mut self.visitors) {
+            match visitor.attend(self.page.as_deref()) {
+                Visit::Stays(visitor) => self.visitors.push(visitor),
+                Visit::Opens(stream) => {
+                    let shaken = tungstenite::accept_with_config(stream, Some(bounds(MAX_TO_HOST)));
+                    self.shaken(shaken, 0, room);
+                }
+                Visit::Over => {}
             }
         }
         for (handshake, times) in std::mem::take(&mut self.shaking) {
@@ -101,7 +125,6 @@ impl Server {
             for _ in 0..MAX_AT_ONCE {
                 match socket.read() {
                     Ok(Message::Binary(bytes)) => room.receive(*line, &bytes),
-                    // Whoever speaks otherwise makes a mistake.
                     Ok(Message::Text(text)) => room.receive(*line, text.as_bytes()),
                     Ok(_) => {}
                     Err(error) if is_later(&error) => break,
@@ -136,8 +159,12 @@ impl Server {
         let told: Vec<(LineId, Vec<u8>)> = room.outgoing().collect();
         for (line, bytes) in told {
             if let Some((_, socket)) = self.open.iter_mut().find(|(it, _)| *it == line) {
+                let message = match Notation::of(&bytes) {
+                    Notation::Json => Message::text(String::from_utf8_lossy(&bytes).into_owned()),
+                    Notation::Cbor => Message::binary(bytes),
+                };
                 // What does not go out is noticed below.
-                let _ = socket.write(Message::Binary(bytes.into()));
+                let _ = socket.write(message);
             }
         }
         self.open.retain_mut(|(line, socket)| {

@@ -5,8 +5,10 @@
 //! terminal.
 
 mod film;
+mod hosted;
 mod marks;
 mod outline;
+mod page;
 mod picture;
 mod reel;
 mod report;
@@ -16,6 +18,7 @@ mod timeline;
 mod view;
 
 pub use film::{Film, Switches, Waypoint};
+pub use hosted::hosted_page;
 pub use marks::{Colour, DARK, LIGHT, Mark, Palette};
 pub use outline::{Outline, outlines};
 pub use picture::{Picture, PngError, SIZES, chart, png};

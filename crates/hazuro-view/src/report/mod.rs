@@ -13,7 +13,8 @@ use hazuro_verify::{
 };
 
 use crate::film::Film;
-use crate::picture::{HATCHES, Picture, chart_inline, escape, page_style};
+use crate::page::Page;
+use crate::picture::{Picture, chart_inline};
 use crate::still::Firings;
 use crate::timeline::Timeline;
 use data::Heard;
@@ -86,7 +87,6 @@ impl<'a> Report<'a> {
         let timeline = Timeline::of(scene, &self.film);
         let (live, scale) = live::map(&picture, begin(self.loaded), &self.film);
         let data = data::data(scene, &self.film, &self.heard, scale);
-        let title = escape(scene.title());
         let body = [
             sections::head(self),
             sections::map(&picture.map_inline(), &live, self.until),
@@ -97,17 +97,14 @@ impl<'a> Report<'a> {
             sections::events(self.loaded, &self.film.entries),
             sections::legend(),
         ];
-        format!(
-            "<!DOCTYPE html>\n<html lang=\"en\">\n<head>\n<meta charset=\"utf-8\">\n\
-             <meta name=\"viewport\" content=\"width=device-width, initial-scale=1\">\n\
-             <title>{title}: report</title>\n<style>\n{}{STYLE}{}</style>\n</head>\n<body>\n\
-             <svg class=\"defs\" width=\"0\" height=\"0\" aria-hidden=\"true\"><defs>{HATCHES}</defs>\
-             </svg>\n{}\n<script type=\"application/json\" id=\"data\">{data}</script>\n\
-             <script>\n{SCRIPT}</script>\n</body>\n</html>\n",
-            sections::colours(),
-            page_style(),
-            body.concat(),
-        )
+        Page {
+            title: &format!("{}: report", scene.title()),
+            style: STYLE,
+            body: &body.concat(),
+            data: &data,
+            script: SCRIPT,
+        }
+        .html()
     }
 
     /// How many events happened.

@@ -9,31 +9,8 @@ use hazuro_format::{Finding, Severity};
 use hazuro_verify::{CoverageTable, Loaded, Outcome, Playtest, Share, came_of};
 
 use super::Report;
-use crate::marks::{DARK, LIGHT, Mark, Palette};
+use crate::marks::Mark;
 use crate::picture::escape;
-
-/// The colours of light and dark, as variables.
-pub(super) fn colours() -> String {
-    let all = |palette: &Palette| {
-        let mut css = format!(
-            "--paper:{};--ink:{};--faint:{};",
-            palette.paper.hex(),
-            palette.ink.hex(),
-            palette.faint.hex()
-        );
-        for mark in Mark::ALL {
-            let _ = write!(css, "--{}:{};", mark.code(), palette.of(mark).hex());
-        }
-        css
-    };
-    let (light, dark) = (all(&LIGHT), all(&DARK));
-    format!(
-        ":root{{color-scheme:light dark;{light}}}\n@media (prefers-color-scheme:dark){{\
-         :root:not([data-ground=light]){{{dark}}}}}\n:root[data-ground=dark]{{color-scheme:dark;\
-         {dark}}}\n:root[data-ground=light]{{color-scheme:light}}\n@media print{{\
-         :root,:root:not([data-ground=light]),:root[data-ground=dark]{{{light}}}}}\n"
-    )
-}
 
 pub(super) fn head(report: &Report<'_>) -> String {
     let scene = &report.loaded.scene;
