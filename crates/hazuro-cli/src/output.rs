@@ -171,6 +171,13 @@ fn destinations(scene: &Scene) -> BTreeSet<&str> {
     named.collect()
 }
 
+impl Default for Table {
+    /// A table for names that are not known beforehand.
+    fn default() -> Self {
+        Self { event: 12, on: 12, who: 12, colour: coloured(&io::stdout()) }
+    }
+}
+
 impl Table {
     /// A table wide enough for the names of this scene.
     pub fn new(scene: &Scene) -> Self {
@@ -339,16 +346,20 @@ impl Table {
         if let Some(need) = &event.need {
             add(format!("for want of {need}"));
         }
-        let word = format!("{:<width$}", event.kind, width = self.event);
-        let code = match event.kind {
+        self.row(&event.time.to_string(), event.kind, [on, who, &cause])
+    }
+
+    /// A line: when, what was detected, and by which detector, of which subject and how.
+    pub fn row(&self, time: &str, kind: EventKind, [on, who, how]: [&str; 3]) -> String {
+        let word = format!("{kind:<width$}", width = self.event);
+        let code = match kind {
             kind if kind.is_opening() => "1;32",
             kind if kind.is_closing() => "1;35",
             _ => "1",
         };
         let word = paint(self.colour, code, &word);
         let line = format!(
-            "{:>9}  {word}  {on:<on_width$}  {who:<who_width$}  {cause}",
-            event.time.to_string(),
+            "{time:>9}  {word}  {on:<on_width$}  {who:<who_width$}  {how}",
             on_width = self.on,
             who_width = self.who
         );

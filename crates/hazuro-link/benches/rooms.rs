@@ -6,7 +6,7 @@ use std::time::Instant;
 use hazuro::geometry::Shape;
 use hazuro::scene::{Body, Carry, Entity, Ownership, Zone};
 use hazuro::{Play, Scene};
-use hazuro_link::{Client, Conditions, Deed, Rehearsal, Room, Rules};
+use hazuro_link::{Client, Conditions, Deed, Guest, Rehearsal, Room, Rules};
 
 /// A yard with so many players, and as many sacks and zones.
 fn yard(players: usize) -> Scene {

@@ -10,7 +10,7 @@ use hazuro::geometry::Shape;
 use hazuro::scene::{Body, Carry, Entity, EventKind, Ownership};
 use hazuro::{Play, Scene};
 use hazuro_link::socket::{Connection, Server};
-use hazuro_link::{Client, Deed, Room, Rules, Standing};
+use hazuro_link::{Client, Deed, Guest, Room, Rules, Standing};
 
 const TICK: Duration = Duration::from_millis(16);
 

@@ -68,7 +68,7 @@ impl Ahead {
 
     /// The player does something now.
     pub fn act(&mut self, timed: &Timed, player: EntityId) -> Result<(), Fault> {
-        let input = timed.deed.input(self.play.scene(), player)?;
+        let input = timed.deed.input(&self.play, player)?;
         self.play.schedule(timed.at.map_or(self.now(), Time::from_nanos), input)
     }
 

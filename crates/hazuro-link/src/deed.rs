@@ -1,7 +1,7 @@
 //! What a client may ask its host to let its player do.
 
-use hazuro::scene::{Action, Fault, Throw};
-use hazuro::{Button, EntityId, Input, Scene, Target};
+use hazuro::scene::{Action, EntityKey, Fault, Named, Throw};
+use hazuro::{Button, EntityId, Input, Play, Target};
 use serde::{Deserialize, Serialize};
 use thiserror::Error;
 
@@ -191,28 +191,40 @@ impl From<&str> for To {
 }
 
 impl To {
-    fn target(&self, scene: &Scene) -> Result<Target, Fault> {
+    fn target(&self, id: impl Fn(&str) -> Result<EntityId, Fault>) -> Result<Target, Fault> {
         Ok(match self {
             Self::Place(place) => (*place).into(),
-            Self::Name(name) => scene.entity_id(name.as_str())?.into(),
+            Self::Name(name) => id(name)?.into(),
         })
     }
 }
 
 impl Deed {
-    /// What it is as an input of this player.
+    /// What it is as an input of this player, in this play.
     ///
     /// # Errors
-    /// If it names what is not there, or a number is out of its range.
-    pub(crate) fn input(&self, scene: &Scene, who: EntityId) -> Result<Input, Fault> {
-        let id = |name: &String| scene.entity_id(name.as_str());
+    /// If it names what is not there or is somebody else's secret, which is not told apart, or a number is
+    /// out of its range.
+    pub(crate) fn input(&self, play: &Play, who: EntityId) -> Result<Input, Fault> {
+        let scene = play.scene();
+        let id = |name: &str| {
+            let known = |id: &EntityId| play.knows(who, *id).unwrap_or(false);
+            match scene.find(name).filter(known) {
+                Some(id) => Ok(id),
+                // A guess at what was meant would tell of secrets.
+                None if scene.has_secrets() => {
+                    Err(Fault::Unknown { what: Named::Entity, name: name.into(), nearest: None })
+                }
+                None => Err(name.fault(scene)),
+            }
+        };
         let input = match self {
-            Self::Walk { to } => Input::Walk { who, to: to.target(scene)? },
-            Self::WalkStraight { to } => Input::WalkStraight { who, to: to.target(scene)? },
+            Self::Walk { to } => Input::Walk { who, to: to.target(id)? },
+            Self::WalkStraight { to } => Input::WalkStraight { who, to: to.target(id)? },
             Self::Follow { whom, near } => Input::Follow { who, whom: id(whom)?, near: *near },
             Self::Halt => Input::Act(Action::Halt(who)),
             Self::Jump => Input::Act(Action::Jump(who)),
-            Self::Face { to } => Input::Face { who, to: to.target(scene)? },
+            Self::Face { to } => Input::Face { who, to: to.target(id)? },
             Self::Press { key } => Input::Press { who, key: key.clone() },
             Self::Release { key } => Input::Release { who, key: key.clone() },
             Self::Interact { with } => Input::Interact { who, with: id(with)? },

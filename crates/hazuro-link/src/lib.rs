@@ -12,7 +12,7 @@
 //!
 //! ```
 //! use hazuro::{Play, Scene, geometry::Shape, scene::{Body, Entity}};
-//! use hazuro_link::{Client, Conditions, Deed, Rehearsal, Room, Rules};
+//! use hazuro_link::{Client, Conditions, Deed, Guest, Rehearsal, Room, Rules};
 //! let body = || Body::new(Shape::Capsule { radius: 0.3, height: 1.8 }).walk(3.0);
 //! let scene = Scene::builder("Yard")
 //!     .entity(Entity::new("ada").player(true).body(body()))
@@ -36,25 +36,32 @@ mod ahead;
 mod client;
 mod conditions;
 mod deed;
+mod guest;
 mod line;
 mod message;
+mod onlooker;
 mod pace;
 mod rehearsal;
 mod room;
 mod rules;
 mod seat;
 pub mod socket;
+mod talk;
 mod told;
 mod view;
+mod viewer;
 mod visitor;
 
 pub use ahead::Correction;
-pub use client::{Client, Standing};
+pub use client::Client;
 pub use conditions::Conditions;
 pub use deed::{Deed, NotDone, Press, Spot, To};
+pub use guest::{Guest, Standing};
 pub use line::LineId;
 pub use message::{Denial, VERSION};
 pub use rehearsal::Rehearsal;
 pub use room::{News, Room};
 pub use rules::Rules;
 pub use seat::Seat;
+pub use view::{Kept, Seen, SeenEvent, SeenOffer};
+pub use viewer::Viewer;

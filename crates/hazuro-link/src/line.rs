@@ -5,8 +5,8 @@ use std::fmt;
 use hazuro::EntityId;
 
 use crate::message::Notation;
+use crate::onlooker::Onlooker;
 use crate::rules::Rules;
-use crate::view::Onlooker;
 
 /// A line to a client, open or closed. No two lines of a room have the same.
 ///

@@ -2,6 +2,7 @@
 
 use crate::client::Client;
 use crate::conditions::{Conditions, Way};
+use crate::guest::Guest;
 use crate::line::LineId;
 use crate::room::Room;
 

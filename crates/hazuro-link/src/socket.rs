@@ -11,7 +11,7 @@ use tungstenite::handshake::server::{NoCallback, ServerHandshake};
 use tungstenite::protocol::WebSocketConfig;
 use tungstenite::{Error, HandshakeError, Message, WebSocket};
 
-use crate::client::Client;
+use crate::guest::Guest;
 use crate::line::LineId;
 use crate::message::Notation;
 use crate::room::Room;
@@ -31,7 +31,7 @@ const MAX_TO_CLIENT: usize = 64 * 1024 * 1024;
 ///
 /// ```
 /// use hazuro::{Play, Scene, geometry::Shape, scene::{Body, Entity}};
-/// use hazuro_link::{Client, Room, Rules, Standing, socket::{Connection, Server}};
+/// use hazuro_link::{Client, Guest, Room, Rules, Standing, socket::{Connection, Server}};
 /// let body = Body::new(Shape::Capsule { radius: 0.3, height: 1.8 }).walk(3.0);
 /// let scene = Scene::builder("Yard").entity(Entity::new("ada").player(true).body(body)).build()?;
 /// let mut room = Room::new(Play::new(scene.clone()), Rules::default());
@@ -221,7 +221,7 @@ impl Connection {
     ///
     /// # Errors
     /// If the line has been cut.
-    pub fn exchange(&mut self, client: &mut Client) -> io::Result<()> {
+    pub fn exchange(&mut self, client: &mut impl Guest) -> io::Result<()> {
         let cut = |error: Error| io::Error::new(ErrorKind::ConnectionAborted, error.to_string());
         for bytes in client.outgoing() {
             match self.socket.write(Message::Binary(bytes.into())) {

@@ -2,8 +2,8 @@
 
 use std::collections::BTreeMap;
 
-use hazuro::scene::{Action, Detector, Facts, Switch};
-use hazuro::{EntityId, Entry, Happening, Play, Scene};
+use hazuro::glam::{DQuat, DVec3};
+use hazuro::scene::Switch;
 use serde::{Deserialize, Serialize};
 
 /// What has become different since a player was last told.
@@ -33,70 +33,160 @@ pub(crate) struct View {
     pub refused: Vec<(u64, String)>,
 }
 
-/// What is seen of a thing, as far as it has become different.
+/// What is seen of a thing. On the line, and in messages, only what has become different.
+///
+/// ```
+/// use hazuro_link::Viewer;
+/// let is_taken = |viewer: &Viewer, name: &str| viewer.thing(name)?.owner().map(str::to_owned);
+/// # let _ = is_taken;
+/// ```
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
-pub(crate) struct Seen {
+pub struct Seen {
     /// Whether it is in the play, and no secret.
     #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub there: Option<bool>,
+    pub(crate) there: Option<bool>,
     /// Where it is, in metres.
     #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub at: Option<[f64; 3]>,
+    pub(crate) at: Option<[f64; 3]>,
     /// How it is turned, as a quaternion: x, y, z, w.
     #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub turned: Option<[f64; 4]>,
+    pub(crate) turned: Option<[f64; 4]>,
     #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub enabled: Option<bool>,
+    pub(crate) enabled: Option<bool>,
     #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub solid: Option<bool>,
+    pub(crate) solid: Option<bool>,
     #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub detect: Option<bool>,
+    pub(crate) detect: Option<bool>,
     #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub visible: Option<bool>,
+    pub(crate) visible: Option<bool>,
     /// Whom its detectors detect.
     #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub detects: Option<Vec<String>>,
+    pub(crate) detects: Option<Vec<String>>,
     /// Whose it is; an empty name if it is nobody's.
     #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub owner: Option<String>,
+    pub(crate) owner: Option<String>,
 }
 
 /// Something that was detected.
+///
+/// ```
+/// use hazuro_link::SeenEvent;
+/// let is_entry = |event: &SeenEvent| event.kind == "enter" && event.on.as_deref() == Some("barge");
+/// # let _ = is_entry;
+/// ```
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-pub(crate) struct SeenEvent {
+pub struct SeenEvent {
+    /// Seconds since the beginning.
     pub time: f64,
+    /// As scene files name it, as in `enter`.
     pub kind: String,
+    /// What has detected.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub on: Option<String>,
+    /// Who was detected.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub who: Option<String>,
+    /// Where, in metres.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub at: Option<[f64; 3]>,
 }
 
-/// Something that a player did not get, and why not.
+/// Something that a player wanted to take and did not get.
+///
+/// ```
+/// use hazuro_link::Kept;
+/// let words = |kept: &Kept| format!("{}: {}", kept.what, kept.why);
+/// # let _ = words;
+/// ```
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-pub(crate) struct Kept {
+pub struct Kept {
+    /// Seconds since the beginning.
     pub time: f64,
+    /// What it is.
     pub what: String,
+    /// Why not, as in `it belongs to ada since 2.500 s`.
     pub why: String,
 }
 
-/// Something that may be used now.
+/// Something that a player may use now.
+///
+/// ```
+/// use hazuro_link::SeenOffer;
+/// let words = |offer: &SeenOffer| format!("{} {}", offer.key, offer.caption);
+/// # let _ = words;
+/// ```
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-pub(crate) struct SeenOffer {
+pub struct SeenOffer {
+    /// The prompt.
     pub with: String,
+    /// Its key, as W3C UI Events name it.
     pub key: String,
+    /// What it says.
     pub caption: String,
+    /// What is to be made to stand out.
     pub highlight: String,
-    /// How many seconds the key must be held, and how much of that is over, from 0 to 1.
+    /// How many seconds the key must be held.
     pub hold: f64,
+    /// How much of that is over, from 0 to 1.
     pub progress: f64,
 }
 
 impl Seen {
+    /// Whether it is in the play, and no secret that is kept from the player.
+    pub fn is_there(&self) -> bool {
+        self.there == Some(true)
+    }
+
+    /// Where it is, in metres, to a tenth of a millimetre.
+    pub fn position(&self) -> DVec3 {
+        self.at.unwrap_or_default().into()
+    }
+
+    /// How it is turned.
+    pub fn rotation(&self) -> DQuat {
+        self.turned.map_or(DQuat::IDENTITY, |turned| DQuat::from_array(turned).normalize())
+    }
+
+    /// Whether a switch of it is on.
+    pub fn is_on(&self, switch: Switch) -> bool {
+        let is_on = match switch {
+            Switch::Enabled => self.enabled,
+            Switch::Solid => self.solid,
+            Switch::Detect => self.detect,
+            Switch::Visible => self.visible,
+        };
+        is_on == Some(true)
+    }
+
+    /// Whom it detects, by name.
+    pub fn detects(&self) -> &[String] {
+        self.detects.as_deref().unwrap_or_default()
+    }
+
+    /// To whom it belongs, if to anybody.
+    pub fn owner(&self) -> Option<&str> {
+        self.owner.as_deref().filter(|owner| !owner.is_empty())
+    }
+
+    /// Takes in what has become different.
+    pub(crate) fn take(&mut self, new: Self) {
+        fn put<T>(at: &mut Option<T>, new: Option<T>) {
+            *at = new.or(at.take());
+        }
+        let Self { there, at, turned, enabled, solid, detect, visible, detects, owner } = new;
+        put(&mut self.there, there);
+        put(&mut self.at, at);
+        put(&mut self.turned, turned);
+        put(&mut self.enabled, enabled);
+        put(&mut self.solid, solid);
+        put(&mut self.detect, detect);
+        put(&mut self.visible, visible);
+        put(&mut self.detects, detects);
+        put(&mut self.owner, owner);
+    }
+
     /// What of this is different from how it was.
-    fn since(&self, was: &Self) -> Option<Self> {
+    pub(crate) fn since(&self, was: &Self) -> Option<Self> {
         fn new<T: Clone + PartialEq>(is: Option<&T>, was: Option<&T>) -> Option<T> {
             is.filter(|_| is != was).cloned()
         }
@@ -117,183 +207,7 @@ impl Seen {
     }
 
     /// All that is told of what is not there, or a secret.
-    fn absent() -> Self {
+    pub(crate) fn absent() -> Self {
         Self { there: Some(false), ..Self::default() }
     }
-}
-
-/// A tenth of a millimetre is enough to see.
-fn short(number: f64) -> f64 {
-    // Not below nothing: no sign before a zero.
-    (number * 1e4).round() / 1e4 + 0.0
-}
-
-/// All that is seen of a moment, the same for everybody, so that it is found out once.
-#[derive(Debug)]
-pub(crate) struct Scenery {
-    all: Vec<Seen>,
-    /// Whom each detects.
-    detected: Vec<Vec<EntityId>>,
-    has_secrets: bool,
-}
-
-impl Scenery {
-    pub fn of(play: &Play) -> Self {
-        let scene = play.scene();
-        let detected = scene.ids().map(|id| detected(play, id)).collect();
-        Self {
-            all: scene.ids().map(|id| seen(play, id)).collect(),
-            detected,
-            has_secrets: scene.has_secrets(),
-        }
-    }
-}
-
-fn detected(play: &Play, on: EntityId) -> Vec<EntityId> {
-    let scene = play.scene();
-    let of = |detector: Detector| {
-        // What a body stands on goes on all the time.
-        let asked = detector != Detector::Footing && scene.has(on, detector);
-        if asked { play.detected(on, detector).unwrap_or_default() } else { Vec::new() }
-    };
-    let mut all: Vec<EntityId> = Detector::ALL.into_iter().flat_map(of).collect();
-    all.sort_unstable();
-    all.dedup();
-    all
-}
-
-fn seen(play: &Play, id: EntityId) -> Seen {
-    let facts = play.facts();
-    if !facts.is_there(id) {
-        return Seen::absent();
-    }
-    let pose = play.pose(id).unwrap_or_default();
-    let is_on = |switch| Some(facts.is_on(id, switch));
-    let owner = play.owner(id).ok().flatten();
-    Seen {
-        there: Some(true),
-        at: Some(pose.position.to_array().map(short)),
-        turned: Some(pose.rotation.to_array().map(short)),
-        enabled: is_on(Switch::Enabled),
-        solid: is_on(Switch::Solid),
-        detect: is_on(Switch::Detect),
-        visible: is_on(Switch::Visible),
-        detects: None,
-        owner: Some(owner.map_or(String::new(), |owner| play.scene().name(owner).to_owned())),
-    }
-}
-
-/// What a client was told, and what it is to be told next.
-#[derive(Debug, Default)]
-pub(crate) struct Onlooker {
-    told: Vec<Seen>,
-    offers: Vec<SeenOffer>,
-    events: Vec<SeenEvent>,
-    said: Vec<String>,
-    kept: Vec<Kept>,
-    /// The tick at which it was last told.
-    told_at: u64,
-}
-
-impl Onlooker {
-    /// Lets it be told everything.
-    pub fn forget(&mut self) {
-        self.told.clear();
-        self.offers.clear();
-    }
-
-    /// Keeps what its player may know of what happened.
-    pub fn note(&mut self, play: &Play, player: EntityId, entries: &[Entry]) {
-        let scene = play.scene();
-        let known = |id: &EntityId| play.knows(player, *id).unwrap_or(false);
-        let name = |id: EntityId| scene.name(id).to_owned();
-        for entry in entries {
-            match &entry.what {
-                Happening::Event(event) if event.on.iter().chain(&event.who).all(known) => {
-                    let place = event.meeting.map(|meeting| meeting.point).or(event.at);
-                    self.events.push(SeenEvent {
-                        time: event.time.secs(),
-                        kind: event.kind.word().to_owned(),
-                        on: event.on.map(name),
-                        who: event.who.map(name),
-                        at: place.map(|place| place.to_array().map(short)),
-                    });
-                }
-                Happening::Said { text, to, .. } if to.is_none_or(|to| to == player) => {
-                    self.said.push(text.clone());
-                }
-                Happening::Refused { time, action: Action::Grab { what, to }, why, .. }
-                    if *to == player =>
-                {
-                    let (what, why) = (name(*what), why.words(scene));
-                    self.kept.push(Kept { time: time.secs(), what, why });
-                }
-                _ => {}
-            }
-        }
-    }
-
-    /// What is to be told now, if anything is, or it must be told: it is told at least once a second.
-    pub fn view(
-        &mut self,
-        play: &Play,
-        (player, tick): (EntityId, u64),
-        scenery: &Scenery,
-        must: bool,
-    ) -> Option<View> {
-        let scene = play.scene();
-        let mut things = BTreeMap::new();
-        self.told.resize(scene.len(), Seen::absent());
-        let known = |id: EntityId| !scenery.has_secrets || play.knows(player, id).unwrap_or(false);
-        for (id, told) in scene.ids().zip(&mut self.told) {
-            let all = &scenery.all[id.index()];
-            let mut now = if known(id) { all.clone() } else { Seen::absent() };
-            if now.there == Some(true) {
-                let whom = scenery.detected[id.index()].iter().filter(|whom| known(**whom));
-                now.detects = Some(whom.map(|whom| scene.name(*whom).to_owned()).collect());
-            }
-            if let Some(new) = now.since(told) {
-                things.insert(scene.name(id).to_owned(), new);
-                *told = now;
-            }
-        }
-        let offers = offers(play, player, known);
-        let new = (offers != self.offers).then(|| offers.clone());
-        self.offers = offers;
-        let silent = !must
-            && things.is_empty()
-            && new.is_none()
-            && self.events.is_empty()
-            && self.said.is_empty()
-            && self.kept.is_empty()
-            && tick - self.told_at < u64::from(play.rate());
-        if silent {
-            return None;
-        }
-        self.told_at = tick;
-        Some(View {
-            tick,
-            time: play.now().secs(),
-            things,
-            events: std::mem::take(&mut self.events),
-            offers: new,
-            said: std::mem::take(&mut self.said),
-            kept: std::mem::take(&mut self.kept),
-            ..View::default()
-        })
-    }
-}
-
-fn offers(play: &Play, player: EntityId, known: impl Fn(EntityId) -> bool) -> Vec<SeenOffer> {
-    let name = |scene: &Scene, id| scene.name(id).to_owned();
-    let offers = play.offers(player).unwrap_or_default().into_iter();
-    let offers = offers.filter(|offer| known(offer.prompt)).map(|offer| SeenOffer {
-        with: name(play.scene(), offer.prompt),
-        key: offer.key.to_owned(),
-        caption: offer.caption.to_owned(),
-        highlight: name(play.scene(), offer.highlight),
-        hold: offer.hold,
-        progress: short(offer.progress),
-    });
-    offers.collect()
 }

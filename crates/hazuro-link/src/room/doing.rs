@@ -60,7 +60,7 @@ impl Room {
         if -early > self.rules.late {
             return Err(NotDone::Late { seconds: -early });
         }
-        let input = timed.deed.input(self.scene(), player)?;
+        let input = timed.deed.input(&self.play, player)?;
         Ok(self.play.schedule(due.max(now), input)?)
     }
 }

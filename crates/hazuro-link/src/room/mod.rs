@@ -26,7 +26,7 @@ pub use news::News;
 ///
 /// ```
 /// use hazuro::{Play, Scene, geometry::Shape, scene::{Body, Entity}};
-/// use hazuro_link::{Client, Room, Rules, Standing};
+/// use hazuro_link::{Client, Guest, Room, Rules, Standing};
 /// let body = Body::new(Shape::Capsule { radius: 0.3, height: 1.8 }).walk(3.0);
 /// let scene = Scene::builder("Yard").entity(Entity::new("ada").player(true).body(body)).build()?;
 /// let mut room = Room::new(Play::new(scene.clone()), Rules::default());

@@ -5,8 +5,9 @@ use hazuro::EntityId;
 use super::Room;
 use crate::line::LineId;
 use crate::message::{Bytes, Ticks, ToClient};
+use crate::onlooker::Scenery;
 use crate::told::pack;
-use crate::view::{Scenery, View};
+use crate::view::View;
 
 impl Room {
     /// Tells everybody what has become different.

@@ -4,15 +4,17 @@ use std::collections::BTreeMap;
 
 use hazuro::geometry::Shape;
 use hazuro::scene::{
-    Action, Body, Carry, Entity, Footing, Ownership, Prompt, Reaction, Route, Then, Trigger, Zone,
+    Action, Body, Carry, Entity, Footing, Ownership, Prompt, Reaction, Route, SceneBuilder, Then,
+    Trigger, Zone,
 };
 use hazuro::{Play, Scene};
-use hazuro_link::{Client, Conditions, Deed, Rehearsal, Room, Rules};
+use hazuro_link::{Client, Conditions, Deed, Guest, Rehearsal, Room, Rules};
 use proptest::prelude::*;
 
 pub const PLAYERS: [&str; 3] = ["ada", "bob", "cay"];
 
-pub fn yard() -> Scene {
+/// What the yard has in it, to which a test may add.
+pub fn plan() -> SceneBuilder {
     let person = |name: &str, x: f64| {
         let body = Body::new(Shape::Capsule { radius: 0.3, height: 1.8 }).walk(3.0).blocks(true);
         Entity::new(name).at([x, 0.0, 0.0]).body(body).player(true).footing(Footing::default())
@@ -57,8 +59,10 @@ pub fn yard() -> Scene {
         )
         .reaction(Reaction::on(Trigger::enter("pad")).then(Action::flag("lit", true)))
         .text("pulled", "{who} has pulled it.")
-        .build()
-        .unwrap()
+}
+
+pub fn yard() -> Scene {
+    plan().build().unwrap()
 }
 
 pub fn rehearsal(rules: Rules) -> Rehearsal {

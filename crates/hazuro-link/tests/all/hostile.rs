@@ -1,7 +1,7 @@
 //! Clients that mean no good: nothing comes of it for the others, and nothing breaks.
 
 use hazuro::Chance;
-use hazuro_link::{Conditions, Deed, News, Rehearsal, Rules, Standing};
+use hazuro_link::{Conditions, Deed, Guest, News, Rehearsal, Rules, Standing};
 use proptest::prelude::*;
 
 use crate::desk::{client, rehearsal};

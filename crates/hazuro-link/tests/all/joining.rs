@@ -3,7 +3,9 @@
 use hazuro::geometry::Shape;
 use hazuro::scene::{Body, Entity};
 use hazuro::{Play, Scene};
-use hazuro_link::{Client, Conditions, Deed, Denial, News, Rehearsal, Room, Rules, Standing};
+use hazuro_link::{
+    Client, Conditions, Deed, Denial, Guest, News, Rehearsal, Room, Rules, Standing,
+};
 
 use crate::desk::{client, rehearsal, yard};
 

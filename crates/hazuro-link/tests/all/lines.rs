@@ -1,7 +1,7 @@
 //! Good lines and bad ones: everybody knows the host's very states, and one's own body does not wait.
 
 use hazuro::scene::EventKind;
-use hazuro_link::{Conditions, Deed, Rehearsal, Rules, Standing};
+use hazuro_link::{Conditions, Deed, Guest, Rehearsal, Rules, Standing};
 use proptest::prelude::*;
 
 use crate::desk::{Truth, any_conditions, any_deed, client, desk, rehearsal};

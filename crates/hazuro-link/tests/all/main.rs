@@ -5,3 +5,5 @@ mod hostile;
 mod joining;
 mod lines;
 mod owning;
+mod views;
+mod visitors;

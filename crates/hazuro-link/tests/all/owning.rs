@@ -1,7 +1,7 @@
 //! Who gets what, over lines.
 
 use hazuro::scene::EventKind;
-use hazuro_link::{Conditions, Deed, Rehearsal};
+use hazuro_link::{Conditions, Deed, Guest, Rehearsal};
 
 use crate::desk::desk;
 
