@@ -1,7 +1,12 @@
 //! `hazuro host` and `hazuro join`: two players on one desk, and those who may not join.
 
-use std::io::{BufRead, BufReader, Read, Write};
-use std::process::{Child, Command, Stdio};
+mod support;
+
+use std::io::{Read, Write};
+use std::net::TcpStream;
+
+use support::demo;
+use support::hosting::{host, started};
 
 const YARD: &str = r#"
 [scene]
@@ -54,29 +59,9 @@ fn yard(name: &str) -> (std::path::PathBuf, String) {
     (folder, file.to_str().unwrap().to_owned())
 }
 
-fn hazuro(arguments: &[&str]) -> Command {
-    let mut command = Command::new(env!("CARGO_BIN_EXE_hazuro"));
-    command.args(arguments).stdin(Stdio::piped()).stdout(Stdio::piped()).stderr(Stdio::piped());
-    command
-}
-
-/// A host, and where it listens.
-fn host(file: &str) -> (Child, String) {
-    let asked = ["host", file, "--address", "127.0.0.1:0", "--token", "tide"];
-    let mut child = hazuro(&asked).spawn().unwrap();
-    let mut line = String::new();
-    let mut out = BufReader::new(child.stdout.take().unwrap());
-    out.read_line(&mut line).unwrap();
-    // What it prints later is read so that it never waits for it.
-    std::thread::spawn(move || out.read_to_string(&mut String::new()));
-    let address = line.split("listening at ").nth(1).unwrap().split(' ').next().unwrap();
-    assert!(line.trim_end().ends_with("for ada, bob"), "{line}");
-    (child, address.to_owned())
-}
-
 /// Joins, types, and gives what was printed and how it ended.
 fn join(arguments: &[&str], typed: &str) -> (String, String, Option<i32>) {
-    let mut child = hazuro(&[&["join"], arguments].concat()).spawn().unwrap();
+    let mut child = started(&[&["join"], arguments].concat());
     child.stdin.take().unwrap().write_all(typed.as_bytes()).unwrap();
     let ended = child.wait_with_output().unwrap();
     let text = |bytes: Vec<u8>| String::from_utf8(bytes).unwrap();
@@ -134,9 +119,58 @@ fn who_may_not_join_and_what_cannot_be_hosted_is_told() {
 
     let empty = folder.join("empty.scene.toml");
     std::fs::write(&empty, "[[entity]]\nname = \"post\"\n").unwrap();
-    let ended = hazuro(&["host", empty.to_str().unwrap()]).output().unwrap();
+    let ended = support::hazuro(&["host", empty.to_str().unwrap()]);
     let err = String::from_utf8(ended.stderr).unwrap();
     assert_eq!(ended.status.code(), Some(2));
     assert!(err.contains("nobody here can be played"), "{err}");
     std::fs::remove_dir_all(folder).unwrap();
+}
+
+#[test]
+fn without_the_scene_a_player_is_told_what_they_may_know() {
+    let (mut host, address) = host(&demo("quay.scene.toml"));
+    let ada = [address.clone(), "--token".into(), "tide".into(), "--player".into(), "ada".into()];
+    let first = std::thread::spawn(move || {
+        let ada: Vec<&str> = ada.iter().map(String::as_str).collect();
+        join(&ada, "walk -4.2 1\nwait 2\ngrab rye\nwait 4\nowner letter_ada\n")
+    });
+    let bob = [&address, "--token", "tide", "--player", "bob"];
+    let typed =
+        "walk -4.5 2.2\nwait 4\nowner rye\ngrab rye\nowner letter_ada\nwalk letter_ada\nwait 1\n";
+    let (out, err, code) = join(&bob, typed);
+    assert_eq!(code, Some(0), "{err}");
+    assert!(out.starts_with("You are bob\n"), "{out}");
+    assert!(out.contains("rye belongs to ada"), "{out}");
+    assert!(err.contains("rye is not taken: it belongs to ada since"), "{err}");
+    assert!(err.contains("nothing was told of `letter_ada`"), "{err}");
+    assert!(
+        err.contains("the host has not done it: there is no entity named `letter_ada`"),
+        "{err}"
+    );
+    assert!(!out.contains("letter_ada"), "{out}");
+    let (out, err, code) = first.join().unwrap();
+    assert_eq!(code, Some(0), "{err}");
+    assert!(out.contains("own           letter_ada    ada"), "{out}");
+    assert!(out.contains("letter_ada belongs to ada") && !out.contains("letter_bob"), "{out}");
+
+    // With the scene, which would hold the secrets of all, nobody gets in.
+    let (_, err, code) = join(&[&address, &demo("quay.scene.toml"), "--token", "tide"], "");
+    assert_eq!(code, Some(2));
+    assert!(
+        err.contains("the scene has secrets") && err.contains("leave the scene file out"),
+        "{err}"
+    );
+
+    // The page on the same port.
+    let mut stream = TcpStream::connect(&address).unwrap();
+    stream.write_all(b"GET / HTTP/1.1\r\nHost: quay\r\n\r\n").unwrap();
+    let mut page = String::new();
+    stream.read_to_string(&mut page).unwrap();
+    assert!(page.starts_with("HTTP/1.1 200 OK\r\n") && page.contains("<h1>Quay</h1>"));
+    assert!(
+        !page.contains("letter_ada") && !page.contains("tide\""),
+        "neither secrets nor the token"
+    );
+    host.kill().unwrap();
+    host.wait().unwrap();
 }

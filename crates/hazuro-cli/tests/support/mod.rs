@@ -1,6 +1,9 @@
 //! What the tests of the command share.
 #![allow(dead_code, reason = "each test file uses its own share")]
 
+pub mod browser;
+pub mod hosting;
+
 use std::path::PathBuf;
 use std::process::{Command, Output};
 

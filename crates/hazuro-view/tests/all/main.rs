@@ -4,6 +4,7 @@
 mod chains;
 mod console;
 mod drawing;
+mod hosted;
 mod pictures;
 mod reel;
 mod reports;
