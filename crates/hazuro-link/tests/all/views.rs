@@ -5,7 +5,9 @@ use std::collections::BTreeSet;
 use hazuro::geometry::Shape;
 use hazuro::scene::{Action, Detector, Entity, Facts, Owners, Ownership, Prompt, Switch, Zone};
 use hazuro::{Input, Play};
-use hazuro_link::{Client, Deed, Denial, Guest, LineId, Room, Rules, Seen, Standing, Viewer};
+use hazuro_link::{
+    Client, Deed, Denial, Guest, LineId, Press, Room, Rules, Seen, Standing, Viewer,
+};
 use proptest::prelude::*;
 use serde_json::{Value, json};
 
@@ -159,10 +161,7 @@ fn a_secret_can_neither_be_used_nor_walked_to_nor_guessed_at_by_name() {
         Deed::Face { to: to() },
         Deed::Follow { whom: "note_of_ada".into(), near: 1.0 },
         Deed::Interact { with: "seal_of_ada".into() },
-        Deed::Point {
-            at: hazuro_link::Spot::Name("note_of_ada".into()),
-            button: Default::default(),
-        },
+        Deed::Point { at: hazuro_link::Spot::Name("note_of_ada".into()), button: Press::Stays },
         Deed::Walk { to: "note_of_adi".into() },
         Deed::Grab { what: "note_of_ada".into() },
     ] {
