@@ -158,12 +158,16 @@ impl<'a> Line<'a> {
         const MAX_STEPS: usize = 100;
         let travel = self.travel * direction;
         let radius = self.pair.radius();
+        let mut gap = f64::INFINITY;
         for step in 0..MAX_STEPS {
-            let cores = self.pair.core_distance(self.start + self.travel * s);
-            let gap = cores.gap - radius;
+            let offset = self.start + self.travel * s;
+            let cores = self.pair.core_distance(offset);
+            gap = cores.gap - radius;
             // Seeking the root itself, not the edge of the tolerance, makes the answer the same
-            // wherever the movement was cut into ticks.
-            let reached = if step == 0 { gap <= TOUCH } else { gap <= f64::EPSILON * radius };
+            // wherever the movement was cut into ticks. What is left for rounding: cores that just touch
+            // may seem apart by as much, in whatever direction.
+            let rounding = 4.0 * f64::EPSILON * (radius + offset.length());
+            let reached = if step == 0 { gap <= TOUCH } else { gap <= rounding };
             if reached {
                 return Some(s);
             }
@@ -177,6 +181,6 @@ impl<'a> Line<'a> {
             }
             s = next;
         }
-        None
+        (gap <= TOUCH).then_some(s)
     }
 }

@@ -109,6 +109,35 @@ proptest! {
         }
     }
 
+    /// However little two shapes overlap, they part when there is a gap between them and not before.
+    #[test]
+    fn what_barely_overlaps_parts_when_there_is_a_gap(
+        (a, b, at, bt) in pair(), way in support::any_place(3.0), deep in -6.0..-1.0_f64,
+    ) {
+        let (a, b) = (convex(&a), convex(&b));
+        let apart = distance(&a, &at, &b, &bt);
+        prop_assume!(apart.gap > 0.01);
+        let sunk = bt.position - apart.normal * (apart.gap + 10_f64.powf(deep));
+        let from = Pose { position: sunk, ..bt };
+        // Past a sharp corner it may be out again.
+        prop_assume!(overlaps(&a, &at, &b, &from));
+        let to = Pose { position: sunk + DVec3::from(way) + apart.normal, ..bt };
+        let (still, gone) = (
+            Glide { shape: &a, offset: Pose::IDENTITY, from: at, to: at },
+            Glide { shape: &b, offset: Pose::IDENTITY, from, to },
+        );
+        let spans = sweep(&still, &gone);
+        prop_assert_eq!(spans.len(), 1);
+        prop_assert_eq!(spans[0].start, 0.0);
+        let gap = |s: f64| distance(&a, &at, &b, &from.towards(&to, s)).gap;
+        for part in 0..=20 {
+            let share = f64::from(part) / 20.0;
+            let (within, beyond) = (spans[0].end * share, spans[0].end + (1.0 - spans[0].end) * share);
+            prop_assert!(gap(within) < 1e-6, "apart at {}, until {}", within, spans[0].end);
+            prop_assert!(spans[0].end == 1.0 || gap(beyond) > -1e-6, "together at {}, until {}", beyond, spans[0].end);
+        }
+    }
+
     #[test]
     fn turning_sweeps_agree_with_dense_samples(
         (a, b, at, bt) in pair(),

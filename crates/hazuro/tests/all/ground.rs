@@ -169,3 +169,40 @@ proptest! {
         prop_assert!(hit.normal.y > -1e-6, "pushed down: {}", hit.normal);
     }
 }
+
+#[test]
+fn no_ray_slips_through_where_triangles_of_a_mesh_meet() {
+    let play = play([roof()]);
+    let from_above = |x: f64, z: f64| {
+        let down = Ray::new(DVec3::new(x, 9.0, z), DVec3::NEG_Y, 20.0).unwrap();
+        play.space().ray(&down, &Filter::solids()).map(|hit| hit.point.y)
+    };
+    // Along the ridge, and along the diagonals of both sides, which run from -2 to 2 along z.
+    for step in 0..=1000 {
+        let share = f64::from(step) / 1000.0;
+        let z = -2.0 + 4.0 * share;
+        for x in [0.0, -share, 1.0 - share] {
+            let height = from_above(x, z).map(|y| (y - (3.0 - x.abs())).abs());
+            assert!(height.is_some_and(|off| off < 1e-6), "at {x} {z}: {height:?}");
+        }
+    }
+    // A ray that begins on it, or ends there, meets it.
+    let on_it = DVec3::new(0.25, 2.75, 1.0);
+    let away = Ray::new(on_it, DVec3::NEG_Y, 1.0).unwrap();
+    assert_eq!(play.space().ray(&away, &Filter::solids()).map(|hit| hit.distance), Some(0.0));
+    let up_to = Ray::new(on_it + DVec3::Y, DVec3::NEG_Y, 1.0).unwrap();
+    assert_eq!(play.space().ray(&up_to, &Filter::solids()).map(|hit| hit.distance), Some(1.0));
+}
+
+#[test]
+fn a_ray_that_ends_on_the_ground_meets_it() {
+    let play = play([ramp()]);
+    for x in [-3.9, -2.0, -0.7, 0.0, 1.3, 2.0, 3.9] {
+        let ground = 2.0 + x / 2.0;
+        let down = Ray::new(DVec3::new(x, ground + 3.0, 0.3), DVec3::NEG_Y, 3.0).unwrap();
+        let hit = play.space().ray(&down, &Filter::solids());
+        assert!(hit.is_some_and(|hit| (hit.distance - 3.0).abs() < 1e-9), "at {x}: {hit:?}");
+        let short = Ray::new(DVec3::new(x, ground + 3.0, 0.3), DVec3::NEG_Y, 2.99).unwrap();
+        assert_eq!(play.space().ray(&short, &Filter::solids()), None);
+    }
+}

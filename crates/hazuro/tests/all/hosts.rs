@@ -8,8 +8,8 @@ use std::time::Duration;
 use hazuro::geometry::{Form, Pose, Posed, Shape, overlaps};
 use hazuro::glam::{DQuat, DVec3, Quat, Vec3};
 use hazuro::scene::{
-    Action, Admit, Among, Body, Condition, Entity, Fault, Part, Probe, SceneBuilder, Seeker, Sight,
-    Trigger, Zone,
+    Action, Admit, Among, Body, Condition, Entity, Fault, Part, Probe, Reaction, SceneBuilder,
+    Seeker, Sight, Trigger, Zone,
 };
 use hazuro::{Filter, Input, Play, Scene, Target, Time};
 use proptest::prelude::*;
@@ -462,4 +462,32 @@ fn many_are_driven_at_once_as_one_by_one_or_not_at_all() {
     let uneven = Fault::Uneven { bodies: 8, places: 7 };
     assert_eq!(at_once.drive_all(&balls, &places[..7]), Err(uneven));
     assert_eq!(at_once.state(), &before, "nobody is driven");
+}
+
+/// What looks about may have come to where it does long after a body was told its first place.
+#[test]
+fn what_comes_near_a_body_later_notices_it_and_loses_it_again() {
+    let feeler = Probe { to: [0.0, 0.0, -4.0], ..Probe::default() };
+    let scene = Scene::builder("Yard")
+        .entity(Entity::new("ball").at([0.0, 0.0, 0.0]).body(ball(0.5)))
+        .entity(Entity::new("feeler").at([0.0, 0.0, 30.0]).probe(feeler))
+        .entity(Entity::new("there").at([0.0, 0.0, 2.0]))
+        .reaction(
+            Reaction::on(Trigger::Start)
+                .after(1.0)
+                .then(Action::move_to("feeler", "there").over(0.5)),
+        )
+        .build()
+        .unwrap();
+    let mut play = Play::new(scene);
+    let mut entries = Vec::new();
+    for tick in 0..180_u32 {
+        // It hardly moves, until it goes out of the way by small steps.
+        let x = f64::from(tick % 2) * 0.001 + f64::from(tick.saturating_sub(120)) * 0.02;
+        play.drive("ball", [x, 0.0, 0.0]).unwrap();
+        entries.extend(play.step().to_vec());
+    }
+    let mut told = words(&play, &entries);
+    told.retain(|word| word.starts_with("hit") || word.starts_with("clear"));
+    assert_eq!(told, ["hit feeler ball move", "clear feeler ball move"]);
 }

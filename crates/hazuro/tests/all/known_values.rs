@@ -95,6 +95,26 @@ fn depths() {
     }
 }
 
+/// What is small is measured as well as what is large, in proportion.
+#[test]
+fn depths_of_two_at_any_size() {
+    for size in [1e-3, 1e-2, 1.0, 1e2, 1e4] {
+        let drum = convex(&Shape::Cylinder { radius: size, height: 2.0 * size });
+        let cone = convex(&Shape::Cone { radius: size, height: 2.0 * size });
+        // Two drums side by side; and a cone whose tip has sunk into a drum.
+        for (a, b, offset, expected) in [
+            (&drum, &drum, [1.7, 0.0, 0.0], 0.3),
+            (&drum, &drum, [0.8, 0.0, 1.2], 2.0 - 0.8_f64.hypot(1.2)),
+            (&drum, &cone, [0.0, -1.9, 0.0], 0.1),
+        ] {
+            let there = Pose::from(offset.map(|part| part * size));
+            let found = distance(a, &at(0.0, 0.0, 0.0), b, &there).gap / size;
+            // Where round edges decide, within a thousandth.
+            assert!((found + expected).abs() < 1e-3, "at size {size}: {found}, not -{expected}");
+        }
+    }
+}
+
 #[test]
 fn sweeps() {
     let still = at(0.0, 0.0, 0.0);
@@ -124,6 +144,24 @@ fn sweeps() {
             other => panic!("{other:?}"),
         }
     }
+}
+
+/// Where the tip of a cone leaves the flat side of a drum, the two are apart by less than rounding shows in
+/// no certain direction.
+#[test]
+fn a_tip_that_has_just_sunk_in_leaves_when_it_is_out() {
+    let drum = convex(&Shape::Cylinder { radius: 0.8388079543703226, height: 0.5415162643731826 });
+    let cone = convex(&Shape::Cone { radius: 1.5898431688558587, height: 1.6611684111442284 });
+    let still = at(0.0, 0.0, 0.0);
+    let from = DVec3::new(0.7239966258861679, -1.1005467980990002, 0.4223879343812358);
+    let to = DVec3::new(-1.0515276088098857, -2.9909262151594507, -0.1508149996942436);
+    let [from, to] = [from, to].map(|place| Pose::from(place.to_array()));
+    let drum = Glide { shape: &drum, offset: Pose::IDENTITY, from: still, to: still };
+    let spans = sweep(&drum, &Glide { shape: &cone, from, to, ..drum });
+    // It goes down by 1.89 m, from 0.8 mm inside.
+    let sunk = 0.5415162643731826 / 2.0 + 1.6611684111442284 / 2.0 + from.position.y;
+    let share = sunk / (from.position.y - to.position.y);
+    assert!(spans[0].start == 0.0 && (spans[0].end - share).abs() < 1e-12, "{spans:?}, {share}");
 }
 
 #[test]

@@ -2,7 +2,8 @@
 
 use crate::support;
 
-use hazuro::geometry::{Pose, Shape};
+use hazuro::geometry::{Pose, Ray, Shape};
+use hazuro::glam::DVec3;
 use hazuro::scene::{
     Action, Admit, Camera, Drag, Entity, EventKind, Lens, Limits, Pointer, Reaction, SceneBuilder,
     Trigger,
@@ -353,4 +354,59 @@ fn what_hangs_on_a_camera_to_be_pointed_at_is_met_and_the_rest_of_it_is_not() {
         let told = told(&mut play, MIDDLE, Button::Click);
         assert_eq!(told.last().map(String::as_str), Some("click catcher miller"));
     }
+}
+
+/// A point of a line through the origin of what is dragged, and the one it is grabbed at.
+fn on_line(grip: DVec3, axis: DVec3, along: f64) -> DVec3 {
+    grip + axis * along
+}
+
+/// Where on a line it comes nearest to a ray, found by trying.
+fn nearest_along(grip: DVec3, axis: DVec3, ray: &Ray) -> f64 {
+    let away = |along: f64| {
+        let point = on_line(grip, axis, along);
+        let on_ray = ray.at((point - ray.origin()).dot(ray.direction()));
+        point.distance(on_ray)
+    };
+    let (mut low, mut high) = (-1000.0, 1000.0);
+    for _ in 0..200 {
+        let (one, other) = (low + (high - low) / 3.0, high - (high - low) / 3.0);
+        if away(one) < away(other) { high = other } else { low = one }
+    }
+    f64::midpoint(low, high)
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(32))]
+
+    /// Dragged along an axis a thing goes where that comes nearest to the pointer.
+    #[test]
+    fn along_an_axis_a_thing_follows_the_pointer_as_near_as_it_can(
+        axis in [-1.0..1.0_f64, -1.0..1.0_f64, -0.7..0.7_f64],
+        to in [320.0..480.0_f64, 220.0..380.0_f64],
+    ) {
+        let line = DVec3::from(axis);
+        prop_assume!(line.length() > 0.3 && line.normalize().z.abs() < 0.7);
+        let knob = Pointer { drag: Some(Drag::Axis(axis)), ..Pointer::default() };
+        let knob = Entity::new("knob").at([0.0, 0.0, 3.0]).solid(block([1.0; 3])).pointer(knob);
+        let mut play = start(yard().entity(knob));
+        point(&mut play, [400.0, 300.0], Button::Down);
+        let told = point(&mut play, to, Button::Stays);
+        let drag = told.iter().find(|event| event.kind == EventKind::Drag).unwrap();
+        let ray = play.screen_ray("miller", to).unwrap().unwrap();
+        // Grabbed in the middle of its front.
+        let grip = DVec3::new(0.0, 0.0, 3.5);
+        let along = nearest_along(grip, line.normalize(), &ray);
+        let wanted = on_line(DVec3::new(0.0, 0.0, 3.0), line.normalize(), along);
+        let found = drag.at.unwrap();
+        prop_assert!(found.distance(wanted) < 1e-4, "{found}, not {wanted}");
+    }
+}
+
+#[test]
+fn a_thing_and_a_zone_at_one_distance_are_met_as_the_thing() {
+    let glass = hazuro::scene::Zone::new(block([1.0; 3]));
+    let glass = Entity::new("glass").zone(glass).pointer(Pointer::default());
+    let mut play = start(yard().entity(glass));
+    assert_eq!(told(&mut play, MIDDLE, Button::Stays), ["hover bell miller move"]);
 }
