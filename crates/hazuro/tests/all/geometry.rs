@@ -121,7 +121,7 @@ proptest! {
         let from = Pose { position: sunk, ..bt };
         // Past a sharp corner it may be out again.
         prop_assume!(overlaps(&a, &at, &b, &from));
-        let to = Pose { position: sunk + DVec3::from(way) + apart.normal, ..bt };
+        let to = Pose { position: sunk + way + apart.normal, ..bt };
         let (still, gone) = (
             Glide { shape: &a, offset: Pose::IDENTITY, from: at, to: at },
             Glide { shape: &b, offset: Pose::IDENTITY, from, to },

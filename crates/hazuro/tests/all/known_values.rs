@@ -150,16 +150,22 @@ fn sweeps() {
 /// no certain direction.
 #[test]
 fn a_tip_that_has_just_sunk_in_leaves_when_it_is_out() {
-    let drum = convex(&Shape::Cylinder { radius: 0.8388079543703226, height: 0.5415162643731826 });
-    let cone = convex(&Shape::Cone { radius: 1.5898431688558587, height: 1.6611684111442284 });
+    let drum = convex(&Shape::Cylinder {
+        radius: 0.838_807_954_370_322_6,
+        height: 0.541_516_264_373_182_6,
+    });
+    let cone =
+        convex(&Shape::Cone { radius: 1.589_843_168_855_858_7, height: 1.661_168_411_144_228_4 });
     let still = at(0.0, 0.0, 0.0);
-    let from = DVec3::new(0.7239966258861679, -1.1005467980990002, 0.4223879343812358);
-    let to = DVec3::new(-1.0515276088098857, -2.9909262151594507, -0.1508149996942436);
+    let from =
+        DVec3::new(0.723_996_625_886_167_9, -1.100_546_798_099_000_2, 0.422_387_934_381_235_8);
+    let to =
+        DVec3::new(-1.051_527_608_809_885_7, -2.990_926_215_159_450_7, -0.150_814_999_694_243_6);
     let [from, to] = [from, to].map(|place| Pose::from(place.to_array()));
     let drum = Glide { shape: &drum, offset: Pose::IDENTITY, from: still, to: still };
     let spans = sweep(&drum, &Glide { shape: &cone, from, to, ..drum });
     // It goes down by 1.89 m, from 0.8 mm inside.
-    let sunk = 0.5415162643731826 / 2.0 + 1.6611684111442284 / 2.0 + from.position.y;
+    let sunk = 0.541_516_264_373_182_6 / 2.0 + 1.661_168_411_144_228_4 / 2.0 + from.position.y;
     let share = sunk / (from.position.y - to.position.y);
     assert!(spans[0].start == 0.0 && (spans[0].end - share).abs() < 1e-12, "{spans:?}, {share}");
 }
