@@ -1,19 +1,19 @@
 //! `hazuro host`: lets several players play a scene, each from elsewhere.
 
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 use std::thread::sleep;
 use std::time::{Duration, Instant};
 
-use hazuro::{EntityId, Scene};
-use hazuro_format::{FileAccess, Finding, Level, Severity, write_log};
+use hazuro::{EntityId, Entry, Input, Scene, Time};
+use hazuro_format::{FileAccess, Finding, Level, Severity, path_from, write_log};
 use hazuro_link::socket::Server;
 use hazuro_link::{News, Room, Rules};
-use hazuro_verify::load_with;
+use hazuro_verify::{Loaded, load_with, write_playtest};
 use hazuro_view::hosted_page;
 
 use crate::interrupt::Interrupt;
 use crate::output::{Table, complain, report, say};
-use crate::write::write;
+use crate::write::{write, write_text};
 use crate::{Ending, seconds};
 
 /// How often it is told how everybody is doing.
@@ -36,6 +36,9 @@ pub struct Hosting {
     /// Write the events as JSON Lines when it is over
     #[arg(long, value_name = "FILE")]
     log: Option<PathBuf>,
+    /// Write what was done as a playtest when it is over, with what happened as its expectations
+    #[arg(long, value_name = "FILE")]
+    record: Option<PathBuf>,
 }
 
 /// Hosts a scene until it is interrupted.
@@ -63,7 +66,11 @@ pub fn host(asked: &Hosting, access: &FileAccess) -> Ending {
     let server = server.with_page(hosted_page(&loaded));
     say!("{}: listening at {address} for {}", scene.title(), players.join(", "));
     say!("in a browser: http://{address}/{}\n", token_query(asked.token.as_deref()));
-    let room = Room::new(loaded.play(), Rules { token: asked.token.clone(), ..Rules::default() });
+    let mut room =
+        Room::new(loaded.play(), Rules { token: asked.token.clone(), ..Rules::default() });
+    if asked.record.is_some() {
+        room = room.recording();
+    }
     let interrupt = Interrupt::listen();
     let (room, entries) = serve(room, server, asked.seconds, &interrupt);
     if let Some(log) = &asked.log {
@@ -73,8 +80,25 @@ pub fn host(asked: &Hosting, access: &FileAccess) -> Ending {
             return report(&[finding]);
         }
     }
+    if let Some(file) = &asked.record {
+        let text = recorded(&loaded, file, &room, &entries);
+        if let Err(finding) = write_text(file, &loaded.files(), &text) {
+            return report(&[finding]);
+        }
+        say!("{}: {} s of play", file.display(), room.play().now().secs());
+    }
     // To be interrupted is how it ends.
     if asked.seconds.is_some() { interrupt.ending(Ending::Fine) } else { Ending::Fine }
+}
+
+/// What was played, as a playtest that will stand in a file.
+fn recorded(loaded: &Loaded, file: &Path, room: &Room, entries: &[Entry]) -> String {
+    let given = loaded.playtest.iter().flat_map(|playtest| playtest.tape()).cloned();
+    let heard = room.heard().iter().map(|heard| (heard.at, heard.input.clone()));
+    let mut tape: Vec<(Time, Input)> = given.chain(heard).collect();
+    tape.sort_by_key(|(at, _)| *at);
+    let scene = path_from(file, Path::new(loaded.source.name()));
+    write_playtest(&scene, room.play(), &tape, entries)
 }
 
 /// What the address of the page says of the token.
@@ -90,7 +114,7 @@ fn serve(
     mut server: Server,
     until: Option<f64>,
     interrupt: &Interrupt,
-) -> (Room, Vec<hazuro::Entry>) {
+) -> (Room, Vec<Entry>) {
     let scene = room.play().scene().clone();
     let table = Table::new(&scene);
     say!("{}", table.head());

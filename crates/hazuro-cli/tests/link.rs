@@ -6,7 +6,7 @@ use std::io::{Read, Write};
 use std::net::TcpStream;
 
 use support::demo;
-use support::hosting::{host, started};
+use support::hosting::{host, listening, started};
 
 const YARD: &str = r#"
 [scene]
@@ -173,4 +173,38 @@ fn without_the_scene_a_player_is_told_what_they_may_know() {
     );
     host.kill().unwrap();
     host.wait().unwrap();
+}
+
+#[test]
+fn what_was_played_is_recorded_as_a_playtest_that_passes() {
+    let (folder, file) = yard("recorded");
+    let recorded = folder.join("recorded.playtest.toml");
+    let recorded = recorded.to_str().unwrap();
+    let mut host = started(&[
+        "host",
+        &file,
+        "--address",
+        "127.0.0.1:0",
+        "--seconds",
+        "4",
+        "--record",
+        recorded,
+    ]);
+    let address = listening(&mut host);
+    let (_, err, code) =
+        join(&[&address, "--player", "bob"], "grab sack\nwait 1\nuse bell\nwait 0.5\n");
+    assert_eq!(code, Some(0), "{err}");
+    assert!(host.wait().unwrap().success());
+    let text = std::fs::read_to_string(recorded).unwrap();
+    for line in [
+        "scene = \"yard.scene.toml\"",
+        "{ at = 0, who = \"ada\", leave = true },",
+        "who = \"bob\", grab = \"sack\" },",
+        "{ event = \"interact\", on = \"bell\", who = \"bob\", times = 1 },",
+    ] {
+        assert!(text.contains(line), "{line} in {text}");
+    }
+    let tested = support::hazuro(&["test", recorded]);
+    assert!(tested.status.success(), "{}", support::stdout(&tested));
+    std::fs::remove_dir_all(folder).unwrap();
 }

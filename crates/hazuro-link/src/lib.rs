@@ -60,7 +60,7 @@ pub use guest::{Guest, Standing};
 pub use line::LineId;
 pub use message::{Denial, VERSION};
 pub use rehearsal::Rehearsal;
-pub use room::{News, Room};
+pub use room::{Heard, News, Room};
 pub use rules::Rules;
 pub use seat::Seat;
 pub use view::{Kept, Seen, SeenEvent, SeenOffer};

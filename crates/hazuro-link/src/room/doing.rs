@@ -2,7 +2,7 @@
 
 use hazuro::{EntityId, Time};
 
-use super::{News, Room};
+use super::{Heard, News, Room};
 use crate::deed::NotDone;
 use crate::line::LineId;
 use crate::message::{Deeds, Timed};
@@ -61,6 +61,7 @@ impl Room {
             return Err(NotDone::Late { seconds: -early });
         }
         let input = timed.deed.input(&self.play, player)?;
-        Ok(self.play.schedule(due.max(now), input)?)
+        let (at, deed) = (due.max(now), Some((player, timed.number)));
+        Ok(self.tell_play(Heard { at, input, deed })?)
     }
 }

@@ -2,7 +2,7 @@
 
 use hazuro::{EntityId, Input};
 
-use super::{News, Room};
+use super::{Heard, News, Room};
 use crate::line::LineId;
 use crate::message::{Bytes, Denial, Hello, ToClient, VERSION, Welcome};
 use crate::seat::Seat;
@@ -63,7 +63,8 @@ impl Room {
         let seat = Seat::new(player, line, f64::from(self.rules.deeds));
         self.seats.insert(player, seat);
         // Somebody whom the host has let in itself is there already.
-        let _ = self.play.schedule(self.play.now(), Input::Add { what: player, at: None });
+        let (at, input) = (self.play.now(), Input::Add { what: player, at: None });
+        let _ = self.tell_play(Heard { at, input, deed: None });
         self.news.push(News::Joined { player });
         Ok(player)
     }
@@ -73,10 +74,9 @@ impl Room {
         let scene = self.scene();
         let is_free = |player: &EntityId| !self.seats.contains_key(player);
         let Some(name) = name else {
-            let mut players = scene.ids().filter(|it| scene.is_player(*it));
-            return players.find(is_free).ok_or(Denial::Full);
+            return self.players.iter().copied().find(is_free).ok_or(Denial::Full);
         };
-        let found = scene.find(name).filter(|found| scene.is_player(*found));
+        let found = scene.find(name).filter(|found| self.players.contains(found));
         let player = found.ok_or_else(|| Denial::NoPlayer { name: name.clone() })?;
         if is_free(&player) { Ok(player) } else { Err(Denial::Taken { name: name.clone() }) }
     }
@@ -121,7 +121,8 @@ impl Room {
     pub(super) fn give_up(&mut self, player: EntityId) {
         if self.seats.remove(&player).is_some() {
             // Somebody whom the host has taken out itself is out already.
-            let _ = self.play.remove(player);
+            let (at, input) = (self.play.now(), Input::Remove(player));
+            let _ = self.tell_play(Heard { at, input, deed: None });
             self.news.push(News::Left { player });
         }
     }

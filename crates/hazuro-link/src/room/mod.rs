@@ -1,11 +1,12 @@
 //! The host: a play, and those who play it from elsewhere.
 
 mod doing;
+mod heard;
 mod joining;
 mod news;
 mod telling;
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 use hazuro::{EntityId, Entry, Play, Scene, State};
 
@@ -15,6 +16,7 @@ use crate::rules::Rules;
 use crate::seat::Seat;
 use crate::told::{Memory, fingerprint, pack};
 
+pub use heard::Heard;
 use news::MOST_NEWS;
 pub use news::News;
 
@@ -56,19 +58,35 @@ pub struct Room {
     lines: BTreeMap<LineId, Line>,
     lines_so_far: u64,
     seats: BTreeMap<EntityId, Seat>,
+    /// Those who can be played from elsewhere.
+    players: BTreeSet<EntityId>,
+    /// What was done from elsewhere, if that is kept.
+    heard: Option<Vec<Heard>>,
     out: Vec<(LineId, Vec<u8>)>,
     news: Vec<News>,
 }
 
 impl Room {
     /// Lets a play be played from elsewhere. Its players leave it until somebody plays them.
-    pub fn new(mut play: Play, rules: Rules) -> Self {
+    pub fn new(play: Play, rules: Rules) -> Self {
+        let scene = play.scene();
+        let players: Vec<EntityId> = scene.ids().filter(|it| scene.is_player(*it)).collect();
+        Self::for_players(play, rules, players)
+    }
+
+    /// As [`new`](Self::new), for these of its players alone; the others stay where they are, and nobody
+    /// can join as one of them.
+    pub fn for_players(
+        mut play: Play,
+        rules: Rules,
+        players: impl IntoIterator<Item = EntityId>,
+    ) -> Self {
         let start = Play::new(play.scene().clone()).state().clone();
-        let players: Vec<EntityId> =
-            play.scene().ids().filter(|it| play.scene().is_player(*it)).collect();
-        for player in players {
+        let is_player = |it: &EntityId| play.scene().is_player(*it);
+        let players: BTreeSet<EntityId> = players.into_iter().filter(is_player).collect();
+        for player in &players {
             // It is one of the scene's; if it is out of the play already, so much the better.
-            let _ = play.remove(player);
+            let _ = play.remove(*player);
         }
         let scene = fingerprint(play.scene(), &start);
         let tick = play.now().tick(play.rate());
@@ -80,6 +98,8 @@ impl Room {
             lines: BTreeMap::new(),
             lines_so_far: 0,
             seats: BTreeMap::new(),
+            players,
+            heard: None,
             out: Vec::new(),
             news: Vec::new(),
             play,

@@ -66,7 +66,7 @@ pub fn yard() -> Scene {
 }
 
 pub fn rehearsal(rules: Rules) -> Rehearsal {
-    Rehearsal::new(Room::new(Play::new(yard()), rules))
+    Rehearsal::new(Room::new(Play::new(yard()), rules).recording())
 }
 
 pub fn client(name: &str) -> Client {

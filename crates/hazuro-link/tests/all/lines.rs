@@ -1,10 +1,11 @@
 //! Good lines and bad ones: everybody knows the host's very states, and one's own body does not wait.
 
-use hazuro::scene::EventKind;
-use hazuro_link::{Conditions, Deed, Guest, Rehearsal, Rules, Standing};
+use hazuro::scene::{EventKind, Facts};
+use hazuro::{Entry, Play};
+use hazuro_link::{Client, Conditions, Deed, Denial, Guest, Rehearsal, Room, Rules, Standing};
 use proptest::prelude::*;
 
-use crate::desk::{Truth, any_conditions, any_deed, client, desk, rehearsal};
+use crate::desk::{Truth, any_conditions, any_deed, client, desk, rehearsal, yard};
 
 #[test]
 fn on_a_line_with_a_delay_ones_own_body_goes_at_once_and_where_it_was_foreseen() {
@@ -99,7 +100,7 @@ proptest! {
     #![proptest_config(ProptestConfig::with_cases(4))]
 
     /// Whatever the lines are like and whatever is done, whoever knows a state of the host knows it to the last
-    /// bit; and once nobody does anything more, everybody knows all of it.
+    /// bit; and once nobody does anything more, everybody knows all of it. What was done can be played again.
     #[test]
     fn whatever_the_lines_are_like_everybody_knows_the_same(
         lines in prop::array::uniform3(any_conditions()),
@@ -110,16 +111,14 @@ proptest! {
         for (number, name) in (0..).zip(crate::desk::PLAYERS) {
             desk.join(client(name), lines[number], seed + number as u64);
         }
-        let mut truth = Truth::default();
-        for tick in 0..180 {
+        let (mut truth, mut events) = (Truth::default(), Vec::new());
+        for tick in 0..420 {
             for (who, _, deed) in deeds.iter().filter(|(_, at, _)| *at == tick) {
                 // Before they have joined, nobody does anything.
                 let _ = desk.client(*who).act(deed.clone());
             }
             truth.step(&mut desk, 3);
-        }
-        for _ in 0..240 {
-            truth.step(&mut desk, 3);
+            events.extend(desk.room.play().entries().iter().filter_map(Entry::event).cloned());
         }
         for number in 0..3 {
             let client = desk.client(number);
@@ -127,5 +126,30 @@ proptest! {
             let known = client.play().now();
             prop_assert!((desk.room.play().now() - known).secs() < 1.0, "{}", known);
         }
+        // What was done, done again in a play by itself, gives the same events.
+        let mut again = Play::new(yard());
+        for heard in desk.room.heard() {
+            again.schedule(heard.at, heard.input.clone()).unwrap();
+        }
+        let told = again.advance(desk.room.play().now());
+        prop_assert_eq!(told.iter().filter_map(Entry::event).cloned().collect::<Vec<_>>(), events);
     }
+}
+
+#[test]
+fn whoever_is_not_for_clients_stays_and_is_nobodys_to_play() {
+    let play = Play::new(yard());
+    let ada = play.scene().find("ada").unwrap();
+    let mut desk = Rehearsal::new(Room::for_players(play, Rules::default(), [ada]));
+    desk.join(client("bob"), Conditions::default(), 1);
+    desk.join(Client::new(yard()), Conditions::default(), 2);
+    desk.join(Client::new(yard()), Conditions::default(), 3);
+    desk.advance(0.5);
+    let play = desk.room.play();
+    let there = |name: &str| play.facts().is_there(play.scene().find(name).unwrap());
+    assert!(there("ada") && there("bob"), "bob was never out");
+    let no_player = Denial::NoPlayer { name: "bob".into() };
+    assert_eq!(desk.client(0).standing(), &Standing::Denied(no_player));
+    assert_eq!(desk.client(1).standing(), &Standing::Playing);
+    assert_eq!(desk.client(2).standing(), &Standing::Denied(Denial::Full));
 }
