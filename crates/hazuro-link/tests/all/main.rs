@@ -5,5 +5,6 @@ mod hostile;
 mod joining;
 mod lines;
 mod owning;
+mod sockets;
 mod views;
 mod visitors;

@@ -5,19 +5,21 @@ use std::sync::{Arc, OnceLock};
 
 use hazuro::{Play, Scene, Time};
 use hazuro_format::{Finding, Source};
+use hazuro_link::{Room, Rules};
 use hazuro_script::{Scripts, read_scene_with};
 use hazuro_verify::{Watched, differences_of_logs, read_playtest};
 
 type Body = fn(&str);
 
 /// The folder of the seeds and found texts of each body, and the body.
-pub const BODIES: [(&str, Body); 6] = [
+pub const BODIES: [(&str, Body); 7] = [
     ("scene_toml", scene_toml),
     ("scene_json", scene_json),
     ("playtest", playtest),
     ("expression", expression),
     ("script", script),
     ("log", log),
+    ("messages", messages),
 ];
 
 /// A scene that playtests, expressions and scripts are about.
@@ -109,4 +111,34 @@ pub fn log(text: &str) {
     let (one, other) = text.split_at(half);
     drop(differences_of_logs(one, other));
     drop(differences_of_logs(text, text));
+}
+
+/// The bytes that a line of hexadecimal digits stands for, if it is one.
+fn bytes(line: &str) -> Option<Vec<u8>> {
+    let digits: Vec<u32> = line.chars().map(|digit| digit.to_digit(16)).collect::<Option<_>>()?;
+    (!digits.is_empty()).then(|| {
+        digits.chunks(2).map(|two| two.iter().fold(0, |sum, it| sum * 16 + *it as u8)).collect()
+    })
+}
+
+/// Messages to a host, a line each: as they are, or as bytes in hexadecimal digits. A line begins anew where
+/// the host has closed it.
+pub fn messages(text: &str) {
+    let mut room = Room::new(Play::new(yard()), Rules::default());
+    let mut line = room.open(true);
+    for message in text.lines().take(64) {
+        if !room.is_open(line) {
+            line = room.open(message.len() % 2 == 0);
+        }
+        match bytes(message) {
+            Some(bytes) => room.receive(line, &bytes),
+            None => room.receive(line, message.as_bytes()),
+        }
+        room.step();
+        room.outgoing().for_each(drop);
+    }
+    for _ in 0..12 {
+        room.step();
+    }
+    room.play().state().assert_consistent(room.play().scene());
 }
