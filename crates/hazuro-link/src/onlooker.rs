@@ -101,6 +101,7 @@ impl Onlooker {
                         kind: event.kind.word().to_owned(),
                         on: event.on.map(name),
                         who: event.who.map(name),
+                        cause: event.cause.map(|cause| cause.to_string()),
                         at: place.map(|place| place.to_array().map(short)),
                     });
                 }

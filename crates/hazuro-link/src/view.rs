@@ -86,6 +86,9 @@ pub struct SeenEvent {
     /// Who was detected.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub who: Option<String>,
+    /// Why, as logs name it, as in `move`.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub cause: Option<String>,
     /// Where, in metres.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub at: Option<[f64; 3]>,

@@ -85,11 +85,11 @@ impl Desk for Viewer {
     fn tell(&mut self, table: &Table) {
         for event in self.events() {
             let named = |name: &Option<String>| name.clone().unwrap_or_default();
-            let (on, who) = (named(&event.on), named(&event.who));
+            let [on, who, cause] = [&event.on, &event.who, &event.cause].map(named);
             let kind = EventKind::ALL.iter().find(|kind| kind.word() == event.kind);
             // A host of a later version may tell of what is not known here.
             let kind = kind.copied().unwrap_or(EventKind::Cue);
-            say!("{}", table.row(&format!("{:.6}", event.time), kind, [&on, &who, ""]));
+            say!("{}", table.row(&format!("{:.6}", event.time), kind, [&on, &who, &cause]));
         }
         for kept in self.kept() {
             complain!("{} is not taken: {}", kept.what, kept.why);
