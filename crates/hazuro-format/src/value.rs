@@ -172,8 +172,13 @@ impl Error for Misfit {
 
     fn invalid_type(found: Unexpected<'_>, expected: &dyn Expected) -> Self {
         let expected = expected.to_string();
+        let is_table_for_list = found == Unexpected::Map && expected == "a sequence";
         let message = format!("this is {}, but should be {}", words(found), plain(&expected));
-        Self::new("wrong-type", message)
+        // Where there may be several, a header names each of them alike.
+        let help = is_table_for_list.then(|| {
+            "write [[...]] with two brackets before each, or a list in [ ]; a name stands in `name`".into()
+        });
+        Self { help, ..Self::new("wrong-type", message) }
     }
 
     fn invalid_value(found: Unexpected<'_>, expected: &dyn Expected) -> Self {

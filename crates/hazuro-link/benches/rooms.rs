@@ -41,7 +41,7 @@ fn seconds(players: usize) -> usize {
     if players > 16 { 2 } else { 10 }
 }
 
-/// Sends half of all somewhere else, the other half a second later.
+/// Sends half of all somewhere else, the other half a second later: straight on, as who holds down a key.
 fn send_about(
     second: usize,
     players: usize,
@@ -50,7 +50,7 @@ fn send_about(
 ) {
     for number in (second % 2..players).step_by(2) {
         let to = [chance.next() * 32.0, 0.0, chance.next() * 32.0];
-        act(number, Deed::Walk { to: to.into() });
+        act(number, Deed::WalkStraight { to: to.into() });
     }
 }
 
@@ -132,9 +132,10 @@ fn play(rooms: &mut [Room], players: usize) {
         for room in rooms.iter_mut() {
             if tick % 60 == 0 {
                 send_about(tick / 60, players, &mut chance, |number, deed| {
-                    let Deed::Walk { to: To::Place(to) } = deed else { return };
+                    let Deed::WalkStraight { to: To::Place(to) } = deed else { return };
                     let who = room.play().scene().find(&format!("p{number}")).unwrap();
-                    let (now, walk) = (room.play().now(), Input::Walk { who, to: to.into() });
+                    let (now, walk) =
+                        (room.play().now(), Input::WalkStraight { who, to: to.into() });
                     room.play_mut().schedule(now, walk).unwrap();
                 });
             }

@@ -9,10 +9,10 @@ use hazuro::{Delta, EntityId, Event, Play, Scene, State, Time};
 
 use crate::ahead::{Ahead, Correction};
 use crate::deed::Deed;
-use crate::guest::{Guest, Standing};
+use crate::guest::Guest;
 use crate::message::{Hello, Ticks, ToClient, Welcome, read};
 use crate::pace::Pace;
-use crate::talk::{Talk, Talks, forget_oldest};
+use crate::talk::{Standing, Talk, Talks, forget_oldest};
 use crate::told::{fingerprint, unpack};
 
 /// How many moments of the host are kept, to show others between two of them.

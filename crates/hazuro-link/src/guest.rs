@@ -3,8 +3,7 @@
 use hazuro::scene::Fault;
 
 use crate::deed::Deed;
-use crate::message::Denial;
-use crate::talk::Talks;
+use crate::talk::{Standing, Talks};
 
 /// One player's end of a line: a [`Client`](crate::Client) or a [`Viewer`](crate::Viewer).
 ///
@@ -84,22 +83,4 @@ pub trait Guest: Talks {
     fn leave(&mut self) {
         self.talk_mut().leave();
     }
-}
-
-/// How a client stands with its host.
-///
-/// ```
-/// use hazuro_link::{Denial, Standing};
-/// assert_ne!(Standing::Joining, Standing::Denied(Denial::Full));
-/// ```
-#[derive(Clone, Debug, PartialEq)]
-pub enum Standing {
-    /// It has asked to join, and has no answer yet.
-    Joining,
-    /// It plays.
-    Playing,
-    /// It may not join.
-    Denied(Denial),
-    /// The host has closed the line, for this reason.
-    Closed(String),
 }

@@ -6,8 +6,7 @@ use std::collections::VecDeque;
 use hazuro::scene::Fault;
 
 use crate::deed::Deed;
-use crate::guest::Standing;
-use crate::message::{Deeds, Hello, Timed, ToHost, VERSION, Welcome, write};
+use crate::message::{Deeds, Denial, Hello, Timed, ToHost, VERSION, Welcome, write};
 use crate::rules::MAX_DEEDS;
 
 /// How many ticks a client waits before it asks once more.
@@ -16,6 +15,24 @@ const ASK_AGAIN: u32 = 30;
 const MOST_PENDING: usize = 1024;
 /// The most events, texts and the like that are kept until somebody asks for them; the oldest go first.
 const MOST: usize = 4096;
+
+/// How a client stands with its host.
+///
+/// ```
+/// use hazuro_link::{Denial, Standing};
+/// assert_ne!(Standing::Joining, Standing::Denied(Denial::Full));
+/// ```
+#[derive(Clone, Debug, PartialEq)]
+pub enum Standing {
+    /// It has asked to join, and has no answer yet.
+    Joining,
+    /// It plays.
+    Playing,
+    /// It may not join.
+    Denied(Denial),
+    /// The host has closed the line, for this reason.
+    Closed(String),
+}
 
 /// A client's side of what is said. Nothing outside this crate can name it.
 #[derive(Debug)]

@@ -5,9 +5,9 @@ use std::collections::BTreeMap;
 use hazuro::scene::Fault;
 
 use crate::deed::Deed;
-use crate::guest::{Guest, Standing};
+use crate::guest::Guest;
 use crate::message::{Hello, ToClient, read};
-use crate::talk::{Talk, Talks, forget_oldest};
+use crate::talk::{Standing, Talk, Talks, forget_oldest};
 use crate::view::{Kept, Seen, SeenEvent, SeenOffer, View};
 
 /// How many ticks pass at most until something is sent.

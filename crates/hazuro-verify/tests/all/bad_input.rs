@@ -51,6 +51,11 @@ fn keys_and_types() {
     );
     one("[[entity]]\nat = [0, 0, 0]", "1:1 missing-key the key `name` is missing here");
     one("[[entity]]\nname = 3", "2:8 wrong-type this is the number `3`, but should be a text");
+    // As one would write it who takes entities for a table by name.
+    one(
+        "[entity.pad]",
+        "1:2 wrong-type this is a table, but should be a list / write [[...]] with two brackets",
+    );
     one("[[entity]]\nname = \"a\"\nat = [0, 0]", "3:6 wrong-type");
     one("[[entity]]\nname = \"a\"\nat = \"here\"", "3:6 wrong-type this is the text \"here\"");
     one("[scene]\nrate = 1.5", "2:8 wrong-type");
