@@ -202,6 +202,10 @@ impl Walk<'_> {
             for (x, z) in [(1, 0), (-1, 0), (0, 1), (0, -1), (1, 1), (1, -1), (-1, 1), (-1, -1)] {
                 let grid = DVec2::new(f64::from(cell.0 + x), f64::from(cell.1 + z)) * spacing;
                 let way = DVec2::new(start.x + grid.x - at.x, start.z + grid.y - at.z);
+                let beside = reached.get(&(cell.0 + x, cell.1 + z, cell.2));
+                if beside.is_some_and(|known| self.is_no_better(known, at, cost + way.length())) {
+                    continue;
+                }
                 let Some(there) = self.hop(at, way, MOST_FALL) else { continue };
                 let height = ((there.y - start.y) / level).round() as i32;
                 let next = (cell.0 + x, cell.1 + z, height);
@@ -215,6 +219,14 @@ impl Walk<'_> {
             }
         }
         (trace(&reached, nearest.1), false)
+    }
+
+    /// Whether a hop from a place to one that is known at the same height would lead there and be no
+    /// shorter: nothing can be in between that one would stand on, since whoever stands there would be in it.
+    /// With something in one's hands the one may be turned otherwise than the other.
+    fn is_no_better(&self, known: &Reached, at: DVec3, cost: f64) -> bool {
+        let level = (known.at.y - at.y).abs() <= ROUNDING;
+        level && cost >= known.cost - ROUNDING && !self.around.is_loaded()
     }
 
     /// The same way without the points that one can leave out.
