@@ -356,7 +356,7 @@ fn what_hangs_on_a_camera_to_be_pointed_at_is_met_and_the_rest_of_it_is_not() {
     }
 }
 
-/// A point of a line through the origin of what is dragged, and the one it is grabbed at.
+/// A point of the line through `grip` along an axis.
 fn on_line(grip: DVec3, axis: DVec3, along: f64) -> DVec3 {
     grip + axis * along
 }
