@@ -68,7 +68,7 @@ pub fn hosted_page(loaded: &Loaded) -> String {
     let described = scene.described().count();
     let (early, later): (Vec<_>, Vec<_>) = figures(&play, &firings)
         .into_iter()
-        .filter(|figure| !is_secret(scene, figure.entity))
+        .filter(|figure| !is_kept(scene, figure.entity))
         .partition(|figure| figure.entity.index() < described);
     let mut drawing = picture.live();
     drawing.add(&early, Time::ZERO);
@@ -102,16 +102,15 @@ fn everything(mut play: Play) -> Play {
 }
 
 /// Whether the page, which anybody may ask for, says nothing of a thing.
-fn is_secret(scene: &Scene, what: EntityId) -> bool {
-    std::iter::successors(Some(what), |it| scene.parent(*it))
-        .any(|it| scene.ownership_of(it).is_some_and(|ownership| ownership.secret))
+fn is_kept(scene: &Scene, what: EntityId) -> bool {
+    std::iter::successors(Some(what), |it| scene.parent(*it)).any(|it| scene.is_secret(it))
 }
 
 fn data(scene: &Scene, play: &Play, (pixels, origin): (f64, [f64; 2])) -> String {
     let thing = |id| {
         let pose = play.pose(id).unwrap_or_default();
         let ahead = pose.rotation * DVec3::NEG_Z;
-        let is_known = !is_secret(scene, id);
+        let is_known = !is_kept(scene, id);
         is_known.then(|| Thing {
             index: id.index(),
             name: scene.name(id),

@@ -331,7 +331,13 @@ impl Scene {
 
     /// Whether anything is ever a secret, see [`Ownership::secret`](crate::scene::Ownership::secret).
     pub fn has_secrets(&self) -> bool {
-        self.ids().any(|id| self.thing(id).ownership.as_ref().is_some_and(|spec| spec.secret))
+        self.ids().any(|id| self.is_secret(id))
+    }
+
+    /// Whether the entity is a secret of its owner, see [`Ownership::secret`](crate::scene::Ownership::secret);
+    /// what is below it is kept with it.
+    pub fn is_secret(&self, entity: EntityId) -> bool {
+        self.thing(entity).ownership.as_ref().is_some_and(|spec| spec.secret)
     }
 
     /// Whether the entity is a player, by itself or by its kind.

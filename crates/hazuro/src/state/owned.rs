@@ -67,9 +67,8 @@ impl State {
     /// Whether somebody is told of a thing: neither it nor an ancestor of it is somebody else's secret.
     pub(crate) fn knows(&self, scene: &Scene, who: EntityId, what: EntityId) -> bool {
         let is_kept = |up: EntityId| {
-            let is_secret = scene.thing(up).ownership.as_ref().is_some_and(|spec| spec.secret);
             let is_own = |owner| owner == who || self.are_one_team(scene, up, [owner, who]);
-            is_secret && !self.owner(up).is_some_and(is_own)
+            scene.is_secret(up) && !self.owner(up).is_some_and(is_own)
         };
         !self.lineage(scene, what).any(is_kept)
     }
