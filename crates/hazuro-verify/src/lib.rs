@@ -26,12 +26,17 @@
 //! assert!(run_playtest(&playtest, None).outcomes.iter().all(|outcome| outcome.met));
 //! ```
 
+#[macro_use]
+mod choice;
+
 mod check;
 mod coverage;
+mod expect;
 mod load;
 mod meaning;
 mod playtest;
 mod scout;
+mod tape;
 mod testing;
 mod why;
 mod words;
@@ -39,13 +44,13 @@ mod words;
 pub use check::{check_playtest, check_scene, check_scene_with, findings_json, findings_sarif};
 pub use coverage::{CoverageTable, DetectorRow, ReactionRow, Share, Total};
 pub use load::{Loaded, load, load_scene, load_with};
-pub use playtest::{Playtest, is_playtest, playtest_schema, read_playtest, write_playtest};
+pub use playtest::{
+    Playtest, explain, is_playtest, playtest_schema, read_playtest, write_playtest,
+};
 pub use scout::{MatrixRow, Scouted, Scouting, Suspicion, Untried, scout};
 pub use testing::{
     Changed, Difference, Fragile, Jittered, Outcome, Report, Run, Watched, differences,
     differences_of_logs, jitter, junit, play_watching, run_playtest, run_playtest_as,
 };
-pub use why::{
-    Answer, Candidate, Firing, GateSeen, Link, Miss, Question, Reacted, chain_of, explain,
-};
+pub use why::{Answer, Candidate, Firing, GateSeen, Link, Miss, Question, Reacted, chain_of};
 pub use words::{came_of, describe, done, of_reaction, round};

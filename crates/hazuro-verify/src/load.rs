@@ -7,7 +7,8 @@ use hazuro::{Play, Scene};
 use hazuro_format::{FileAccess, Finding, Severity, Source, folder_of};
 use hazuro_script::{Scripts, read_scene, read_scene_with};
 
-use crate::playtest::{self, Playtest, is_playtest, play_of, read_playtest};
+use crate::playtest::{self, Playtest, is_playtest, read_playtest};
+use crate::tape::play_of;
 
 /// A scene, or a playtest with its scene.
 #[derive(Debug)]

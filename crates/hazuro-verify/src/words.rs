@@ -15,6 +15,16 @@ pub(crate) fn place_words(scene: &Scene, target: &Target) -> String {
     }
 }
 
+/// What an action lets somebody take, and who, if it does.
+pub(crate) fn taking(action: &ResolvedAction) -> Option<(EntityId, EntityId)> {
+    match action {
+        Action::Grab { what, to } | Action::Own { what, to } | Action::Collect { what, to } => {
+            Some((*what, *to))
+        }
+        _ => None,
+    }
+}
+
 /// An input in words.
 pub fn done(scene: &Scene, input: &Input) -> String {
     let place = |target: &Target| place_words(scene, target);

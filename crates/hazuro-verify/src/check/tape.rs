@@ -6,7 +6,8 @@ use hazuro::scene::{Action, Field, Reaction, Trigger, Wait};
 use hazuro::{By, Input, Time};
 use hazuro_format::{Edit, Editor, Finding, Severity, Spans};
 
-use crate::playtest::{Pattern, Playtest, What};
+use crate::expect::{Happens, What};
+use crate::playtest::Playtest;
 
 /// Looks for what a playtest does or expects too late, or undoes itself.
 pub fn check_playtest(playtest: &Playtest) -> Vec<Finding> {
@@ -37,13 +38,11 @@ fn never_anyway(playtest: &Playtest) -> Vec<Finding> {
     let scene = playtest.scene();
     let mut findings = Vec::new();
     for expectation in &playtest.expectations {
-        let What::Event { pattern: Pattern { event, on: Some(on), .. }, often } = &expectation.what
-        else {
-            continue;
-        };
-        let lacks = event.detector().filter(|detector| !scene.has(*on, *detector));
+        let What::Happens(Happens { pattern, often }) = &expectation.what else { continue };
+        let (Some(on), event) = (pattern.on, pattern.event) else { continue };
+        let lacks = event.detector().filter(|detector| !scene.has(on, *detector));
         let Some(detector) = lacks.filter(|_| often.most == Some(0)) else { continue };
-        let name = scene.name(*on);
+        let name = scene.name(on);
         let message =
             format!("`{name}` has no {detector}, so `{event}` never happens, whatever goes wrong");
         let help = format!("is another one meant? Or give `{name}` {}", detector.noun());
@@ -87,7 +86,7 @@ fn still_waiting(playtest: &Playtest) -> Vec<Finding> {
             let message = format!("the play is over at {end} s, while {by} waits until {until} s");
             let help = "play longer, if it shall do all it does: raise `seconds`";
             let finding = Finding::new(Severity::Hint, "ends-waiting", message).with_help(help);
-            let finding = finding.at(playtest.source(), playtest.inputs[index].clone());
+            let finding = finding.at(playtest.source(), playtest.tape.places[index].clone());
             findings.push(finding.with_edits(play_until(playtest, until).into_iter().collect()));
         }
     }
@@ -129,7 +128,7 @@ fn two_orders(playtest: &Playtest) -> Vec<Finding> {
             format!("`{name}` is sent elsewhere at the very same moment: only that counts");
         let help = "let it be later, or take one of the two away";
         let finding = Finding::new(Severity::Warning, "two-orders", message).with_help(help);
-        findings.push(finding.at(playtest.source(), playtest.inputs[index].clone()));
+        findings.push(finding.at(playtest.source(), playtest.tape.places[index].clone()));
     }
     findings
 }

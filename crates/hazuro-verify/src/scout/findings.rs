@@ -8,7 +8,8 @@ use hazuro::{By, Entry, Event, Happening, Problem, Scene};
 use super::seen::{Scouting, Seen};
 use super::subjects::Subject;
 use super::visit::{Manner, Visit};
-use crate::why::{Question, explain};
+use crate::playtest::explain;
+use crate::why::Question;
 
 /// Something suspicious, with a playtest that shows it.
 #[derive(Clone, Debug, PartialEq, Eq)]

@@ -1,5 +1,4 @@
-//! The structure of an entry of a tape: what can be done, and what goes with each. Each deed stands here
-//! once; the schema, the messages and what must be read are made from it.
+//! The structure of an entry of a tape: what can be done, and what goes with each.
 
 use schemars::JsonSchema;
 use serde::Deserialize;
@@ -24,77 +23,17 @@ pub(crate) enum SpotKeys {
     Pixel([f64; 2]),
 }
 
-macro_rules! tape_keys {
-    (
-        deeds {
-            $($(#[$doc:meta])* $deed:ident $key:ident: $what:ty [$($partner:ident)*];)*
-        }
-        partners { $($(#[$about:meta])* $name:ident: $type:ty;)* }
-    ) => {
-        /// One thing done: `at` a time, by somebody (`who`), one of the deeds.
-        #[derive(Clone, Debug, Default, Deserialize, JsonSchema)]
-        #[serde(deny_unknown_fields)]
-        pub(crate) struct TapeKeys {
-            /// When, in seconds.
-            pub at: f64,
-            /// Who does it. A cue without it has no subject.
-            pub who: Option<String>,
-            $($(#[$doc])* pub $key: Option<$what>,)*
-            $($(#[$about])* pub $name: Option<$type>,)*
-        }
+choice! {
+    /// One thing done: `at` a time, by somebody (`who`), one of the deeds.
+    keys TapeKeys {
+        /// When, in seconds.
+        at: f64,
+        /// Who does it. A cue without it has no subject.
+        who: Option<String>,
+    }
 
-        /// What can be done.
-        #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-        pub(crate) enum Deed {
-            $($(#[$doc])* $deed,)*
-        }
-
-        impl Deed {
-            /// All of them.
-            pub const ALL: &[Self] = &[$(Self::$deed),*];
-
-            /// Its key.
-            pub fn word(self) -> &'static str {
-                match self {
-                    $(Self::$deed => stringify!($key),)*
-                }
-            }
-
-            /// The keys that go with it.
-            fn partners(self) -> &'static [&'static str] {
-                match self {
-                    $(Self::$deed => &[$(stringify!($partner)),*],)*
-                }
-            }
-        }
-
-        impl TapeKeys {
-            /// What is done.
-            pub fn deeds(&self) -> Vec<Deed> {
-                let given = [$((Deed::$deed, self.$key.is_some())),*];
-                given.into_iter().filter(|(_, there)| *there).map(|(deed, _)| deed).collect()
-            }
-
-            /// The keys given that do not go with a deed, each with the deeds that it goes with.
-            pub fn strays(&self, deed: Deed) -> Vec<(&'static str, Vec<&'static str>)> {
-                // Every partner of a deed is one of these.
-                $($(let _ = &self.$partner;)*)*
-                let given = [$((stringify!($name), self.$name.is_some())),*];
-                let goes = |name: &'static str| move |deed: &&Deed| deed.partners().contains(&name);
-                let strays = given.into_iter().filter(|(name, there)| *there && !goes(name)(&&deed));
-                strays
-                    .map(|(name, _)| {
-                        let with = Deed::ALL.iter().filter(goes(name)).map(|deed| deed.word());
-                        (name, with.collect())
-                    })
-                    .collect()
-            }
-        }
-    };
-}
-
-tape_keys! {
-    deeds {
+    /// What can be done.
+    choice Deed {
         /// Walk there at walking speed, around what is in the way.
         WalkTo walk_to: PlaceKeys [];
         /// Walk straight there at walking speed, as a player who holds down a key: along what is in the way as
@@ -153,6 +92,7 @@ tape_keys! {
         /// Send this cue.
         Cue cue: String [];
     }
+
     partners {
         /// With `follow`: how near to come, from origin to origin, in metres. The default is 1.
         near: f64;

@@ -1,13 +1,14 @@
-//! Reading the tape of a playtest: what players do.
+//! Reading an entry of a tape.
 
 use hazuro::scene::{Action, Detector, Fault, Field, Switch, Throw};
 use hazuro::{Button, EntityId, Input, Spot, Target, Time};
 
-use super::Reader;
 use super::deeds::{Deed, PlaceKeys, SpotKeys, TapeKeys};
+use super::reader::Reader;
 
 impl Reader<'_> {
-    pub(super) fn place(&mut self, place: &PlaceKeys, field: &Field) -> Option<Target> {
+    /// A place, or where an entity is.
+    pub(crate) fn place(&mut self, place: &PlaceKeys, field: &Field) -> Option<Target> {
         match place {
             PlaceKeys::Name(name) => self.entity(name, field).map(Target::Entity),
             PlaceKeys::Place(place) => Some(Target::from(*place)),
@@ -24,16 +25,14 @@ impl Reader<'_> {
     /// The inputs of an entry; most are one.
     pub(crate) fn entry(&mut self, keys: &TapeKeys, field: &Field) -> Option<Vec<(Time, Input)>> {
         let at = self.seconds(keys.at, &field.key("at"));
-        let &[deed] = keys.deeds().as_slice() else {
+        let &[deed] = keys.chosen().as_slice() else {
             let message = "an entry of a tape does one thing";
             let all: Vec<&str> = Deed::ALL.iter().map(|deed| deed.word()).collect();
             self.error(field, "one-action", message, &format!("give one of: {}", all.join(", ")));
             return None;
         };
         for (key, with) in keys.strays(deed) {
-            let with: Vec<String> = with.iter().map(|deed| format!("`{deed}`")).collect();
-            let message = format!("`{key}` goes with {}", with.join(" and "));
-            self.error(&field.key(key), "no-partner", &message, "leave it out");
+            self.stray(field, (key, &with), "leave it out");
         }
         let who = match &keys.who {
             Some(name) => Some((self.entity(name, &field.key("who"))?, name.as_str())),

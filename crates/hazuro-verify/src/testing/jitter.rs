@@ -4,7 +4,8 @@ use hazuro::glam::DVec3;
 use hazuro::{Chance, Play, Time};
 
 use super::{Run, run_playtest_as};
-use crate::playtest::{Playtest, play_of};
+use crate::playtest::Playtest;
+use crate::tape::play_of;
 
 /// How far from its place a body begins at most, along X and Z, in metres.
 const METRES: f64 = 0.005;
@@ -68,7 +69,7 @@ pub fn jitter(playtest: &Playtest, rate: Option<u32>, runs: u64) -> Jittered {
 /// A play of a playtest in which all is a little otherwise.
 pub(super) fn play(playtest: &Playtest, chance: &mut Chance) -> Play {
     let scene = playtest.scene();
-    let mut play = play_of(scene, &playtest.scripts);
+    let mut play = play_of(scene, &playtest.tape.scripts);
     for who in scene.described() {
         let aside = DVec3::new(chance.around(METRES), 0.0, chance.around(METRES));
         // What is carried begins with its carrier; what stands on something stays on it.

@@ -2,7 +2,6 @@
 
 mod differ;
 mod jitter;
-mod judge;
 mod junit;
 mod outcome;
 mod watch;
@@ -15,15 +14,13 @@ pub use watch::{Changed, Watched};
 
 use std::sync::atomic::{AtomicBool, Ordering};
 
-use hazuro::scene::Facts;
 use hazuro::why::{Coverage, Unwitnessed, Witness};
-use hazuro::{By, Chance, Entry, Happening, Play, Problem, Scene, Target, Time};
+use hazuro::{By, Chance, Entry, Happening, Play, Problem, Scene, Time};
 
-use crate::playtest::{Playtest, What};
+use crate::expect::{Judge, Judged, Seen, Watcher};
+use crate::playtest::Playtest;
 use crate::why::Inquiry;
 use crate::words::in_the_way;
-use judge::Judge;
-use outcome::Seen;
 
 /// What a playtest found.
 ///
@@ -106,13 +103,24 @@ pub fn run_playtest_as(playtest: &Playtest, run: Run<'_>) -> Report {
     };
     // Of what was not played to its end it cannot be said why it did not happen.
     let explains = !run.quick && run.seed.is_none() && seen.cut_short.is_none();
-    let inquiry = Inquiry::new(playtest, &seen.entries, run.rate);
-    let judge = Judge { playtest, entries: &seen.entries, inquiry: &inquiry, explains };
-    let outcomes = judge.outcomes(&seen.moments);
+    let inquiry = Inquiry::new(&playtest.tape, &seen.entries, run.rate);
+    let (entries, length) = (&seen.entries[..], playtest.length());
+    let judge = Judge { entries, inquiry: &inquiry, length, explains };
+    let outcomes = outcomes(playtest, &judge, &seen.moments);
     let halts = seen.entries.iter().filter_map(|entry| halt(playtest.scene(), entry)).collect();
     let failures = failures(&inquiry);
     let Played { entries, changed, cut_short, .. } = seen;
     Report { entries, outcomes, failures, halts, changed, cut_short }
+}
+
+/// Whether each expectation was met, in their order.
+fn outcomes(playtest: &Playtest, judge: &Judge<'_>, moments: &[Option<Seen>]) -> Vec<Outcome> {
+    let judged = playtest.expectations.iter().zip(moments).map(|(expectation, moment)| {
+        let Judged { met, expected, seen, why } = expectation.what.judge(judge, moment.as_ref());
+        let line = playtest.source().line_and_column(expectation.span.start).0;
+        Outcome { met, expected, seen, why, line }
+    });
+    judged.collect()
 }
 
 /// What went wrong, each once.
@@ -194,7 +202,7 @@ fn play_through<W: Witness>(
         moments.extend(expectation.what.moment().map(|at| (at, Some(index))));
     }
     moments.sort_unstable();
-    moments.push((playtest.seconds, None));
+    moments.push((playtest.length(), None));
     let mut watching = watch::Watching::new(watched, play);
     let mut played = Played {
         entries: Vec::new(),
@@ -209,43 +217,9 @@ fn play_through<W: Witness>(
             break;
         }
         if let Some(index) = index {
-            played.moments[index] = look(play, &playtest.expectations[index].what);
+            played.moments[index] = playtest.expectations[index].what.look(&Watcher { play });
         }
     }
     played.changed = watching.changed;
     played
-}
-
-/// What an expectation sees now.
-fn look(play: &Play, what: &What) -> Option<Seen> {
-    let position = |who| play.pose(who).ok().map(|pose| pose.position);
-    Some(match what {
-        What::Event { .. } | What::InOrder(_) | What::Said { .. } => return None,
-        What::Value { expression, who, .. } => {
-            Seen::Value(expression.value(&play.facts_about(*who).ok()?))
-        }
-        What::Place { who, place, .. } => {
-            let there = match place {
-                Target::Entity(entity) => position(*entity)?,
-                Target::Place(place) => *place,
-                Target::Pose(pose) => pose.position,
-            };
-            Seen::Place(position(*who)?, there)
-        }
-        What::Offered { prompt, who, .. } => {
-            Seen::Is(play.offers(*who).ok()?.iter().any(|offer| offer.prompt == *prompt), None)
-        }
-        What::Visible { what, .. } => {
-            let facts = play.facts();
-            let mut above = Vec::new();
-            let mut next = Some(*what);
-            while let Some(entity) = next {
-                above.push(entity);
-                next = facts.parent(entity);
-            }
-            // From the top: the first that is not shown although what is above it is.
-            let off = above.into_iter().rev().find(|it| !facts.is_visible(*it));
-            Seen::Is(off.is_none(), off)
-        }
-    })
 }

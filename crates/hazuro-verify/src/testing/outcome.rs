@@ -1,8 +1,4 @@
-//! What was seen of an expectation, and whether it was met.
-
-use hazuro::EntityId;
-use hazuro::glam::DVec3;
-use hazuro_script::Value;
+//! Whether an expectation was met.
 
 /// Whether one expectation was met.
 #[derive(Clone, Debug)]
@@ -17,16 +13,4 @@ pub struct Outcome {
     pub why: Vec<String>,
     /// The line of the file it stands on, from 1.
     pub line: usize,
-}
-
-/// What was seen of an expectation at its moment.
-#[derive(Clone, Debug)]
-pub(super) enum Seen {
-    /// What an expression gave, or why it gave nothing.
-    Value(Result<Value, String>),
-    /// Where the entity was, and where it was expected.
-    Place(DVec3, DVec3),
-    /// Whether it was so; if not, and it is about what is shown, the first of it and its ancestors
-    /// that is hidden or off.
-    Is(bool, Option<EntityId>),
 }

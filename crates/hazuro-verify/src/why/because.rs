@@ -7,7 +7,7 @@ use hazuro::why::History;
 use hazuro::{By, EntityId, Entry, Event, Happening, Input, Life, Origin, Scene, Step, Time};
 use hazuro_format::{Source, Spans};
 
-use crate::playtest::Playtest;
+use crate::tape::Tape;
 use crate::words::{came_of, describe, done, life_words, of_reaction};
 
 use super::answer::{Link, micros};
@@ -25,7 +25,7 @@ pub(super) struct Because<'a> {
     /// What was given to the play, in order.
     inputs: &'a [(Time, Input)],
     /// Where that was written, if it was.
-    playtest: Option<&'a Playtest>,
+    tape: Option<&'a Tape>,
 }
 
 /// What an entry came of, the nearest first: back to what was given to the play, `inputs` in their
@@ -37,16 +37,16 @@ pub fn chain_of(
     number: u64,
 ) -> Vec<Link> {
     let (history, spans) = (History::new(entries), OnceCell::new());
-    let because = Because { scene, history, source, spans, inputs, playtest: None };
+    let because = Because { scene, history, source, spans, inputs, tape: None };
     because.links(number).into_iter().skip(1).collect()
 }
 
 impl<'a> Because<'a> {
-    pub fn new(playtest: &'a Playtest, entries: &'a [Entry]) -> Self {
-        let source = playtest.scene_source();
-        let (scene, inputs) = (&*playtest.scene, playtest.tape());
+    pub fn new(tape: &'a Tape, entries: &'a [Entry]) -> Self {
+        let source = tape.scene_source.as_ref();
+        let (scene, inputs) = (&*tape.scene, &tape.inputs[..]);
         let (history, spans) = (History::new(entries), OnceCell::new());
-        Self { scene, history, source, spans, inputs, playtest: Some(playtest) }
+        Self { scene, history, source, spans, inputs, tape: Some(tape) }
     }
 
     /// The file and line of a field of the scene.
@@ -216,7 +216,7 @@ impl<'a> Because<'a> {
         match root {
             Origin::Start => Some("from the start".into()),
             Origin::Input(number) => {
-                let line = self.playtest.and_then(|it| it.line_of(number as usize));
+                let line = self.tape.and_then(|it| it.line_of(number as usize));
                 let by = match line {
                     Some(line) => format!("by line {line} of the tape"),
                     None => format!("by input {} of the host", number + 1),
@@ -261,9 +261,9 @@ impl<'a> Because<'a> {
         if let Origin::Input(number) = root
             && let Some((time, input)) = self.inputs.get(number as usize)
         {
-            let place = self.playtest.and_then(|playtest| {
-                let line = playtest.line_of(number as usize)?;
-                Some(format!("{}:{line}", file_name(playtest.source())))
+            let place = self.tape.and_then(|tape| {
+                let line = tape.line_of(number as usize)?;
+                Some(format!("{}:{line}", file_name(&tape.source)))
             });
             let what = done(self.scene, input);
             links.push(Link { t: micros(time.secs()), n: None, what, place });

@@ -6,7 +6,7 @@ use hazuro::scene::{EventKind, ReactionId, Selector, Trigger};
 use hazuro::why::{Chain, Gate, Notebook, Record, Verdict};
 use hazuro::{By, Entry, Event, Happening, Scene};
 
-use crate::playtest::Playtest;
+use crate::tape::Tape;
 use crate::words::came_of;
 
 use super::answer::{Candidate, Firing, GateSeen, Link, Miss, Reacted, micros};
@@ -16,7 +16,7 @@ use super::question::Question;
 /// What was heard and what happened.
 pub(super) struct Heard<'a> {
     pub scene: &'a Scene,
-    pub playtest: &'a Playtest,
+    pub tape: &'a Tape,
     pub question: &'a Question,
     pub entries: &'a [Entry],
     pub notebook: &'a Notebook,
@@ -187,8 +187,8 @@ impl Heard<'_> {
         if !near || !self.barred.contains(&chain) {
             return None;
         }
-        let mut play = self.playtest.play_at(self.question.rate);
-        let until = self.question.until.min(self.playtest.length());
+        let mut play = self.tape.play_at(self.question.rate);
+        let until = self.question.until.min(self.tape.length);
         while play.now() < until {
             play.step();
             let (Ok(there), Ok(here)) = (play.pose(on), play.pose(who)) else { continue };

@@ -9,7 +9,7 @@ use hazuro::{
 };
 
 use crate::meaning::may_mean;
-use crate::playtest::Playtest;
+use crate::tape::Tape;
 use crate::words::life_words;
 
 use super::aim::{Aim, Named};
@@ -23,7 +23,7 @@ const DEEPEST: usize = 3;
 
 /// A play that is over, and questions about it.
 pub(crate) struct Inquiry<'a> {
-    pub playtest: &'a Playtest,
+    pub tape: &'a Tape,
     pub entries: &'a [Entry],
     pub rate: Option<u32>,
     pub(super) because: Because<'a>,
@@ -75,10 +75,10 @@ pub(super) struct Fate {
 }
 
 impl<'a> Inquiry<'a> {
-    pub fn new(playtest: &'a Playtest, entries: &'a [Entry], rate: Option<u32>) -> Self {
-        let because = Because::new(playtest, entries);
+    pub fn new(tape: &'a Tape, entries: &'a [Entry], rate: Option<u32>) -> Self {
+        let because = Because::new(tape, entries);
         let (depth, stopped) = (Cell::new(0), OnceCell::new());
-        Self { playtest, entries, rate, because, depth, stopped }
+        Self { tape, entries, rate, because, depth, stopped }
     }
 
     /// With what stopped reactions, in order, if that is known already.
@@ -86,8 +86,8 @@ impl<'a> Inquiry<'a> {
         Self { stopped: OnceCell::from(stopped.to_vec()), ..self }
     }
 
-    pub(super) fn scene(&self) -> &'a Scene {
-        &self.playtest.scene
+    pub(crate) fn scene(&self) -> &'a Scene {
+        &self.tape.scene
     }
 
     pub(super) fn name(&self, entity: EntityId) -> &'a str {
@@ -108,14 +108,14 @@ impl<'a> Inquiry<'a> {
 
     /// The play that it is about, from its start.
     pub(super) fn play(&self) -> Play {
-        self.playtest.play_at(self.rate)
+        self.tape.play_at(self.rate)
     }
 
     fn stopped(&self) -> &[Verdict] {
         self.stopped.get_or_init(|| {
             let mut play = self.play();
             let mut heard = Reactions::default();
-            play.advance_witnessed(self.playtest.length(), &mut heard);
+            play.advance_witnessed(self.tape.length, &mut heard);
             heard.0
         })
     }
@@ -343,7 +343,7 @@ impl<'a> Inquiry<'a> {
             Trigger::Detected { event, on: Selector::Entity(on), .. } => {
                 let on = self.scene().find(on)?;
                 let question = Question { until, rate: self.rate, ..Question::about(*event, on) };
-                let answer = listen(self.playtest, &question).answer;
+                let answer = listen(self.tape, &question).answer;
                 let nearest = answer.nearest()?;
                 let miss = nearest.miss.as_ref()?;
                 Some(format!("{} was stopped at {}", nearest.who, miss.quoted()))
@@ -369,7 +369,7 @@ impl<'a> Inquiry<'a> {
         let fates = makers.iter().map(|it| (*it, self.fate(*it, aim, until)));
         let mut told: Vec<(usize, String)> = Vec::new();
         for (reaction, fate) in fates {
-            let Some(words) = fate.words(self.playtest.length(), until, missing) else { continue };
+            let Some(words) = fate.words(self.tape.length, until, missing) else { continue };
             let rank = match &fate.idle {
                 Some(_) => 0,
                 None => 1 + fate.pending + fate.hindrances.first().map_or(0, |it| it.times),

@@ -5,7 +5,7 @@ use std::collections::BTreeSet;
 use hazuro::why::{Chain, Notebook, Verdict, Witness};
 use hazuro::{EntityId, Entry};
 
-use crate::playtest::Playtest;
+use crate::tape::Tape;
 
 use super::answer::Answer;
 use super::because::Because;
@@ -60,24 +60,24 @@ pub(super) struct Listened {
     pub unheard: Vec<String>,
 }
 
-/// Plays a playtest with a witness on what is asked about.
-pub(super) fn listen(playtest: &Playtest, question: &Question) -> Listened {
-    let mut play = playtest.play_at(question.rate);
+/// Plays a tape with a witness on what is asked about.
+pub(super) fn listen(tape: &Tape, question: &Question) -> Listened {
+    let mut play = tape.play_at(question.rate);
     // Of a cue, whatever leads to it counts.
     let about = Notebook::about(question.on, question.who);
-    let until = question.until.min(playtest.length());
+    let until = question.until.min(tape.length);
     let notebook = about.within(question.from, until);
     let mut listener = Listener { notebook, reactions: Vec::new(), barred: BTreeSet::new() };
-    let entries = play.advance_witnessed(playtest.length(), &mut listener).to_vec();
+    let entries = play.advance_witnessed(tape.length, &mut listener).to_vec();
     let heard = Heard {
-        scene: playtest.scene(),
-        playtest,
+        scene: &tape.scene,
+        tape,
         question,
         entries: &entries,
         notebook: &listener.notebook,
         stopped: &listener.reactions,
         barred: &listener.barred,
-        because: &Because::new(playtest, &entries),
+        because: &Because::new(tape, &entries),
     };
     let (answer, verdicts) = heard.answer();
     let (unused, unheard) = (senders::is_unused(&heard), advice::bound(&heard));
@@ -90,7 +90,7 @@ impl Heard<'_> {
         let (candidates, verdicts): (Vec<_>, Vec<_>) = self.candidates(&fired).into_iter().unzip();
         let mut notes = senders::notes(self, fired.is_empty());
         notes.extend(advice::often(self, &fired));
-        let seconds = self.playtest.length().secs();
+        let seconds = self.tape.length.secs();
         let question = self.question.words(self.scene);
         (Answer { question, seconds, fired, candidates, notes }, verdicts)
     }

@@ -8,6 +8,7 @@ use super::aim::Aim;
 use super::inquiry::Inquiry;
 use super::listen::{Listened, listen};
 use super::question::Question;
+use crate::words::taking;
 
 impl Inquiry<'_> {
     /// Why a text was not shown by a time, so often too seldom.
@@ -30,9 +31,33 @@ impl Inquiry<'_> {
         format!("it was shown {}", self.because.sentence(entry))
     }
 
+    /// What happened, in words.
+    pub(crate) fn told(&self, entry: &Entry) -> String {
+        self.because.sentence(entry)
+    }
+
+    /// Why nobody was kept from taking something: that they got it, or that nothing would have given it
+    /// to them.
+    pub(crate) fn taken(&self, what: EntityId, who: Option<EntityId>, until: Time) -> Vec<String> {
+        let got = self.until(until).iter().rev().find_map(|entry| {
+            let Happening::Did { action, .. } = &entry.what else { return None };
+            let (_, to) = taking(action).filter(|(taken, _)| *taken == what)?;
+            who.is_none_or(|who| to == who).then_some((entry, to))
+        });
+        let what = self.name(what);
+        let line = match (got, who) {
+            (Some((entry, to)), _) => {
+                format!("{} got it {}", self.name(to), self.because.sentence(entry))
+            }
+            (None, Some(who)) => format!("{} did not want to take {what} by then", self.name(who)),
+            (None, None) => format!("nobody wanted to take {what} by then"),
+        };
+        vec![line]
+    }
+
     /// Why an event did not come often enough: `came` times it did, `missing` times it did not.
     pub(crate) fn missing(&self, question: &Question, missing: usize) -> Vec<String> {
-        let until = question.until.min(self.playtest.length());
+        let until = question.until.min(self.tape.length);
         let aim = match (&question.cue, question.on) {
             (Some(cue), _) => Some(Aim::Cue(cue.clone())),
             (None, Some(on)) => Some(Aim::Event { kind: question.event, on }),
@@ -47,7 +72,7 @@ impl Inquiry<'_> {
             return lines;
         }
         let question = Question { rate: self.rate, ..question.clone() };
-        let Listened { answer, verdicts, unused, .. } = listen(self.playtest, &question);
+        let Listened { answer, verdicts, unused, .. } = listen(self.tape, &question);
         let nearest = answer.nearest();
         let place = nearest.and_then(|it| answer.candidates.iter().position(|c| c == it));
         if answer.fired.is_empty()

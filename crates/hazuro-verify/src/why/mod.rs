@@ -22,7 +22,7 @@ mod values;
 
 pub use answer::{Answer, Candidate, Firing, GateSeen, Link, Miss, Reacted};
 pub use because::chain_of;
-pub use explain::explain;
+pub(crate) use explain::explain;
 pub(crate) use heard::selects;
 pub(crate) use inquiry::Inquiry;
 pub use question::Question;

@@ -11,14 +11,14 @@ impl Inquiry<'_> {
         let name = self.name(who);
         let aim = Aim::Moves(who);
         let moved = self.last_done(&aim, at);
-        let mut tape = self.playtest.tape().iter().enumerate();
+        let mut tape = self.tape.inputs.iter().enumerate();
         let ordered = tape.rfind(|(_, (time, input))| *time <= at && moves(input, who));
         let mut lines = Vec::new();
         if let Some(entry) = moved.filter(|it| ordered.is_none_or(|(_, (t, _))| it.time() >= *t)) {
             lines.push(format!("{name} was moved last {}", self.because.sentence(entry)));
         } else if let Some((number, (time, input))) = ordered {
             let order = crate::words::done(self.scene(), input);
-            let line = self.playtest.line_of(number).unwrap_or_default();
+            let line = self.tape.line_of(number).unwrap_or_default();
             let halted = |it: &&Entry| is_halted(it, who) && it.time() >= *time;
             let halted = self.until(at).iter().rfind(halted);
             if let Some(halted) = halted {

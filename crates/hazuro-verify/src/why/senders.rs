@@ -83,7 +83,7 @@ fn unused(heard: &Heard<'_>, notes: &mut Vec<String>) {
         format!("{who} pressed the pointer's button on `{name}`")
     });
     // What was done instead.
-    let presses = heard.playtest.tape().iter().filter(|(_, input)| match input {
+    let presses = heard.tape.inputs.iter().filter(|(_, input)| match input {
         Input::Press { who, .. } | Input::Point { who, .. } => {
             question.who.is_none_or(|wanted| wanted == *who)
         }

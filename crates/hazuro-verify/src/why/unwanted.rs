@@ -65,7 +65,7 @@ impl Inquiry<'_> {
                 |it: &Event| (it.kind, it.on, it.who) == (EventKind::Exit, Some(on), Some(who));
             entry.number > entered.number && entry.event().is_some_and(left)
         });
-        let until = left.map_or(self.playtest.length(), Entry::time);
+        let until = left.map_or(self.tape.length, Entry::time);
         let from = entered.time();
         let mut play = self.play();
         let mut deepest = (0.0, from);

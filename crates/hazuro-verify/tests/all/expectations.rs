@@ -173,7 +173,7 @@ fn what_is_wrong_with_an_expectation_is_located() {
         (format!("{{ {enter}, at_least = 3, at_most = 2 }}"), "bad-number", "more at least"),
         (format!("{{ {enter}, between = [3, 2] }}"), "bad-number", "before it may"),
         (format!("{{ {enter}, between = [1, 2], by = 3 }}"), "two-spans", "`between` says both"),
-        (format!("{{ {enter}, within = 2 }}"), "no-partner", "`within` goes with `place`"),
+        (format!("{{ {enter}, within = 2 }}"), "no-partner", "`within` goes with `value`, `place`"),
         (format!("{{ {enter}, at = 2 }}"), "no-partner", "goes with `value`, `place`"),
         ("{ place = [0, 0, 0] }".into(), "missing-key", "`who` is missing"),
         ("{ place = [0, 0, 0], who = \"miler\" }".into(), "unknown-name", "miler"),

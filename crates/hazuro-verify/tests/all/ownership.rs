@@ -2,7 +2,7 @@
 
 use hazuro_format::Source;
 use hazuro_script::read_scene;
-use hazuro_verify::{Question, check_scene, explain, read_playtest};
+use hazuro_verify::{Question, check_scene, explain, read_playtest, run_playtest};
 
 use crate::slots::passes;
 
@@ -90,6 +90,9 @@ expect = [
     { event = "disown", on = "crate", who = "bo", cause = "action" },
   ] },
   { event = "grab", on = "crate", who = "bo", never = true },
+  { kept = "crate", who = "bo", why = "it belongs to ada since 2.500 s", between = [3, 3] },
+  { kept = "crate", times = 1 },
+  { kept = "crate", who = "ada", never = true },
   { value = "who.owner", who = "boat", is = "", at = 0.5 },
   { value = "who.owner", who = "boat", is = "ada", at = 1.5 },
   { value = "count.rides", is = 2 },
@@ -145,6 +148,46 @@ fn what_never_belongs_to_anybody_is_found() {
     let gives = "[[reaction]]\non = { cue = \"a\" }\ndo = [{ own = \"cup\", to = \"cup\" }]";
     assert_eq!(told("{ by = \"host\" }", gives), [""; 0]);
     assert_eq!(told("{ by = \"creator\" }", "").len(), 1);
+}
+
+#[test]
+fn why_somebody_was_not_kept_from_a_thing_is_said() {
+    let scene = std::sync::Arc::new(read_scene(&Source::new("jetty.toml", JETTY)).unwrap());
+    let run = |expected: &str| {
+        let tape = TAPE.split("expect").next().unwrap();
+        let text = format!("scene = \"jetty.toml\"\n{tape}expect = [{{ {expected} }}]\n");
+        read_playtest(&Source::new("jetty.playtest.toml", text), scene.clone())
+    };
+    for (expected, seen, why) in [
+        (
+            "kept = \"crate\", who = \"ada\"",
+            "never; instead at 3.000000 s (bo: it belongs to ada since 2.500 s)",
+            "ada got it at 2.5 s `grab crate for ada`, by line 9 of the tape",
+        ),
+        ("kept = \"boat\", who = \"bo\"", "never", "bo got it at 7 s `own boat"),
+        ("kept = \"boat\", by = 0.5", "never", "nobody wanted to take boat by then"),
+        (
+            "kept = \"crate\", who = \"bo\", by = 2.9",
+            "never; instead",
+            "bo did not want to take crate",
+        ),
+        ("kept = \"crate\", why = \"heavy\"", "never; instead at 3", "bo got it at 10 s"),
+        (
+            "kept = \"crate\", never = true",
+            "at 3.000000 s (bo:",
+            "at 3 s `grab crate for bo` was refused",
+        ),
+    ] {
+        let report = run_playtest(&run(expected).unwrap_or_else(|it| panic!("{it:#?}")), None);
+        let outcome = &report.outcomes[0];
+        assert!(!outcome.met && outcome.seen.starts_with(seen), "{expected}: {outcome:#?}");
+        assert!(outcome.why[0].starts_with(why), "{expected}: {:?}", outcome.why);
+    }
+    let wrong = |expected| crate::support::told(&run(expected).unwrap_err()[0]);
+    let no_thing = wrong("kept = \"floor\"");
+    assert!(no_thing.contains("no-detector `floor` can be taken by nobody"), "{no_thing}");
+    let no_word = wrong("event = \"own\", why = \"late\"");
+    assert!(no_word.contains("no-partner `why` goes with `kept`"), "{no_word}");
 }
 
 #[test]

@@ -131,7 +131,7 @@ fn what_is_wrong_about_a_text_is_located() {
         ),
         (
             "said = \"price\", event = \"enter\"",
-            "3:11 one-expectation an expectation is about one of: event, in_order, said, value, place, offered, visible / as in",
+            "3:11 one-expectation an expectation is about one of: event, in_order, said, kept, value, place, offered, visible / as in",
         ),
     ] {
         let text = format!("scene = \"f\"\nseconds = 1\nexpect = [{{ {expect} }}]\n");

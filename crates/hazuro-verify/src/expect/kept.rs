@@ -1,0 +1,88 @@
+//! What somebody must want to take and not get.
+
+use std::convert::Infallible;
+
+use hazuro::scene::Detector;
+use hazuro::{EntityId, Entry, Happening, Time};
+
+use super::judge::{Judge, Judged, times};
+use super::often::{Often, Span};
+use super::read::Reading;
+use super::{Expect, Watcher};
+use crate::words::taking;
+
+/// Somebody must be kept from taking something so often.
+#[derive(Debug)]
+pub(crate) struct Kept {
+    what: EntityId,
+    who: Option<EntityId>,
+    /// Words of the reason.
+    why: Option<String>,
+    span: Span,
+    often: Often,
+}
+
+impl Expect for Kept {
+    type Seen = Infallible;
+
+    fn read(reading: &mut Reading<'_, '_>) -> Option<Self> {
+        const TAKEN: [Detector; 3] = [Detector::Carry, Detector::Ownership, Detector::Pickup];
+        let name = reading.keys.kept.as_ref()?;
+        let what = reading.entity(name, "kept")?;
+        if !TAKEN.into_iter().any(|it| reading.reader.scene.has(what, it)) {
+            let message = format!("`{name}` can be taken by nobody, so nobody is kept from it");
+            let help = "give it `carry`, `ownership` or `pickup`";
+            reading.error("kept", "no-detector", &message, help);
+        }
+        let (who, often) = (reading.subject()?, reading.often()?);
+        Some(Self { what, who, why: reading.keys.why.clone(), span: reading.span(), often })
+    }
+
+    fn earliest(&self) -> Option<Time> {
+        self.span.after
+    }
+
+    fn look(&self, _: &Watcher<'_>) -> Option<Infallible> {
+        None
+    }
+
+    fn judge(&self, judge: &Judge<'_>, _: Option<&Infallible>) -> Judged {
+        let Self { what, who, why, span, often } = self;
+        let scene = judge.scene();
+        let all: Vec<(&Entry, EntityId, String)> = judge
+            .entries
+            .iter()
+            .filter_map(|entry| {
+                let Happening::Refused { action, why, .. } = &entry.what else { return None };
+                let (_, to) = taking(action).filter(|(taken, _)| taken == what)?;
+                Some((entry, to, why.words(scene)))
+            })
+            .collect();
+        let fits = |(entry, to, reason): &&(&Entry, EntityId, String)| {
+            span.holds(entry.time())
+                && who.is_none_or(|who| *to == who)
+                && why.as_ref().is_none_or(|why| reason.contains(why.as_str()))
+        };
+        let told = |(entry, to, reason): &(&Entry, EntityId, String)| {
+            format!("at {} s ({}: {reason})", entry.time(), scene.name(*to))
+        };
+        let matching: Vec<_> = all.iter().filter(fits).collect();
+        let met = often.fits(matching.len());
+        let by = who.map_or("somebody", |who| scene.name(who));
+        let because = why.as_ref().map_or(String::new(), |why| format!(" (\"{why}\")"));
+        let (what_name, when) = (scene.name(*what), span.words() + often.words().as_str());
+        let expected = format!("{by} kept from {what_name}{because}{when}");
+        let mut seen = times(matching.iter().map(|it| told(it)));
+        if matching.is_empty() && !met && !all.is_empty() {
+            seen = format!("{seen}; instead {}", times(all.iter().map(told)));
+        }
+        let why = judge.unless(met, || match often.most {
+            // The first that is one too many.
+            Some(most) if matching.len() > most => {
+                vec![judge.inquiry.told(matching[most].0)]
+            }
+            _ => judge.inquiry.taken(*what, *who, span.by.unwrap_or(judge.length)),
+        });
+        Judged { met, expected, seen, why }
+    }
+}
