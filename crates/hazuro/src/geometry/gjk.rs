@@ -59,13 +59,16 @@ impl Separation {
 pub(super) fn search(offset: DVec3, corner: impl Fn(DVec3) -> Corner) -> Separation {
     let mut simplex = Simplex::of(corner(offset));
     let mut nearest = simplex.nearest();
+    let mut proof = Proof::default();
     for _ in 0..MAX_ROUNDS {
         let distance_squared = nearest.length_squared();
         if distance_squared == 0.0 {
             break;
         }
         let next = corner(-nearest);
-        let progress = distance_squared - nearest.dot(next.difference);
+        let along = nearest.dot(next.difference);
+        proof.offer(nearest, distance_squared, along);
+        let progress = distance_squared - along;
         if progress <= GAP * distance_squared || simplex.holds(next.difference) {
             break;
         }
@@ -83,6 +86,31 @@ pub(super) fn search(offset: DVec3, corner: impl Fn(DVec3) -> Corner) -> Separat
     }
     let (on_a, on_b) = simplex.witnesses();
     let length = nearest.length();
-    let normal = if length > 0.0 { -nearest / length } else { DVec3::ZERO };
+    let normal = if length > 0.0 { proof.normal(nearest) } else { DVec3::ZERO };
     Separation { gap: length, on_a, on_b, normal }
+}
+
+/// The direction along which the sets were found to lie farthest apart. The points come nearer to one another
+/// until the last round, but on thin triangles the way between them is known to fewer and fewer digits.
+#[derive(Default)]
+struct Proof {
+    way: DVec3,
+    length_squared: f64,
+    along: f64,
+}
+
+impl Proof {
+    /// `along` is how far apart they lie along `way`, times its length.
+    fn offer(&mut self, way: DVec3, length_squared: f64, along: f64) {
+        let is_farther =
+            along * along * self.length_squared >= self.along * self.along * length_squared;
+        if along > 0.0 && is_farther {
+            *self = Self { way, length_squared, along };
+        }
+    }
+
+    /// The unit vector from the first set to the second; `last` is the way found last.
+    fn normal(&self, last: DVec3) -> DVec3 {
+        if self.along > 0.0 { -self.way / self.length_squared.sqrt() } else { -last.normalize() }
+    }
 }
