@@ -34,10 +34,7 @@ impl Subjects {
         let key = (among.solids, among.bodies, among.zones, players);
         self.0.entry(key).or_insert_with(|| {
             let fits = |id: &EntityId| {
-                ((among.solids && scene.is_solid(*id))
-                    || (among.bodies && scene.has_body(*id))
-                    || (among.zones && scene.has_zone(*id)))
-                    && (!players || scene.is_player(*id))
+                scene.is_among(*id, among) && (!players || scene.is_player(*id))
                     || (players && !among.bodies && scene.is_player(*id))
             };
             // Whether one is admitted depends on little: of those alike one is asked first.

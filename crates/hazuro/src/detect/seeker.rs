@@ -136,7 +136,7 @@ impl Detect for Seeker {
         }
         if W::LISTENS {
             let wants = |who: &EntityId| {
-                scene.has_body(*who)
+                scene.is_among(*who, among)
                     && witness.wants(&Target { space, on, detector, who: *who, failures }.chain())
             };
             candidates.extend(scene.ids().filter(wants));

@@ -22,8 +22,8 @@ use std::sync::Arc;
 use smallvec::SmallVec;
 
 use crate::describe::{
-    Action, Admit, Allowance, Detector, Effect, EffectId, Entity, EntityId, Fault, Floor, Kind,
-    KindId, LayerNames, Named, Numbering, Reaction, ReactionId, SceneBuilder, SlotId, StatId,
+    Action, Admit, Allowance, Among, Detector, Effect, EffectId, Entity, EntityId, Fault, Floor,
+    Kind, KindId, LayerNames, Named, Numbering, Reaction, ReactionId, SceneBuilder, SlotId, StatId,
     TagId, Text, nearest,
 };
 use crate::fast_hash::FastMap;
@@ -359,6 +359,13 @@ impl Scene {
     /// Whether the entity is solid, by itself or by its kind.
     pub fn is_solid(&self, entity: EntityId) -> bool {
         self.thing(entity).solid.is_some()
+    }
+
+    /// Whether the entity is of one of these sorts.
+    pub fn is_among(&self, entity: EntityId, sorts: Among) -> bool {
+        (sorts.solids && self.is_solid(entity))
+            || (sorts.bodies && self.has_body(entity))
+            || (sorts.zones && self.has_zone(entity))
     }
 
     /// Whether the entity's own switch is on to begin with.

@@ -6,8 +6,9 @@ use hazuro::geometry::Shape;
 use hazuro::glam::DVec3;
 use hazuro::scene::{
     Action, Admit, Among, Body, Entity, EventKind, Floor, Footing, Formula, Part, Probe, Reaction,
-    Seeker, Sight, Trigger,
+    Seeker, Sight, Trigger, Zone,
 };
+use hazuro::why::{Gate, Notebook};
 use hazuro::{Event, Play, Scene, Time};
 use support::{ball, events, play_until, story, words};
 
@@ -330,6 +331,29 @@ fn a_seeker_has_one_target_and_sticks_to_it() {
     play.place("rye", [50.0, 0.0, 0.0]).unwrap();
     assert_eq!(told(&mut play, 0.3), ["retarget cock - teleport"]);
     assert_eq!(play.target("cock").unwrap(), None);
+}
+
+#[test]
+fn whatever_a_seeker_looks_for_it_says_why_it_is_not_its_target() {
+    let zones = Among { zones: true, ..Among::default() };
+    let scene = Scene::builder("Yard")
+        .entity(Entity::new("cock").seeker(Seeker {
+            range: 5.0,
+            among: zones,
+            ..Seeker::default()
+        }))
+        .entity(Entity::new("pad").at([9.0, 0.0, 0.0]).zone(Zone::new(block([1.0, 1.0, 1.0]))))
+        .entity(sack("rye", 2.0));
+    let mut play = Play::new(scene.build().unwrap());
+    let heard = |play: &mut Play, who: &str| {
+        let ids = ["cock", who].map(|name| play.scene().find(name));
+        let mut notebook = Notebook::about(ids[0], ids[1]);
+        play.advance_witnessed(play.now() + Time::from_secs(0.3), &mut notebook);
+        let [on, who] = ids.map(Option::unwrap);
+        notebook.stopped(on, who).map(|verdict| verdict.gate)
+    };
+    assert_eq!(heard(&mut play, "pad"), Some(Gate::InRange));
+    assert_eq!(heard(&mut play, "rye"), None, "it looks for no body");
 }
 
 #[test]
