@@ -170,6 +170,9 @@ fn run_file(
             say!("       {failure}");
         }
     }
+    for line in &outcome.lines {
+        say!("  note {line}");
+    }
     for halt in outcome.halts.iter().filter(|_| !outcome.passed()) {
         say!("  note {halt}");
     }
@@ -221,7 +224,8 @@ fn same_at(
 fn is_sturdy(playtest: &Playtest, rate: Option<u32>, seeds: u64, tally: &mut Tally) -> bool {
     let jittered = jitter(playtest, rate, seeds);
     let sturdy = jittered.fragile.is_empty();
-    let what = format!("the same in {seeds} runs that begin up to 5 mm and 5 ms otherwise");
+    let luck = if playtest.is_of_several() { ", with other luck on the lines" } else { "" };
+    let what = format!("the same in {seeds} runs that begin up to 5 mm and 5 ms otherwise{luck}");
     verdict(tally, sturdy, &what);
     for fragile in &jittered.fragile {
         let (line, expected, seen) = (fragile.line, &fragile.expected, &fragile.seen);

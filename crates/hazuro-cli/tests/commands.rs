@@ -116,7 +116,7 @@ fn test_passes_and_fails_with_what_was_seen_instead() {
     let output = hazuro(&["test", DEMO]);
     assert_eq!(output.status.code(), Some(0));
     let told = stdout(&output);
-    assert!(told.ends_with("99 passed, 0 failed\n"), "{told}");
+    assert!(told.ends_with("110 passed, 0 failed\n"), "{told}");
 
     let folder = Folder::new("test");
     folder.write(

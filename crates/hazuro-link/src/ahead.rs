@@ -52,6 +52,13 @@ impl Ahead {
         Self { play, tick, slide: DVec3::ZERO, patience: 0 }
     }
 
+    /// Is to begin as far ahead of a tick of the host as what is sent takes, and a little more: so that already the
+    /// first deed comes in time. `waited` is how many ticks passed until the host's answer came.
+    pub fn begin(&mut self, tick: u64, waited: u64) {
+        let least = (LEAST_LEAD * f64::from(self.play.rate())).ceil() as u64;
+        self.tick = tick + waited + least;
+    }
+
     /// The client's own time.
     pub fn now(&self) -> Time {
         self.play.now()

@@ -137,6 +137,7 @@ impl Client {
             return;
         }
         self.player = player;
+        self.ahead.begin(welcome.tick, self.talk.waited());
         self.talk.be_welcome(welcome);
     }
 

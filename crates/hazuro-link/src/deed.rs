@@ -1,7 +1,7 @@
 //! What a client may ask its host to let its player do.
 
 use hazuro::scene::{Action, EntityKey, Fault, Named, Throw};
-use hazuro::{Button, EntityId, Input, Play, Target};
+use hazuro::{Button, EntityId, Input, Play, Scene, Target};
 use serde::{Deserialize, Serialize};
 use thiserror::Error;
 
@@ -200,6 +200,62 @@ impl To {
 }
 
 impl Deed {
+    /// What a player must ask for so that this happens, and who the player is; nothing if no client can ask
+    /// for it.
+    ///
+    /// ```
+    /// use hazuro::{Input, Scene, geometry::Shape, scene::{Body, Entity}};
+    /// use hazuro_link::Deed;
+    /// let body = Body::new(Shape::Capsule { radius: 0.3, height: 1.8 }).walk(3.0);
+    /// let scene = Scene::builder("Yard").entity(Entity::new("ada").player(true).body(body)).build()?;
+    /// let who = scene.find("ada").unwrap();
+    /// let walk = Input::Walk { who, to: [1.0, 0.0, 2.0].into() };
+    /// assert_eq!(Deed::of(&scene, &walk), Some((who, Deed::Walk { to: [1.0, 0.0, 2.0].into() })));
+    /// // Only the host puts somebody somewhere.
+    /// assert_eq!(Deed::of(&scene, &Input::Place { who, at: [1.0, 0.0, 2.0].into() }), None);
+    /// # Ok::<(), hazuro::scene::SceneErrors>(())
+    /// ```
+    pub fn of(scene: &Scene, input: &Input) -> Option<(EntityId, Self)> {
+        let name = |id: &EntityId| scene.name(*id).to_owned();
+        let to = |target: &Target| match target {
+            Target::Entity(id) => Some(To::Name(name(id))),
+            Target::Place(place) => Some(To::Place(place.to_array())),
+            Target::Pose(_) => None,
+        };
+        Some(match input {
+            Input::Walk { who, to: at } => (*who, Self::Walk { to: to(at)? }),
+            Input::WalkStraight { who, to: at } => (*who, Self::WalkStraight { to: to(at)? }),
+            Input::Follow { who, whom, near } => {
+                (*who, Self::Follow { whom: name(whom), near: *near })
+            }
+            Input::Face { who, to: at } => (*who, Self::Face { to: to(at)? }),
+            Input::Press { who, key } => (*who, Self::Press { key: key.clone() }),
+            Input::Release { who, key } => (*who, Self::Release { key: key.clone() }),
+            Input::Interact { who, with } => (*who, Self::Interact { with: name(with) }),
+            Input::Grab { who, what } => (*who, Self::Grab { what: name(what) }),
+            Input::Point { who, at, button } => {
+                let button = match button {
+                    Button::Stays => Press::Stays,
+                    Button::Down => Press::Down,
+                    Button::Up => Press::Up,
+                    Button::Click => Press::Click,
+                };
+                let at = match at {
+                    hazuro::Spot::Pixel(x, y) => Spot::Pixel([*x, *y]),
+                    hazuro::Spot::Entity(id) => Spot::Name(name(id)),
+                };
+                (*who, Self::Point { at, button })
+            }
+            Input::Act(Action::Halt(who)) => (*who, Self::Halt),
+            Input::Act(Action::Jump(who)) => (*who, Self::Jump),
+            Input::Act(Action::Drop(who)) => (*who, Self::Drop),
+            Input::Act(Action::Throw(Throw { what, velocity, spin: 0.0 })) => {
+                (*what, Self::Throw { velocity: *velocity })
+            }
+            _ => return None,
+        })
+    }
+
     /// What it is as an input of this player, in this play.
     ///
     /// # Errors

@@ -6,8 +6,8 @@
 //! plays on from it by itself what its own player has done since: its own body never waits for the line.
 //! Where the host found otherwise, that is a [`Correction`].
 //!
-//! Neither of them reads a clock or a network. [`socket`] carries their messages by `WebSocket`;
-//! a [`Rehearsal`] lets a room and its clients play over lines that lose, delay and turn over messages, the
+//! Neither of them reads a clock or a network. With the feature `socket`, which is on by default, the module of
+//! that name carries their messages by `WebSocket`; a [`Rehearsal`] lets a room and its clients play over lines that lose, delay and turn over messages, the
 //! same for the same seed.
 //!
 //! ```
@@ -45,11 +45,13 @@ mod rehearsal;
 mod room;
 mod rules;
 mod seat;
+#[cfg(feature = "socket")]
 pub mod socket;
 mod talk;
 mod told;
 mod view;
 mod viewer;
+#[cfg(feature = "socket")]
 mod visitor;
 
 pub use ahead::Correction;

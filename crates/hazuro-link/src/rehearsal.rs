@@ -71,6 +71,14 @@ impl Rehearsal {
         self.room.close(self.desks[number].line);
     }
 
+    /// Whether the line of a client is open: neither cut for good, nor closed by the host.
+    ///
+    /// # Panics
+    /// If there is no client of this number.
+    pub fn is_open(&self, number: usize) -> bool {
+        self.room.is_open(self.desks[number].line)
+    }
+
     /// Lets a client come back by a new line, as somebody whose line was cut.
     ///
     /// # Panics

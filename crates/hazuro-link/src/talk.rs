@@ -90,6 +90,11 @@ impl Talk {
         }
     }
 
+    /// How many ticks ago it asked to join for the last time.
+    pub(crate) fn waited(&self) -> u64 {
+        u64::from(ASK_AGAIN - self.asks_in.min(ASK_AGAIN))
+    }
+
     /// Plays from now on.
     pub(crate) fn be_welcome(&mut self, welcome: &Welcome) {
         self.hello.key = Some(welcome.key.clone());

@@ -34,6 +34,7 @@ mod coverage;
 mod expect;
 mod load;
 mod meaning;
+mod players;
 mod playtest;
 mod scout;
 mod tape;

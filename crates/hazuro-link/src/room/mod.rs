@@ -48,6 +48,8 @@ pub use news::News;
 pub struct Room {
     play: Play,
     rules: Rules,
+    /// Whether clients may mirror what is a secret.
+    trusts: bool,
     /// The state at the beginning, from which clients know it.
     start: State,
     /// The state as it was last told.
@@ -104,9 +106,17 @@ impl Room {
             news: Vec::new(),
             play,
             rules,
+            trusts: false,
             start,
             scene,
         }
+    }
+
+    /// Lets clients mirror a scene with secrets, too: all of them are in the hands of whoever hosts, as in a
+    /// rehearsal. Their states hold every secret.
+    #[must_use]
+    pub fn trusting(self) -> Self {
+        Self { trusts: true, ..self }
     }
 
     /// The play.

@@ -63,7 +63,7 @@ fn play_until(playtest: &Playtest, time: Time) -> Option<Edit> {
 fn still_waiting(playtest: &Playtest) -> Vec<Finding> {
     let (scene, end) = (playtest.scene(), playtest.length());
     let mut findings = Vec::new();
-    for (index, (time, input)) in playtest.tape().iter().enumerate() {
+    for (index, (time, input)) in playtest.written.inputs.iter().enumerate() {
         let Input::Act(Action::Cue { name: cue, .. }) = input else { continue };
         for reaction in scene.reaction_ids() {
             let spec = scene.reaction(reaction);
@@ -86,7 +86,7 @@ fn still_waiting(playtest: &Playtest) -> Vec<Finding> {
             let message = format!("the play is over at {end} s, while {by} waits until {until} s");
             let help = "play longer, if it shall do all it does: raise `seconds`";
             let finding = Finding::new(Severity::Hint, "ends-waiting", message).with_help(help);
-            let finding = finding.at(playtest.source(), playtest.tape.places[index].clone());
+            let finding = finding.at(playtest.source(), playtest.written.places[index].clone());
             findings.push(finding.with_edits(play_until(playtest, until).into_iter().collect()));
         }
     }
@@ -117,9 +117,10 @@ fn two_orders(playtest: &Playtest) -> Vec<Finding> {
         _ => None,
     };
     let mut findings = Vec::new();
-    for (index, (time, input)) in playtest.tape().iter().enumerate() {
+    for (index, (time, input)) in playtest.written.inputs.iter().enumerate() {
         let Some(who) = goes(input) else { continue };
-        let rest = playtest.tape()[index + 1..].iter().take_while(|(later, _)| later == time);
+        let rest =
+            playtest.written.inputs[index + 1..].iter().take_while(|(later, _)| later == time);
         if !rest.clone().any(|(_, other)| goes(other) == Some(who)) {
             continue;
         }
@@ -128,7 +129,7 @@ fn two_orders(playtest: &Playtest) -> Vec<Finding> {
             format!("`{name}` is sent elsewhere at the very same moment: only that counts");
         let help = "let it be later, or take one of the two away";
         let finding = Finding::new(Severity::Warning, "two-orders", message).with_help(help);
-        findings.push(finding.at(playtest.source(), playtest.tape.places[index].clone()));
+        findings.push(finding.at(playtest.source(), playtest.written.places[index].clone()));
     }
     findings
 }

@@ -2,7 +2,7 @@
 
 use std::convert::Infallible;
 
-use hazuro::{Event, Time};
+use hazuro::Time;
 
 use super::judge::{Judge, Judged, list};
 use super::often::Often;
@@ -35,7 +35,8 @@ impl Expect for Happens {
 
     fn judge(&self, judge: &Judge<'_>, _: Option<&Infallible>) -> Judged {
         let Self { pattern, often } = self;
-        let matching: Vec<&Event> = judge.events().filter(|it| pattern.matches(it)).collect();
+        let all = judge.sightings();
+        let matching: Vec<_> = all.iter().copied().filter(|it| pattern.matches(*it)).collect();
         let met = often.fits(matching.len());
         let expected = pattern.words(judge.scene()) + often.words().as_str();
         if met && matching.is_empty() {
@@ -46,14 +47,14 @@ impl Expect for Happens {
             // What came nearest: the same event without the limits on who and when.
             let (event, on, cue) = (pattern.event, pattern.on, pattern.cue.clone());
             let loose = Pattern { on, cue, ..Pattern::of(event) };
-            let others: Vec<&Event> = judge.events().filter(|event| loose.matches(event)).collect();
+            let others: Vec<_> = all.iter().copied().filter(|it| loose.matches(*it)).collect();
             if !others.is_empty() {
                 seen = format!("{seen}; instead {}", list(judge.scene(), &others));
             }
         }
         let why = judge.unless(met, || match often.most {
             // The first that is one too many.
-            Some(most) if matching.len() > most => judge.inquiry.came_of(matching[most]),
+            Some(most) if matching.len() > most => judge.inquiry.came_of(matching[most].event),
             _ => judge.missing(pattern, often.least.saturating_sub(matching.len())),
         });
         Judged { met, expected, seen, why }

@@ -2,7 +2,7 @@
 
 use std::convert::Infallible;
 
-use hazuro::{Event, Time};
+use hazuro::Time;
 
 use super::judge::{Judge, Judged};
 use super::pattern::Pattern;
@@ -27,6 +27,11 @@ impl Expect for InOrder {
         for (index, keys) in all.iter().enumerate() {
             let field = field.item(index);
             let often = [keys.times.is_some(), keys.never.is_some(), keys.at_least.is_some()];
+            if keys.seen_by.is_some() {
+                let message = "`seen_by` says of a whole order who sees it";
+                let help = "put it beside `in_order`";
+                reading.reader.error(&field.key("seen_by"), "no-partner", message, help);
+            }
             if keys.event.is_none() || often.contains(&true) || keys.at_most.is_some() {
                 let message = "an order consists of events, each of which happens";
                 let help = "as in { event = \"enter\", on = \"pad\", who = \"miller\" }";
@@ -52,22 +57,23 @@ impl Expect for InOrder {
     fn judge(&self, judge: &Judge<'_>, _: Option<&Infallible>) -> Judged {
         let words: Vec<String> = self.0.iter().map(|it| it.words(judge.scene())).collect();
         let expected = words.join(", then ");
-        let mut events = judge.events();
-        let mut found: Vec<&Event> = Vec::new();
+        let all = judge.sightings();
+        let mut rest = all.iter().copied();
+        let mut found: Vec<Time> = Vec::new();
         for (pattern, words) in self.0.iter().zip(&words) {
-            let Some(event) = events.find(|event| pattern.matches(event)) else {
-                let since = found.last().map(|event| event.time);
+            let Some(sighting) = rest.find(|it| pattern.matches(*it)) else {
+                let since = found.last();
                 let after = since.map_or("never".into(), |time| format!("not after {time} s"));
-                let earlier = judge.events().rfind(|event| pattern.matches(event));
-                let earlier = earlier
-                    .map_or(String::new(), |event| format!("; but before, at {} s", event.time));
+                let earlier = all.iter().rfind(|it| pattern.matches(**it));
+                let earlier =
+                    earlier.map_or(String::new(), |it| format!("; but before, at {} s", it.at));
                 let seen = format!("{words}: {after}{earlier}");
                 let why = judge.unless(!earlier.is_empty(), || judge.missing(pattern, 1));
                 return Judged { met: false, expected, seen, why };
             };
-            found.push(event);
+            found.push(sighting.at);
         }
-        let times: Vec<String> = found.iter().map(|event| format!("{} s", event.time)).collect();
+        let times: Vec<String> = found.iter().map(|time| format!("{time} s")).collect();
         let seen = format!("at {}", times.join(", "));
         Judged { met: true, expected, seen, why: Vec::new() }
     }

@@ -1,16 +1,22 @@
 //! What an expectation is held against.
 
-use hazuro::{Entry, Event, Scene, Time};
+use hazuro::{EntityId, Entry, Event, Scene, Time};
 
 use super::pattern::Pattern;
+use super::told::{Sighting, Told};
 use crate::why::{Inquiry, Question};
 
 /// What has happened in a play, and whom to ask for reasons.
+#[derive(Clone, Copy)]
 pub(crate) struct Judge<'a> {
     pub entries: &'a [Entry],
     pub inquiry: &'a Inquiry<'a>,
     /// How long it was played.
     pub length: Time,
+    /// What those were told who play from elsewhere.
+    pub told: &'a [Told],
+    /// As whom of these it is seen; none for the play itself.
+    pub seen_by: Option<&'a Told>,
     /// Whether to say why.
     pub explains: bool,
 }
@@ -27,8 +33,6 @@ pub(crate) struct Judged {
 }
 
 impl Judged {
-    pub const NEVER_ASKED: &str = "it was never asked";
-
     /// That it could not be seen whether it was met: why not.
     pub fn unseen(expected: String, why: &str) -> Self {
         Self { met: false, expected, seen: why.to_owned(), why: Vec::new() }
@@ -40,9 +44,32 @@ impl<'a> Judge<'a> {
         self.inquiry.scene()
     }
 
-    /// What was detected, in order.
-    pub fn events(&self) -> impl DoubleEndedIterator<Item = &'a Event> {
-        self.entries.iter().filter_map(Entry::event)
+    /// As it is seen by a player who plays from elsewhere.
+    pub fn of(self, player: EntityId) -> Self {
+        Self { seen_by: self.told.iter().find(|told| told.player == player), ..self }
+    }
+
+    /// What was detected, in order, and when that was seen.
+    pub fn sightings(&self) -> Vec<Sighting<'a>> {
+        let mut events = self.entries.iter().filter_map(Entry::event);
+        let Some(told) = self.seen_by else { return events.map(Sighting::of).collect() };
+        // What was told is a part of what happened, in the same order.
+        let sightings = told.events.iter().filter_map(|(at, heard)| {
+            let mut rest = events.clone();
+            let event = rest.find(|event| *event == heard)?;
+            events = rest;
+            Some(Sighting { event, at: *at })
+        });
+        sightings.collect()
+    }
+
+    /// That what is expected could not be seen.
+    pub fn unseen(&self, expected: String) -> Judged {
+        let why = match self.seen_by {
+            Some(told) => format!("{} was not in the play then", self.scene().name(told.player)),
+            None => "it was never asked".to_owned(),
+        };
+        Judged::unseen(expected, &why)
     }
 
     /// The reasons, if it was not met and they are asked for.
@@ -52,6 +79,14 @@ impl<'a> Judge<'a> {
 
     /// Why an event did not come often enough.
     pub fn missing(&self, pattern: &Pattern, missing: usize) -> Vec<String> {
+        if let Some(told) = self.seen_by {
+            let happened = self.entries.iter().filter_map(Entry::event);
+            let happened = happened.filter(|event| pattern.is_about(event));
+            let lines: Vec<String> = happened.map(|event| self.late(told, event)).take(3).collect();
+            if !lines.is_empty() {
+                return lines;
+            }
+        }
         let question = Question {
             on: pattern.on,
             cue: pattern.cue.clone(),
@@ -62,13 +97,33 @@ impl<'a> Judge<'a> {
         };
         self.inquiry.missing(&question, missing)
     }
+
+    /// When a player was told of an event, or why not, in words.
+    fn late(&self, told: &Told, event: &Event) -> String {
+        let (name, time) = (self.scene().name(told.player), event.time);
+        let heard = told.events.iter().find(|(_, it)| it == event);
+        let rest = match (heard, told.since) {
+            (Some((at, _)), _) => format!("and {name} was told of it at {at:#} s"),
+            (None, None) => format!("and {name} was never let in"),
+            (None, Some(since)) if since > time => format!(
+                "before {name} was in, at {since:#} s: whoever comes is told what is so, not what has happened"
+            ),
+            (None, Some(_)) if self.scene().has_secrets() => {
+                format!(
+                    "and {name} was not told of it: the line was late, or it is somebody's secret"
+                )
+            }
+            (None, Some(_)) => format!("and {name} was not told of it by the end"),
+        };
+        format!("it happened at {time:#} s, {rest}")
+    }
 }
 
 /// Events as a short list of times.
-pub(super) fn list(scene: &Scene, events: &[&Event]) -> String {
-    times(events.iter().map(|event| {
+pub(super) fn list(scene: &Scene, sightings: &[Sighting<'_>]) -> String {
+    times(sightings.iter().map(|Sighting { event, at }| {
         let who = event.who.map_or(String::new(), |who| format!(" ({})", scene.name(who)));
-        format!("at {} s{who}", event.time)
+        format!("at {at} s{who}")
     }))
 }
 

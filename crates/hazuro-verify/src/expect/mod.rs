@@ -11,6 +11,7 @@ mod pattern;
 mod place;
 mod read;
 mod said;
+mod told;
 mod value;
 mod visible;
 mod watcher;
@@ -18,8 +19,8 @@ mod watcher;
 use std::fmt::Debug;
 use std::ops::Range;
 
-use hazuro::Time;
 use hazuro::scene::Field;
+use hazuro::{EntityId, Time};
 use hazuro_format::Literal;
 
 use crate::tape::{PlaceKeys, Reader};
@@ -31,6 +32,7 @@ use offered::Offered;
 use place::Stands;
 use read::Reading;
 use said::Said;
+pub(crate) use told::Told;
 use value::Gives;
 use visible::Visible;
 pub(crate) use watcher::Watcher;
@@ -44,21 +46,21 @@ choice! {
     /// What an expectation is about.
     choice Sort {
         /// The word of the event.
-        Happens event: String [on who cause need of after by between times at_least at_most never];
+        Happens event: String [on who cause need of after by between times at_least at_most never seen_by];
         /// Events that must happen one after another; others may come between.
-        InOrder in_order: Vec<ExpectKeys> [];
+        InOrder in_order: Vec<ExpectKeys> [seen_by];
         /// The key of a text that must be shown: to `who`, alone or with everybody, or to anybody.
         Said said: String [who after by between times at_least at_most never];
         /// What `who` must want to take and not get.
         Kept kept: String [who why after by between times at_least at_most never];
         /// An expression over `count` and `time`.
-        Gives value: String [who is within at];
+        Gives value: String [who is within at seen_by];
         /// Where `who` must be.
-        Stands place: PlaceKeys [who within at];
+        Stands place: PlaceKeys [who within at seen_by];
         /// A prompt that must be offered to `who`.
-        Offered offered: String [who is at];
+        Offered offered: String [who is at seen_by];
         /// An entity that must be shown, itself and its ancestors.
-        Visible visible: String [is at];
+        Visible visible: String [is at seen_by];
     }
 
     partners {
@@ -77,6 +79,8 @@ choice! {
         of: String;
         /// With `kept`: words that the reason must have, as in `belongs to ada`.
         why: String;
+        /// A player of `players`, who must see it: events when they are told of them, the rest as they know it then.
+        seen_by: String;
         /// Not before this many seconds.
         after: f64;
         /// At this many seconds at the latest.
@@ -189,6 +193,8 @@ pub(crate) struct Expectation {
     /// The bytes of its text.
     pub span: Range<usize>,
     pub what: What,
+    /// The player who plays from elsewhere and must see it; none if it must be so in the play itself.
+    pub seen_by: Option<EntityId>,
 }
 
 impl Expectation {
@@ -210,6 +216,18 @@ impl Expectation {
         let mut reading = Reading { reader, keys, field, end };
         reading.strays(sort);
         let what = What::read(sort, &mut reading)?;
-        Some(Self { span: reader.span(field), what })
+        let seen_by = match &keys.seen_by {
+            Some(name) => Some(reader.player(name, &field.key("seen_by"))?),
+            None => None,
+        };
+        Some(Self { span: reader.span(field), what, seen_by })
+    }
+
+    /// Whether it was met. `seen` is what was seen at its moment.
+    pub fn judge(&self, judge: &Judge<'_>, seen: Option<&Seen>) -> Judged {
+        let Some(player) = self.seen_by else { return self.what.judge(judge, seen) };
+        let judged = self.what.judge(&judge.of(player), seen);
+        let name = judge.scene().name(player);
+        Judged { expected: format!("{}, seen by {name}", judged.expected), ..judged }
     }
 }

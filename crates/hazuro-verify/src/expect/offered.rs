@@ -46,7 +46,7 @@ impl Expect for Offered {
         let expected =
             format!("{prompt_name} is {}offered to {who_name} at {} s", not(is), at.secs());
         let Some(was) = seen.copied() else {
-            return Judged::unseen(expected, Judged::NEVER_ASKED);
+            return judge.unseen(expected);
         };
         let why = judge.unless(was == is, || {
             if was {

@@ -5,6 +5,7 @@ use hazuro::{Cause, EntityId, Event, Scene};
 
 use super::often::Span;
 use super::read::Reading;
+use super::told::Sighting;
 
 /// The events that an expectation is about.
 #[derive(Clone, Debug)]
@@ -62,7 +63,12 @@ impl Pattern {
         Some(Self { event, on, cue, who, cause, need, of, span })
     }
 
-    pub fn matches(&self, event: &Event) -> bool {
+    pub fn matches(&self, sighting: Sighting<'_>) -> bool {
+        self.is_about(sighting.event) && self.span.holds(sighting.at)
+    }
+
+    /// Whether it is about an event, whenever that is.
+    pub fn is_about(&self, event: &Event) -> bool {
         fn fits<T: PartialEq>(wanted: Option<&T>, given: Option<&T>) -> bool {
             wanted.is_none() || wanted == given
         }
@@ -73,7 +79,6 @@ impl Pattern {
             && fits(self.cause.as_ref(), event.cause.as_ref())
             && fits(self.need.as_ref(), event.need.as_ref())
             && fits(self.of.as_ref(), event.reading.map(|reading| reading.stat).as_ref())
-            && self.span.holds(event.time)
     }
 
     pub fn words(&self, scene: &Scene) -> String {

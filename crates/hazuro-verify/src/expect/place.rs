@@ -46,7 +46,7 @@ impl Expect for Stands {
         let (name, place) = (judge.scene().name(*who), place_words(judge.scene(), place));
         let expected = format!("{name} within {within} m of {place} at {} s", at.secs());
         let Some([here, there]) = seen else {
-            return Judged::unseen(expected, Judged::NEVER_ASKED);
+            return judge.unseen(expected);
         };
         let off = here.distance(*there);
         let here = here.to_array().map(|along| (along * 1000.0).round() / 1000.0 + 0.0);

@@ -65,10 +65,13 @@ impl Expect for Gives {
                 let met = value.is_within(is, *within);
                 let why = || judge.inquiry.value(text, *who, *at, lacks(value, is));
                 let why = judge.unless(met, why);
-                Judged { met, expected, seen: format!("it is {value}"), why }
+                let text = value.to_string();
+                let seen =
+                    if text.is_empty() { "it is \"\"".into() } else { format!("it is {text}") };
+                Judged { met, expected, seen, why }
             }
             Some(Err(why)) => Judged::unseen(expected, why),
-            None => Judged::unseen(expected, Judged::NEVER_ASKED),
+            None => judge.unseen(expected),
         }
     }
 }

@@ -41,7 +41,7 @@ impl Expect for Visible {
         let expected =
             format!("{} is {}visible at {} s", judge.scene().name(what), not(is), at.secs());
         let Some(off) = seen.copied() else {
-            return Judged::unseen(expected, Judged::NEVER_ASKED);
+            return judge.unseen(expected);
         };
         let was = off.is_none();
         let why = judge.unless(was == is, || judge.inquiry.visible(what, off, is, at));

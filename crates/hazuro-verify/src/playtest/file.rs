@@ -1,9 +1,12 @@
 //! The structure of a playtest file. Its schema is made from these types.
 
+use std::collections::BTreeMap;
+
 use schemars::JsonSchema;
 use serde::Deserialize;
 
 use crate::expect::ExpectKeys;
+use crate::players::LineKeys;
 use crate::tape::TapeKeys;
 
 /// What players do, and what must and must not happen.
@@ -14,6 +17,10 @@ pub(crate) struct PlaytestKeys {
     pub scene: String,
     /// How many seconds to play.
     pub seconds: f64,
+    /// Who plays from elsewhere, and how good their lines are. What they do is done at their desks. The default
+    /// is that all is done at one.
+    #[serde(default)]
+    pub players: BTreeMap<String, LineKeys>,
     /// What is done, in order of time.
     #[serde(default)]
     pub tape: Vec<TapeKeys>,

@@ -31,6 +31,19 @@ pub(crate) struct Tape {
 }
 
 impl Tape {
+    /// The same with other things done, in order of time, each with where it is written.
+    pub fn with(&self, inputs: Vec<(Time, Input)>, places: Vec<Range<usize>>) -> Self {
+        Self {
+            source: self.source.clone(),
+            scene: self.scene.clone(),
+            scripts: self.scripts.clone(),
+            scene_source: self.scene_source.clone(),
+            length: self.length,
+            inputs,
+            places,
+        }
+    }
+
     /// The line, from 1, on which an input is written, by its number.
     pub fn line_of(&self, input: usize) -> Option<usize> {
         let span = self.places.get(input)?;

@@ -16,11 +16,13 @@ pub(crate) struct Reader<'a> {
     pub scene: &'a Scene,
     pub spans: Option<Spans>,
     pub findings: Vec<Finding>,
+    /// Who plays from elsewhere.
+    pub players: Vec<EntityId>,
 }
 
 impl<'a> Reader<'a> {
     pub fn new(source: &'a Source, scene: &'a Scene) -> Self {
-        Self { source, scene, spans: Spans::of(source), findings: Vec::new() }
+        Self { source, scene, spans: Spans::of(source), findings: Vec::new(), players: Vec::new() }
     }
 
     pub fn span(&self, field: &Field) -> Range<usize> {
@@ -52,6 +54,18 @@ impl<'a> Reader<'a> {
 
     pub fn entity(&mut self, name: &str, field: &Field) -> Option<EntityId> {
         self.scene.entity_id(name).map_err(|fault| self.fault(field, &fault)).ok()
+    }
+
+    /// Somebody who plays from elsewhere.
+    pub fn player(&mut self, name: &str, field: &Field) -> Option<EntityId> {
+        let player = self.entity(name, field)?;
+        if self.players.contains(&player) {
+            return Some(player);
+        }
+        let message = format!("`{name}` does not play from elsewhere, and is told of nothing");
+        let help = format!("say how good the line is: [players] {name} = {{ delay = 0.1 }}");
+        self.error(field, "no-line", &message, &help);
+        None
     }
 
     /// The event that a word means.

@@ -1,9 +1,11 @@
 //! The same playtest over and over, each time a little otherwise: what of it is fragile.
 
+use hazuro::geometry::Pose;
 use hazuro::glam::DVec3;
-use hazuro::{Chance, Play, Time};
+use hazuro::{Chance, EntityId, Input, Play, Time};
 
 use super::{Run, run_playtest_as};
+use crate::players::Rehearsed;
 use crate::playtest::Playtest;
 use crate::tape::play_of;
 
@@ -66,10 +68,29 @@ pub fn jitter(playtest: &Playtest, rate: Option<u32>, runs: u64) -> Jittered {
     Jittered { runs, fragile }
 }
 
-/// A play of a playtest in which all is a little otherwise.
-pub(super) fn play(playtest: &Playtest, chance: &mut Chance) -> Play {
-    let scene = playtest.scene();
-    let mut play = play_of(scene, &playtest.tape.scripts);
+/// A play of a playtest in which all is a little otherwise, and how that goes with those who play from elsewhere.
+pub(super) fn otherwise(playtest: &Playtest, seed: u64) -> (Play, Option<Rehearsed>) {
+    let chance = &mut Chance::new(seed);
+    let written = &playtest.written;
+    let mut play = play_of(&written.scene, &written.scripts);
+    let aside = aside(&play, chance);
+    begin(&mut play, &aside);
+    let later = written.with(later(&written.inputs, chance), written.places.clone());
+    if !playtest.is_of_several() {
+        later.start(&mut play);
+        return (play, None);
+    }
+    let rehearsed = playtest.rehearse(&later, play, seed);
+    let mut play = play_of(&written.scene, &written.scripts);
+    begin(&mut play, &aside);
+    rehearsed.tape.start(&mut play);
+    (play, Some(rehearsed))
+}
+
+/// Where bodies begin that begin a little aside.
+fn aside(play: &Play, chance: &mut Chance) -> Vec<(EntityId, Pose)> {
+    let scene = play.scene();
+    let mut all = Vec::new();
     for who in scene.described() {
         let aside = DVec3::new(chance.around(METRES), 0.0, chance.around(METRES));
         // What is carried begins with its carrier; what stands on something stays on it.
@@ -77,19 +98,28 @@ pub(super) fn play(playtest: &Playtest, chance: &mut Chance) -> Play {
             && scene.parent(who).is_none()
             && let Ok(pose) = play.pose(who)
         {
-            let pose = hazuro::geometry::Pose { position: pose.position + aside, ..pose };
-            // The scene has it, so it can begin there.
-            let _ = play.begin_at(who, pose);
+            all.push((who, Pose { position: pose.position + aside, ..pose }));
         }
     }
+    all
+}
+
+fn begin(play: &mut Play, aside: &[(EntityId, Pose)]) {
+    for (who, pose) in aside {
+        // The scene has it, so it can begin there.
+        let _ = play.begin_at(*who, *pose);
+    }
+}
+
+/// What is done, each a little earlier or later.
+fn later(inputs: &[(Time, Input)], chance: &mut Chance) -> Vec<(Time, Input)> {
     let mut last = Time::ZERO;
-    for (time, input) in playtest.tape() {
+    let later = inputs.iter().map(|(time, input)| {
         let moved = time.secs() + chance.around(SECONDS);
         // Never before the start, and in the order of the tape.
         let time = if *time == Time::ZERO { *time } else { Time::from_secs(moved.max(0.0)) };
         last = last.max(time);
-        let taken = play.schedule(last, input.clone());
-        debug_assert_eq!(taken, Ok(()), "each was checked when it was read");
-    }
-    play
+        (last, input.clone())
+    });
+    later.collect()
 }

@@ -15,9 +15,10 @@ pub use watch::{Changed, Watched};
 use std::sync::atomic::{AtomicBool, Ordering};
 
 use hazuro::why::{Coverage, Unwitnessed, Witness};
-use hazuro::{By, Chance, Entry, Happening, Play, Problem, Scene, Time};
+use hazuro::{By, Entry, Happening, Play, Problem, Scene, Time};
 
 use crate::expect::{Judge, Judged, Seen, Watcher};
+use crate::players::Rehearsed;
 use crate::playtest::Playtest;
 use crate::why::Inquiry;
 use crate::words::in_the_way;
@@ -42,6 +43,9 @@ pub struct Report {
     pub failures: Vec<String>,
     /// The walkers that did not reach their goal: which, where, when and why, in words.
     pub halts: Vec<String>,
+    /// What went otherwise than at one desk, if players play from elsewhere: who was not let in at once, what
+    /// their clients could not do, who was put elsewhere than foreseen, in words.
+    pub lines: Vec<String>,
     /// How each value that was watched changed, in order of time.
     pub changed: Vec<Changed>,
     /// When it was stopped, if it was not played to its end: the outcomes are of what happened until
@@ -67,7 +71,8 @@ impl Report {
 pub struct Run<'a> {
     /// Ticks a second, if not the scene's.
     pub rate: Option<u32>,
-    /// Starts a little elsewhere and acts a little earlier or later, by chance from this seed.
+    /// Starts a little elsewhere and acts a little earlier or later, and those who play from elsewhere have
+    /// other luck with their lines, by chance from this seed.
     pub seed: Option<u64>,
     /// Values to watch.
     pub watched: &'a [Watched],
@@ -86,10 +91,12 @@ pub fn run_playtest(playtest: &Playtest, rate: Option<u32>) -> Report {
 
 /// Plays a playtest to its end in some way and judges it.
 pub fn run_playtest_as(playtest: &Playtest, run: Run<'_>) -> Report {
-    let mut play = match run.seed {
-        Some(seed) => jitter::play(playtest, &mut Chance::new(seed)),
-        None => playtest.play(),
+    let otherwise = run.seed.map(|seed| jitter::otherwise(playtest, seed));
+    let (mut play, otherwise) = match otherwise {
+        Some((play, rehearsed)) => (play, rehearsed),
+        None => (playtest.play(), None),
     };
+    let rehearsed = otherwise.as_ref().or_else(|| playtest.rehearsed());
     if let Some(rate) = run.rate {
         // Whoever asks has checked it.
         let _ = play.set_rate(rate);
@@ -103,20 +110,30 @@ pub fn run_playtest_as(playtest: &Playtest, run: Run<'_>) -> Report {
     };
     // Of what was not played to its end it cannot be said why it did not happen.
     let explains = !run.quick && run.seed.is_none() && seen.cut_short.is_none();
-    let inquiry = Inquiry::new(&playtest.tape, &seen.entries, run.rate);
+    let inquiry = Inquiry::new(playtest.heard(), &seen.entries, run.rate);
     let (entries, length) = (&seen.entries[..], playtest.length());
-    let judge = Judge { entries, inquiry: &inquiry, length, explains };
-    let outcomes = outcomes(playtest, &judge, &seen.moments);
+    let told = rehearsed.map_or(&[][..], |it| &it.told);
+    let judge = Judge { entries, inquiry: &inquiry, length, told, seen_by: None, explains };
+    let outcomes = outcomes(playtest, &judge, &seen.moments, rehearsed);
+    let lines = rehearsed.map_or_else(Vec::new, |it| it.notes.clone());
     let halts = seen.entries.iter().filter_map(|entry| halt(playtest.scene(), entry)).collect();
     let failures = failures(&inquiry);
     let Played { entries, changed, cut_short, .. } = seen;
-    Report { entries, outcomes, failures, halts, changed, cut_short }
+    Report { entries, outcomes, failures, halts, lines, changed, cut_short }
 }
 
-/// Whether each expectation was met, in their order.
-fn outcomes(playtest: &Playtest, judge: &Judge<'_>, moments: &[Option<Seen>]) -> Vec<Outcome> {
-    let judged = playtest.expectations.iter().zip(moments).map(|(expectation, moment)| {
-        let Judged { met, expected, seen, why } = expectation.what.judge(judge, moment.as_ref());
+/// Whether each expectation was met, in their order. `moments` is what was seen in the play itself.
+fn outcomes(
+    playtest: &Playtest,
+    judge: &Judge<'_>,
+    moments: &[Option<Seen>],
+    rehearsed: Option<&Rehearsed>,
+) -> Vec<Outcome> {
+    let all = playtest.expectations.iter().zip(moments).enumerate();
+    let judged = all.map(|(index, (expectation, moment))| {
+        let by_player = rehearsed.filter(|_| expectation.seen_by.is_some());
+        let moment = by_player.map_or(moment, |it| &it.moments[index]);
+        let Judged { met, expected, seen, why } = expectation.judge(judge, moment.as_ref());
         let line = playtest.source().line_and_column(expectation.span.start).0;
         Outcome { met, expected, seen, why, line }
     });
@@ -217,7 +234,7 @@ fn play_through<W: Witness>(
             break;
         }
         if let Some(index) = index {
-            played.moments[index] = playtest.expectations[index].what.look(&Watcher { play });
+            played.moments[index] = playtest.expectations[index].what.look(&Watcher::of_play(play));
         }
     }
     played.changed = watching.changed;

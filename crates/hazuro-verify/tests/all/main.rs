@@ -16,6 +16,7 @@ mod kinds;
 mod mistakes;
 mod motion_keys;
 mod ownership;
+mod players;
 mod playtests;
 mod reaction_keys;
 mod recorded;
