@@ -41,6 +41,9 @@ pub struct Correction {
 pub(crate) struct Ahead {
     pub play: Play,
     tick: u64,
+    /// The states that are foreseen, up to the one it is at: what the host tells need not be gone on from again
+    /// if it is as foreseen.
+    foreseen: VecDeque<State>,
     /// How far from where it is the own body is still shown.
     slide: DVec3,
     patience: u32,
@@ -49,7 +52,7 @@ pub(crate) struct Ahead {
 impl Ahead {
     /// At the state that the host was in at a tick.
     pub fn new(play: Play, tick: u64) -> Self {
-        Self { play, tick, slide: DVec3::ZERO, patience: 0 }
+        Self { play, tick, foreseen: VecDeque::new(), slide: DVec3::ZERO, patience: 0 }
     }
 
     /// Is to begin as far ahead of a tick of the host as what is sent takes, and a little more: so that already the
@@ -87,6 +90,9 @@ impl Ahead {
         player: EntityId,
         pending: &VecDeque<Timed>,
     ) -> Option<Correction> {
+        if self.foresaw(state, tick) {
+            return None;
+        }
         let (foreseen, target) = (self.place(player), self.tick);
         // It is a state of this scene.
         self.play.restore(state.clone()).ok()?;
@@ -95,6 +101,7 @@ impl Ahead {
             let _ = self.act(timed, player);
         }
         self.tick = tick;
+        self.foreseen.clear();
         while self.tick < target.min(tick + MAX_LEAP) {
             self.step();
         }
@@ -106,10 +113,24 @@ impl Ahead {
         Some(Correction { tick: target, metres: off.length() })
     }
 
+    /// Whether what the host tells of a tick is as foreseen; what was foreseen of earlier ones is forgotten.
+    fn foresaw(&mut self, state: &State, tick: u64) -> bool {
+        let Some(since) = self.tick.checked_sub(tick) else { return false };
+        // The last is of the tick that it is at.
+        let place = (self.foreseen.len() as u64).checked_sub(since + 1);
+        let Some(place) = place.and_then(|place| usize::try_from(place).ok()) else { return false };
+        self.foreseen.drain(..place);
+        self.foreseen.front() == Some(state)
+    }
+
     /// Plays a tick.
     fn step(&mut self) {
         self.play.step();
         self.tick += 1;
+        if self.foreseen.len() as u64 == MAX_LEAP {
+            self.foreseen.pop_front();
+        }
+        self.foreseen.push_back(self.play.state().clone());
     }
 
     /// Plays on by a tick of the client's clock: none if the host is too far behind, more if it is not

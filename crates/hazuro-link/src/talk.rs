@@ -11,6 +11,8 @@ use crate::rules::MAX_DEEDS;
 
 /// How many ticks a client waits before it asks once more.
 const ASK_AGAIN: u32 = 30;
+/// How many times it says on a bad line that it leaves.
+const BYES: u32 = 20;
 /// The most deeds that may wait to be confirmed.
 const MOST_PENDING: usize = 1024;
 /// The most events, texts and the like that are kept until somebody asks for them; the oldest go first.
@@ -45,6 +47,8 @@ pub struct Talk {
     pub(crate) said: Vec<String>,
     pub(crate) refused: Vec<(u64, String)>,
     asks_in: u32,
+    /// How many times it still says that it leaves.
+    byes: u32,
     pub(crate) out: Vec<Vec<u8>>,
 }
 
@@ -67,6 +71,7 @@ impl Talk {
             said: Vec::new(),
             refused: Vec::new(),
             asks_in: 0,
+            byes: 0,
             out: Vec::new(),
         }
     }
@@ -86,7 +91,14 @@ impl Talk {
                 self.asks_in = self.asks_in.saturating_sub(1);
                 true
             }
-            Standing::Denied(_) | Standing::Closed(_) => false,
+            Standing::Denied(_) | Standing::Closed(_) => {
+                // What is lost on a bad line is said again; there is no answer.
+                if let Some(left) = self.byes.checked_sub(1) {
+                    self.byes = left;
+                    self.out.push(write(&ToHost::Bye));
+                }
+                false
+            }
         }
     }
 
@@ -152,6 +164,7 @@ impl Talk {
     /// Leaves for good.
     pub(crate) fn leave(&mut self) {
         self.out.push(write(&ToHost::Bye));
+        self.byes = BYES;
         self.standing = Standing::Closed("it has left".into());
     }
 }

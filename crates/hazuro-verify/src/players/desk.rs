@@ -22,8 +22,8 @@ pub(super) struct Desk<'a> {
     seed: u64,
     /// The client at the desk, by its number in the rehearsal.
     client: Option<usize>,
-    /// What is still to be done: when, by which input of the tape.
-    waiting: VecDeque<(Time, usize, Doing)>,
+    /// What is still to be done: when, and by which input of the tape, if by any.
+    waiting: VecDeque<(Time, Option<usize>, Doing)>,
     /// Of each time that the player came, the input of each deed, in the order of their numbers.
     pub asked: Vec<Vec<usize>>,
     /// What the player may know of what has happened and has not been told of yet, in a scene with secrets.
@@ -35,14 +35,14 @@ pub(super) struct Desk<'a> {
 impl<'a> Desk<'a> {
     /// Of a player who comes at the beginning, unless the first of the tape is that they do.
     pub fn new(player: &'a Player, tape: &[(Time, Input)], scene: &Scene, seed: u64) -> Self {
-        let mut waiting: VecDeque<(Time, usize, Doing)> = VecDeque::new();
+        let mut waiting: VecDeque<(Time, Option<usize>, Doing)> = VecDeque::new();
         for (number, (time, input)) in tape.iter().enumerate() {
             if let Some((_, doing)) = doing(scene, input).filter(|(who, _)| *who == player.id) {
-                waiting.push_back((*time, number, doing));
+                waiting.push_back((*time, Some(number), doing));
             }
         }
         if !matches!(waiting.front(), Some((.., Doing::Comes))) {
-            waiting.push_front((Time::ZERO, usize::MAX, Doing::Comes));
+            waiting.push_front((Time::ZERO, None, Doing::Comes));
         }
         Self {
             player,
@@ -56,42 +56,54 @@ impl<'a> Desk<'a> {
         }
     }
 
-    /// Does all that is due. What a client cannot do is told in words, with the input it was.
+    /// Does all that is due. What cannot be done is told in words, with the input it was.
     pub fn act(&mut self, hall: &mut Rehearsal, now: Time) -> Vec<(usize, String)> {
         let mut failed = Vec::new();
-        while let Some((time, number, doing)) = self.waiting.front().cloned() {
-            if time > now {
-                break;
-            }
-            match (doing, self.client) {
-                (Doing::Comes, _) => self.come(hall),
-                (_, None) => failed.push((number, "there was nobody at the desk".into())),
-                (Doing::Leaves, Some(client)) => {
-                    hall.client(client).leave();
-                    self.client = None;
-                }
-                (Doing::Asks(deed), Some(client)) => {
-                    let client = hall.client(client);
-                    match client.standing() {
-                        // Whoever is not in yet waits for it, with all that they want to do.
-                        Standing::Joining => break,
-                        Standing::Playing => {}
-                        Standing::Denied(why) => failed.push((number, why.to_string())),
-                        Standing::Closed(why) => failed.push((number, why.clone())),
-                    }
-                    if *client.standing() == Standing::Playing {
-                        match client.act(deed) {
-                            Ok(_) => {
-                                self.asked.last_mut().into_iter().for_each(|it| it.push(number))
-                            }
-                            Err(fault) => failed.push((number, fault.to_string())),
-                        }
-                    }
-                }
-            }
-            self.waiting.pop_front();
+        while let Some((time, ..)) = self.waiting.front()
+            && *time <= now
+            // Whoever is not in yet waits for it, with all that they want to do.
+            && !self.client.is_some_and(|it| *hall.client(it).standing() == Standing::Joining)
+            && let Some((_, number, doing)) = self.waiting.pop_front()
+        {
+            let done = self.attempt(hall, number, doing);
+            failed.extend(number.zip(done.err()));
         }
         failed
+    }
+
+    /// Does something.
+    ///
+    /// # Errors
+    /// Why it cannot be done, in words.
+    fn attempt(
+        &mut self,
+        hall: &mut Rehearsal,
+        number: Option<usize>,
+        doing: Doing,
+    ) -> Result<(), String> {
+        let (client, deed) = match (doing, self.client) {
+            (Doing::Comes, None) => {
+                self.come(hall);
+                return Ok(());
+            }
+            (Doing::Comes, Some(_)) => return Err("somebody is at the desk already".into()),
+            (_, None) => return Err("there is nobody at the desk".into()),
+            (Doing::Leaves, Some(client)) => {
+                hall.client(client).leave();
+                self.client = None;
+                return Ok(());
+            }
+            (Doing::Asks(deed), Some(client)) => (hall.client(client), deed),
+        };
+        match client.standing() {
+            Standing::Denied(why) => return Err(why.to_string()),
+            Standing::Closed(why) => return Err(why.clone()),
+            Standing::Joining | Standing::Playing => {}
+        }
+        client.act(deed).map_err(|fault| fault.to_string())?;
+        // Its number is the next of those that were asked for since the player came.
+        self.asked.last_mut().into_iter().zip(number).for_each(|(asked, it)| asked.push(it));
+        Ok(())
     }
 
     fn come(&mut self, hall: &mut Rehearsal) {

@@ -130,10 +130,9 @@ fn heard(
 /// That an input of the tape was not done, in words.
 fn undone(tape: &Tape, number: usize, why: &str) -> String {
     let line = tape.line_of(number).unwrap_or_default();
-    let what = tape.inputs.get(number).map_or(String::new(), |(time, input)| {
-        format!(", at {time:#} s: {}", done(&tape.scene, input))
-    });
-    format!("line {line} of the tape was not done{what}: {why}")
+    let (time, input) = &tape.inputs[number];
+    let what = done(&tape.scene, input);
+    format!("line {line} of the tape was not done, at {time:#} s: {what}: {why}")
 }
 
 /// What has come about at the host, in words; nothing of what is as it was to be.

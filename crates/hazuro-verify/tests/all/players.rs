@@ -214,8 +214,14 @@ fn what_could_not_be_done_is_told() {
     );
     assert_eq!(
         report.lines,
-        ["line 6 of the tape was not done, at 2 s: ada grabs sack: there was nobody at the desk"]
+        ["line 6 of the tape was not done, at 2 s: ada grabs sack: there is nobody at the desk"]
     );
+    // Whoever leaves over a line on which much is lost has left for all that, and comes again.
+    let again = "seconds = 6\nplayers.ada = { loss = 0.4 }\ntape = [\n  { at = 2, who = \"ada\", leave = true },\n  \
+                 { at = 3, who = \"ada\", join = true },\n  { at = 3, who = \"ada\", join = true },\n]\nexpect = [\n  \
+                 { visible = \"ada\", is = false, at = 2.9 },\n  \
+                 { visible = \"ada\", at = 5 },\n]\n";
+    assert!(passes(again).lines[0].ends_with("ada comes in: somebody is at the desk already"));
     let lines = |line: &str, tape: &str| {
         let text = format!("seconds = 3\nplayers.ada = {line}\ntape = [\n{tape}]\n");
         run_playtest(&playtest(&text), None).lines
@@ -369,7 +375,7 @@ proptest! {
                 let all = format!("event = \"{kind}\", on = \"{on}\", seen_by = \"{player}\"");
                 expected += &format!("  {{ {all}, at_least = {times} }},\n");
             }
-            for ask in ["count.visits", "who.owner", "who.position.x"] {
+            for ask in ["count.visits", "who.owner", "who.x"] {
                 expected += &format!(
                     "  {{ value = \"{ask}\", who = \"sack\", is = WANTED, at = 11.9, seen_by = \"{player}\" }},\n"
                 );
