@@ -30,7 +30,7 @@ pub struct Hosting {
     /// A word that whoever joins must know
     #[arg(long, value_name = "WORD")]
     token: Option<String>,
-    /// Stop after so many seconds [default: when it is interrupted]
+    /// Stop after this number of seconds [default: when it is interrupted]
     #[arg(long, value_name = "S", value_parser = seconds)]
     seconds: Option<f64>,
     /// Write the events as JSON Lines when it is over

@@ -122,7 +122,7 @@ impl Rehearsal {
         self.ticks += 1;
     }
 
-    /// Plays on for so many seconds.
+    /// Plays on for `seconds`.
     pub fn advance(&mut self, seconds: f64) {
         let end = self.ticks + (seconds * f64::from(self.room.play().rate())).round() as u64;
         while self.ticks < end {

@@ -25,7 +25,7 @@ pub(crate) struct Memory {
 }
 
 impl Memory {
-    /// Keeps so many ticks, the first of which is this.
+    /// Keeps at most `most` ticks, of which the first is `next`.
     pub fn new(most: usize, next: u64) -> Self {
         Self { ticks: VecDeque::new(), next, most: most.max(1) }
     }

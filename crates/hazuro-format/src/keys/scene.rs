@@ -100,7 +100,7 @@ pub(crate) struct AdmitKeys {
     pub not: Option<RefuseKeys>,
 }
 
-/// Who may not set off a detector: who meets any of these lists.
+/// What may not set off a detector: whatever meets any of these lists.
 #[derive(Clone, Debug, Default, Deserialize, Serialize, JsonSchema)]
 #[serde(deny_unknown_fields, default)]
 pub(crate) struct RefuseKeys {

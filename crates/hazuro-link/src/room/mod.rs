@@ -234,7 +234,7 @@ impl Room {
         self.play.scene()
     }
 
-    /// How many ticks so many seconds are.
+    /// The number of ticks in `seconds`.
     fn ticks(&self, seconds: f64) -> u64 {
         (seconds * f64::from(self.play.rate())) as u64
     }

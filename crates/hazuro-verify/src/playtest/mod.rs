@@ -96,7 +96,7 @@ impl Playtest {
     }
 
     /// The line of the tape, from 1, on which an input stands: by its number, in the order of
-    /// [`tape`](Self::tape). None if there are not so many.
+    /// [`tape`](Self::tape). None if there is no such input.
     pub fn line_of(&self, input: usize) -> Option<usize> {
         self.heard().line_of(input)
     }

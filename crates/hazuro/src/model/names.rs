@@ -24,7 +24,7 @@ impl<N: Copy> NameList<N> {
         }
     }
 
-    /// Forgets all names but the first so many.
+    /// Forgets all names but the first `count`.
     pub fn truncate(&mut self, count: usize) {
         for name in self.names.drain(count..) {
             self.ids.remove(&name);

@@ -132,7 +132,8 @@ pub(super) struct Surroundings {
     /// How far the body reaches.
     reach: f64,
     pub near: SmallVec<[Near; 4]>,
-    /// Whether anything asked in rounds may notice it there, as of so many moves of their reaches.
+    /// Whether anything asked in rounds may notice it there, and after how many moves of their reaches that was
+    /// found.
     noticed: Option<(u64, bool)>,
 }
 

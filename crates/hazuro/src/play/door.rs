@@ -187,7 +187,7 @@ impl Play {
         Ok(())
     }
 
-    /// That so many more inputs may wait.
+    /// That `inputs` more may wait.
     pub(super) fn room_for(&self, inputs: usize) -> Result<(), Fault> {
         let waiting = self.state.schedule.len();
         if waiting + inputs > MAX_PLANNED { Err(Fault::TooManyInputs) } else { Ok(()) }

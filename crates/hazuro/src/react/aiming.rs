@@ -1,4 +1,4 @@
-//! Following somebody with one's look, in both angles, at no more than so many radians a second.
+//! Following somebody with one's look, in both angles, at a bounded rate in radians a second.
 
 use glam::{DQuat, DVec3};
 use std::f64::consts::{PI, TAU};
@@ -61,7 +61,7 @@ impl ActionContext<'_> {
 }
 
 impl Aiming {
-    /// Something turned towards a place as far as it gets in so many seconds.
+    /// Something turned towards `place` as far as it gets in `seconds`.
     fn turned(&self, here: &Pose, place: DVec3, seconds: f64) -> Pose {
         let way = place - here.position;
         if way == DVec3::ZERO {

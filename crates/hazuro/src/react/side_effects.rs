@@ -16,7 +16,7 @@ pub(crate) struct SideEffects {
     pub events: SmallVec<[(Origin, Event); 1]>,
     /// To be told, each with what it comes of.
     pub told: Vec<(Origin, Happening)>,
-    /// What came to so many stops in a second that it was halted.
+    /// What was halted since it came to more stops in a second than it may.
     pub endless: SmallVec<[EntityId; 1]>,
     /// The last action that was done, if any was.
     pub acted: Option<Origin>,

@@ -32,7 +32,7 @@ pub enum Refusal {
     HasAlready,
     /// The effect lasts while its subject is detected, and it is not.
     NotDetected,
-    /// All of the kind's stock is in the play: so many.
+    /// All of the kind's stock is in the play; how many that are.
     OutOfStock(usize),
     /// It would become its own ancestor, or would be carried by what it carries.
     OwnChild,

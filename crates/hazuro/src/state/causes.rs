@@ -37,12 +37,12 @@ impl Causes {
         Self { moved: none.clone(), changed: none, ..Self::default() }
     }
 
-    /// Whether they are of so many entities.
+    /// Whether they are of as many as `entities`.
     pub fn is_of(&self, entities: usize) -> bool {
         self.moved.len() == entities && self.changed.len() == entities
     }
 
-    /// Lets there be more entities, so many in all.
+    /// Lets there be more entities: `entities` in all.
     pub fn grow(&mut self, entities: usize) {
         self.moved.resize(entities, Stir::default());
         self.changed.resize(entities, Stir::default());
@@ -67,7 +67,7 @@ super::delta::delta! {
 
 #[cfg(feature = "serde")]
 impl Causes {
-    /// Gives each entity another number, among so many.
+    /// Gives each entity another number, of `entities`.
     pub fn renumber(&mut self, entities: usize, numbers: &[EntityId]) {
         for stirs in [&mut self.moved, &mut self.changed] {
             let mut renumbered = vec![Stir::default(); entities];

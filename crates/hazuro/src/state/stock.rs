@@ -20,7 +20,7 @@ pub(crate) struct Stock {
 }
 
 impl Stock {
-    /// The first free place, if the stock has so many.
+    /// The first free place; behind the stock's last if none is free.
     fn first(&self) -> usize {
         self.free.first().copied().unwrap_or(self.used)
     }

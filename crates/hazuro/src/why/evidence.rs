@@ -23,8 +23,8 @@ pub enum Evidence {
         metres: f64,
         /// When they were nearest.
         time: Time,
-        /// Where the subject would have had to go, so many metres: a direction of length 1, or
-        /// zero if it was inside.
+        /// In which direction the subject would have had to go by that distance: of length 1, or zero if it was
+        /// inside.
         way: DVec3,
     },
     /// How far off it was, in metres, and how far it may be.
