@@ -182,6 +182,10 @@ fn test_filters_shares_compares_and_covers() {
     assert!(total["done"].as_u64() > Some(25) && total["done"].as_u64() <= total["all"].as_u64());
     let xml = std::fs::read_to_string(xml).expect("a file");
     assert!(xml.contains("tests=\"110\" failures=\"0\" errors=\"0\""), "{}", &xml[..300]);
+    assert!(
+        xml.contains("<system-out>bob was in from"),
+        "what of players at desks of their own is to be said"
+    );
 }
 
 #[test]

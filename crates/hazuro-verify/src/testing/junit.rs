@@ -33,6 +33,9 @@ pub fn junit(results: &[(String, Result<Report, Vec<Finding>>)]) -> Result<Strin
                     };
                     suite.add_test_case(TestCase::new(outcome.expected.as_str(), status));
                 }
+                if !report.lines.is_empty() {
+                    suite.set_system_out(report.lines.join("\n"));
+                }
                 if !report.failures.is_empty() {
                     let mut status = TestCaseStatus::non_success(NonSuccessKind::Error);
                     status

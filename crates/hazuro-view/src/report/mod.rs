@@ -45,6 +45,8 @@ pub struct Report<'a> {
     outcomes: Vec<Outcome>,
     /// What went wrong in scripts, handlers and conditions.
     failures: Vec<String>,
+    /// What went otherwise than at one desk, of players who play from elsewhere.
+    lines: Vec<String>,
     findings: Vec<Finding>,
     coverage: CoverageTable,
     film: Film,
@@ -57,12 +59,12 @@ impl<'a> Report<'a> {
     pub fn of(loaded: &'a Loaded, until: Time) -> Self {
         let mut coverage = Coverage::default();
         let mut findings = check_scene_with(&loaded.source, &loaded.scene, &loaded.scripts);
-        let (mut outcomes, mut failures) = (Vec::new(), Vec::new());
+        let (mut outcomes, mut failures, mut lines) = (Vec::new(), Vec::new(), Vec::new());
         if let Some(playtest) = &loaded.playtest {
             findings.extend(check_playtest(playtest));
             let run = Run { coverage: Some(&mut coverage), ..Run::default() };
             let report = run_playtest_as(playtest, run);
-            (outcomes, failures) = (report.outcomes, report.failures);
+            (outcomes, failures, lines) = (report.outcomes, report.failures, report.lines);
         } else {
             let mut play = loaded.play();
             let entries = play.advance_witnessed(until, &mut coverage).to_vec();
@@ -71,7 +73,7 @@ impl<'a> Report<'a> {
         let film = Film::shoot(&mut begin(loaded), until);
         let heard = Heard::of(&mut begin(loaded), &film);
         let coverage = CoverageTable::of(&loaded.scene, &coverage);
-        Self { loaded, until, outcomes, failures, findings, coverage, film, heard }
+        Self { loaded, until, outcomes, failures, lines, findings, coverage, film, heard }
     }
 
     /// The page.
@@ -91,7 +93,7 @@ impl<'a> Report<'a> {
             sections::head(self),
             sections::map(&picture.map_inline(), &live, self.until),
             sections::timeline(&chart_inline(&timeline, CHART)),
-            sections::expectations(&self.outcomes, &self.failures),
+            sections::expectations(&self.outcomes, &self.failures, &self.lines),
             sections::findings(&self.findings),
             sections::coverage(&self.coverage),
             sections::events(self.loaded, &self.film.entries),

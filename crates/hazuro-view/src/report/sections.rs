@@ -93,8 +93,8 @@ pub(super) fn timeline(chart: &str) -> String {
     )
 }
 
-pub(super) fn expectations(outcomes: &[Outcome], failures: &[String]) -> String {
-    if outcomes.is_empty() && failures.is_empty() {
+pub(super) fn expectations(outcomes: &[Outcome], failures: &[String], lines: &[String]) -> String {
+    if outcomes.is_empty() && failures.is_empty() && lines.is_empty() {
         return String::new();
     }
     let mut rows = String::new();
@@ -120,10 +120,19 @@ pub(super) fn expectations(outcomes: &[Outcome], failures: &[String]) -> String 
             outcome.line
         );
     }
+    let lines = lines.iter().fold(String::new(), |mut all, line| {
+        let _ = writeln!(all, "<li>{}</li>", escape(line));
+        all
+    });
+    let lines = if lines.is_empty() {
+        lines
+    } else {
+        format!("<h3>Players at desks of their own</h3>\n<ul>\n{lines}</ul>\n")
+    };
     format!(
         "<section id=\"expectations\">\n<h2>Expectations</h2>\n<div class=\"wide\"><table>\n<thead><tr>\
          <th>outcome</th><th>expected</th><th>seen</th><th class=\"n\">line</th></tr></thead>\n<tbody>\n\
-         {rows}</tbody></table></div>\n</section>\n"
+         {rows}</tbody></table></div>\n{lines}</section>\n"
     )
 }
 

@@ -42,6 +42,18 @@ fn a_page_can_be_read_without_scripts_and_without_a_network() {
 }
 
 #[test]
+fn what_went_otherwise_than_at_one_desk_is_told() {
+    let page = page("far.playtest.toml");
+    for words in [
+        "enter plate: bob, not before 8 s, by 8.5 s, seen by cay",
+        "<h3>Players at desks of their own</h3>\n<ul>\n<li>bob was in from",
+    ] {
+        assert!(page.contains(words), "{words}");
+    }
+    assert!(!self::page("quay.playtest.toml").contains("desks of their own"));
+}
+
+#[test]
 fn what_failed_comes_first_with_why_and_cure() {
     let mut loaded = demo("gate.playtest.toml");
     let playtest = loaded.playtest.as_ref().unwrap();
