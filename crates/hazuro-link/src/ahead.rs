@@ -20,6 +20,8 @@ const PATIENCE: u32 = 15;
 const FADING: f64 = 0.8;
 /// The most ticks that are played at once.
 const MAX_LEAP: u64 = 120;
+/// In how many states times entities what is foreseen is kept at most: some tens of megabytes.
+const MOST_FORESEEN: usize = 100_000;
 
 /// What the host has told put the own body elsewhere than the client had foreseen.
 ///
@@ -41,8 +43,8 @@ pub struct Correction {
 pub(crate) struct Ahead {
     pub play: Play,
     tick: u64,
-    /// The states that are foreseen, up to the one it is at: what the host tells need not be gone on from again
-    /// if it is as foreseen.
+    /// The states that are foreseen, up to the one it is at: what the host tells need not be gone on from again if
+    /// it is as foreseen.
     foreseen: VecDeque<State>,
     /// How far from where it is the own body is still shown.
     slide: DVec3,
@@ -127,7 +129,8 @@ impl Ahead {
     fn step(&mut self) {
         self.play.step();
         self.tick += 1;
-        if self.foreseen.len() as u64 == MAX_LEAP {
+        // Those of large scenes take much memory; without them all is gone on from again.
+        if self.foreseen.len() > MOST_FORESEEN / self.play.scene().len().max(1) {
             self.foreseen.pop_front();
         }
         self.foreseen.push_back(self.play.state().clone());
