@@ -8,7 +8,7 @@ use hazuro::{EntityId, Entry, Input, Scene, Time};
 use hazuro_format::{FileAccess, Finding, Level, Severity, path_from, write_log};
 use hazuro_link::socket::Server;
 use hazuro_link::{News, Room, Rules};
-use hazuro_verify::{Loaded, Playtest, load_with, write_playtest};
+use hazuro_verify::{Loaded, load_with, write_playtest};
 use hazuro_view::hosted_page;
 
 use crate::interrupt::Interrupt;
@@ -93,9 +93,8 @@ pub fn host(asked: &Hosting, access: &FileAccess) -> Ending {
 
 /// What was played, as a playtest that will stand in a file.
 fn recorded(loaded: &Loaded, file: &Path, room: &Room, entries: &[Entry]) -> String {
-    let given = loaded.playtest.iter().flat_map(Playtest::tape).cloned();
     let heard = room.heard().iter().map(|heard| (heard.at, heard.input.clone()));
-    let mut tape: Vec<(Time, Input)> = given.chain(heard).collect();
+    let mut tape: Vec<(Time, Input)> = heard.collect();
     tape.sort_by_key(|(at, _)| *at);
     let scene = path_from(file, Path::new(loaded.source.name()));
     write_playtest(&scene, room.play(), &tape, entries)
