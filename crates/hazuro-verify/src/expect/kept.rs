@@ -34,7 +34,7 @@ impl Expect for Kept {
             let help = "give it `carry`, `ownership` or `pickup`";
             reading.error("kept", "no-detector", &message, help);
         }
-        let (who, often) = (reading.subject()?, reading.often()?);
+        let (who, often) = (reading.subject(), reading.often()?);
         Some(Self { what, who, why: reading.keys.why.clone(), span: reading.span(), often })
     }
 

@@ -42,7 +42,7 @@ impl Pattern {
             }
             _ => None,
         };
-        let who = reading.subject()?;
+        let who = reading.subject();
         let cause = match &keys.cause {
             Some(word) => Some(cause(reading, word)?),
             None => None,

@@ -40,22 +40,18 @@ impl Reading<'_, '_> {
         self.reader.entity(name, &self.field.key(key))
     }
 
-    /// Whom it is about, if that is said: none if the name is wrong.
-    pub fn subject(&mut self) -> Option<Option<EntityId>> {
-        match &self.keys.who {
-            Some(name) => self.entity(name, "who").map(Some),
-            None => Some(None),
-        }
+    /// Whom it is about, if that is said. A wrong name is a finding, with which nothing comes of the whole.
+    pub fn subject(&mut self) -> Option<EntityId> {
+        self.keys.who.as_ref().and_then(|name| self.entity(name, "who"))
     }
 
     /// Whom it is about, which must be said.
     pub fn who(&mut self) -> Option<EntityId> {
-        let who = self.subject()?;
-        if who.is_none() {
+        if self.keys.who.is_none() {
             let message = "the key `who` is missing here";
             self.reader.error(self.field, "missing-key", message, "say who it is about");
         }
-        who
+        self.subject()
     }
 
     /// Whether, for what is or is not.

@@ -32,7 +32,7 @@ impl Expect for Said {
             reading.reader.fault(&reading.field.key("said"), &fault);
             return None;
         }
-        let (who, often) = (reading.subject()?, reading.often()?);
+        let (who, often) = (reading.subject(), reading.often()?);
         Some(Self { key, who, span: reading.span(), often })
     }
 

@@ -34,7 +34,7 @@ impl Expect for Gives {
         if reading.keys.within.is_some() && matches!(is, Literal::Flag(_) | Literal::Text(_)) {
             reading.error("within", "no-partner", "`within` goes with a number", "take it away");
         }
-        let who = reading.subject()?;
+        let who = reading.subject();
         let reader = &mut *reading.reader;
         match Expression::new(&text, &Known::of_scene(reader.scene)) {
             Ok(expression) => Some(Self { text, expression, who, is, within, at }),

@@ -204,7 +204,8 @@ pub fn read_playtest(source: &Source, scene: Arc<Scene>) -> Result<Playtest, Vec
     let length = reader.seconds(keys.seconds, &Field::ROOT.key("seconds"));
     let players = Player::read_all(&mut reader, &keys.players, &Field::ROOT.key("players"));
     reader.players = players.iter().map(|player| player.id).collect();
-    let (mut tape, mut done): (Vec<((Time, Input), Range<usize>)>, Vec<_>) = Default::default();
+    let mut tape: Vec<((Time, Input), Range<usize>)> = Vec::new();
+    let mut done = Vec::new();
     for (index, entry) in keys.tape.iter().enumerate() {
         let field = Field::ROOT.key("tape").item(index);
         let inputs = reader.entry(entry, &field).unwrap_or_default();
