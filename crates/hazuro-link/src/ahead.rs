@@ -43,6 +43,8 @@ pub struct Correction {
 pub(crate) struct Ahead {
     pub play: Play,
     tick: u64,
+    /// The last tick that the host has told of.
+    told: u64,
     /// The states that are foreseen, up to the one it is at: what the host tells need not be gone on from again if
     /// it is as foreseen.
     foreseen: VecDeque<State>,
@@ -54,7 +56,7 @@ pub(crate) struct Ahead {
 impl Ahead {
     /// At the state that the host was in at a tick.
     pub fn new(play: Play, tick: u64) -> Self {
-        Self { play, tick, foreseen: VecDeque::new(), slide: DVec3::ZERO, patience: 0 }
+        Self { play, tick, told: tick, foreseen: VecDeque::new(), slide: DVec3::ZERO, patience: 0 }
     }
 
     /// Is to begin as far ahead of a tick of the host as what is sent takes, and a little more: so that already the
@@ -92,6 +94,7 @@ impl Ahead {
         player: EntityId,
         pending: &VecDeque<Timed>,
     ) -> Option<Correction> {
+        self.told = tick;
         if self.foresaw(state, tick) {
             return None;
         }
@@ -148,7 +151,9 @@ impl Ahead {
         {
             if lead < LEAST_LEAD {
                 ticks += (((LEAST_LEAD - lead) * rate).ceil() as u64).min(MAX_LEAP);
-                self.patience = PATIENCE;
+                // What the host says of it comes only when it has heard of it.
+                let under_way = (self.tick + ticks).saturating_sub(self.told).min(MAX_LEAP);
+                self.patience = PATIENCE.max(under_way as u32);
             } else if lead > MOST_LEAD {
                 ticks = 0;
                 self.patience = PATIENCE / 3;

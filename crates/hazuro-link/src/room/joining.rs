@@ -88,7 +88,9 @@ impl Room {
         let Some(seat) = self.seats.get(&player) else { return };
         let (key, done) = (seat.key.clone(), seat.done);
         let (rate, name) = (self.play.rate(), self.scene().name(player).to_owned());
-        if let Some(open) = self.lines.get_mut(&line) {
+        // Welcomed again, since the first was late or lost: it may play already and pass over this, so that no more
+        // is known there than it says.
+        if let Some(open) = self.lines.get_mut(&line).filter(|open| open.seat.is_none()) {
             (open.seat, open.told) = (Some(player), tick);
         }
         self.send(line, &ToClient::Welcome(Welcome { player: name, key, rate, done, tick, state }));
