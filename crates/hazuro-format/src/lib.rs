@@ -18,6 +18,7 @@
 //! ```
 
 mod access;
+mod action;
 mod camera;
 mod cure;
 mod detector;

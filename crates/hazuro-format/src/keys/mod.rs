@@ -1,7 +1,6 @@
 //! The structure of files: what they can say, before anything is looked up. Schemas are made from these
 //! types.
 
-pub(crate) mod action;
 pub(crate) mod literal;
 pub(crate) mod one_or_many;
 pub(crate) mod optional;

@@ -1,6 +1,6 @@
 //! Numbers that may be given as formulas, and slots, as they stand in a file.
 
-use hazuro::scene::SlotSort;
+use hazuro::scene::{Quantity, SlotSort};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
@@ -12,6 +12,33 @@ pub(crate) enum QuantityKeys {
     Number(f64),
     /// An expression over `who`, `on`, `count`, `flag` and `time`.
     Formula(String),
+}
+
+impl QuantityKeys {
+    /// A number in the unit of the file, or the formula for it.
+    pub fn of(quantity: &Quantity, unit: impl Fn(f64) -> f64) -> Self {
+        match quantity {
+            Quantity::Fixed(number) => Self::Number(unit(*number)),
+            Quantity::Formula(formula) => Self::Formula(formula.text().into()),
+        }
+    }
+
+    /// The same where 0 need not be given.
+    pub fn given(number: &Quantity, unit: impl Fn(f64) -> f64) -> Option<Self> {
+        (number.fixed() != Some(0.0)).then(|| Self::of(number, unit))
+    }
+}
+
+/// A way along three axes.
+pub(crate) fn axes(way: &[Quantity; 3]) -> [QuantityKeys; 3] {
+    way.each_ref().map(|along| QuantityKeys::of(along, |it| it))
+}
+
+/// Degrees that give back the same radians, as far as there are such.
+pub(crate) fn degrees(radians: f64) -> f64 {
+    let degrees = radians.to_degrees();
+    let round = (degrees * 1e9).round() / 1e9;
+    if round.to_radians().to_bits() == radians.to_bits() { round } else { degrees }
 }
 
 /// What is in a slot.

@@ -6,7 +6,7 @@ use hazuro::scene::EventKind;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use crate::keys::action::ActionKeys;
+use crate::action::ActionKeys;
 use crate::keys::one_or_many::{Names, OneOrMany};
 use crate::keys::quantity::QuantityKeys;
 

@@ -1,15 +1,13 @@
 //! From the keys of a file to a description.
 
-mod action;
-mod change;
 mod limits;
 mod reaction;
-mod reader;
+pub(crate) mod reader;
 mod scene;
 mod shape;
 mod slots;
 mod values;
-mod words;
+pub(crate) mod words;
 
 pub(crate) use reader::Reader;
 pub use scene::{read_scene, read_scene_with};

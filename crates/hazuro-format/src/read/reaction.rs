@@ -2,11 +2,10 @@
 
 use hazuro::scene::{Action, Again, Field, Per, Reaction, Selector, Trigger};
 
+use crate::action::{ActionKeys, BadAction, read_action};
 use crate::cure::Cure;
-use crate::keys::action::ActionKeys;
 use crate::keys::one_or_many::OneOrMany;
 use crate::keys::reaction::{ReactionKeys, TriggerKeys};
-use crate::read::action::{BadAction, read_action};
 use crate::read::reader::Reader;
 
 impl Reader<'_> {

@@ -5,13 +5,13 @@ use hazuro::scene::{Action, Trigger};
 use serde::de::DeserializeOwned;
 use serde_json::Value;
 
+use crate::action::{self, ActionKeys};
 use crate::cure::Cure;
-use crate::keys::action::ActionKeys;
 use crate::keys::reaction::TriggerKeys;
 use crate::keys::shape::PosedKeys;
 use crate::language::{Known, NoLanguage};
+use crate::read::reaction;
 use crate::read::reader::Formulas;
-use crate::read::{action, reaction};
 use crate::value;
 
 /// An action with the keys it has in a scene file.

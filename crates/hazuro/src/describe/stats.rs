@@ -3,6 +3,22 @@
 use std::collections::BTreeMap;
 use std::hash::{Hash, Hasher};
 
+/// The stat that `hurt` and `heal` change.
+pub const HEALTH: &str = "health";
+/// The stat that is a walker's speed, in metres per second. Who walks has it.
+pub const WALK: &str = "walk";
+/// The stat that is how high a walker jumps, in metres. Who walks has it if the scene changes it anywhere;
+/// it starts at the `jump` of its legs, and counts at the moment of a jump.
+pub const JUMP: &str = "jump";
+/// The stat that is the highest step a walker takes, in metres. Who walks has it if the scene changes it
+/// anywhere; it starts at the `step` of its legs.
+pub const STEP: &str = "step";
+/// The stat that is the acceleration with which a walker falls, in metres per second squared. Who walks has
+/// it if the scene changes it anywhere; it starts at the scene's.
+pub const GRAVITY: &str = "gravity";
+/// The stats that legs go by.
+pub(crate) const LEG_STATS: [&str; 4] = [WALK, JUMP, STEP, GRAVITY];
+
 /// A number on an entity, as health or strength.
 ///
 /// ```

@@ -6,7 +6,7 @@ use std::convert::Infallible;
 
 use crate::describe::slot::SLOT_MARK;
 use crate::describe::{
-    Action, EffectId, EntityId, Fault, Field, Grant, KindId, Lead, MAX_NAME, Measure, Quantity,
+    Action, EffectId, EntityId, Fault, Field, Grant, KindId, MAX_NAME, Measure, Noun, Quantity,
     RESERVED_NAMES, ReactionId, ResolvedAction, Selector, SlotId, StatId, TagId, Translate, range,
     slot_reference,
 };
@@ -44,9 +44,7 @@ pub(crate) fn enter(
 ) -> (Action<TargetRef>, Faults) {
     let mut incoming = Incoming { names, role, faults: Faults::new() };
     let Ok(found) = action.translate(&mut incoming);
-    let mut faults = incoming.faults;
-    faults.extend(check_names(action, names));
-    (found, faults)
+    (found, incoming.faults)
 }
 
 /// An action on its way in: names become ids, and numbers are held against their ranges.
@@ -54,6 +52,12 @@ struct Incoming<'a, N, R> {
     names: &'a N,
     role: R,
     faults: Faults,
+}
+
+impl<N, R> Incoming<'_, N, R> {
+    fn keep(&mut self, key: &'static str, result: Result<(), Fault>) {
+        self.faults.extend(result.err().map(|fault| (Field::ROOT.key(key), fault)));
+    }
 }
 
 impl<N: Names, R> Translate<String, Quantity, Quantity<i64>> for Incoming<'_, N, R>
@@ -72,7 +76,7 @@ where
         acted_on: bool,
     ) -> Result<TargetRef, Infallible> {
         Ok(meant(name, acted_on, self.names, &self.role).unwrap_or_else(|fault| {
-            self.faults.push((Field::ROOT.key(key), fault));
+            self.keep(key, Err(fault));
             TargetRef::Who
         }))
     }
@@ -86,6 +90,21 @@ where
 
     fn count(&mut self, count: &Quantity<i64>, _: &str) -> Result<Quantity<i64>, Infallible> {
         Ok(count.clone())
+    }
+
+    fn name(&mut self, what: Noun, name: &str, key: &'static str) -> Result<(), Infallible> {
+        self.keep(key, known(what, name, self.names));
+        Ok(())
+    }
+
+    fn grant(&mut self, grant: &Grant) -> Result<(), Infallible> {
+        self.faults.extend(check_grant(grant, &Field::ROOT.key("grant"), self.names));
+        Ok(())
+    }
+
+    fn wrong(&mut self, fault: Fault, key: &'static str) -> Result<(), Infallible> {
+        self.keep(key, Err(fault));
+        Ok(())
     }
 }
 
@@ -140,21 +159,20 @@ fn in_slot(
 /// # Errors
 /// The first thing that is wrong.
 pub(crate) fn check(action: &ResolvedAction, names: &impl Names) -> Result<(), Fault> {
-    action.translate(&mut Ranges)?;
-    check_names(action, names).into_iter().next().map_or(Ok(()), |(_, fault)| Err(fault))
+    action.translate(&mut Checked(names)).map(drop)
 }
 
-/// Holds the numbers of an action against their ranges.
-struct Ranges;
+/// Holds the numbers of an action against their ranges, and looks its names up.
+struct Checked<'a, N>(&'a N);
 
-impl<T: Clone> Translate<T, f64, i64> for Ranges {
-    type Entity = T;
+impl<N: Names> Translate<EntityId, f64, i64> for Checked<'_, N> {
+    type Entity = EntityId;
     type Number = f64;
     type Count = i64;
     type Error = Fault;
 
-    fn entity(&mut self, entity: &T, _: &'static str, _: bool) -> Result<T, Fault> {
-        Ok(entity.clone())
+    fn entity(&mut self, entity: &EntityId, _: &'static str, _: bool) -> Result<EntityId, Fault> {
+        Ok(*entity)
     }
 
     fn number(&mut self, number: &f64, measure: Measure) -> Result<f64, Fault> {
@@ -164,20 +182,68 @@ impl<T: Clone> Translate<T, f64, i64> for Ranges {
     fn count(&mut self, count: &i64, _: &'static str) -> Result<i64, Fault> {
         Ok(*count)
     }
+
+    fn name(&mut self, what: Noun, name: &str, _: &'static str) -> Result<(), Fault> {
+        known(what, name, self.0)
+    }
+
+    fn grant(&mut self, grant: &Grant) -> Result<(), Fault> {
+        check_grant(grant, &Field::ROOT, self.0)
+            .into_iter()
+            .next()
+            .map_or(Ok(()), |(_, fault)| Err(fault))
+    }
+
+    fn wrong(&mut self, fault: Fault, _: &'static str) -> Result<(), Fault> {
+        Err(fault)
+    }
 }
 
-/// Checks the names in an action other than those of entities.
-fn check_names<T, N, C>(action: &Action<T, N, C>, names: &impl Names) -> Faults {
-    let mut door = Door { names, faults: Vec::new(), at: Field::ROOT };
-    door.action(action);
-    door.faults
+/// Whether there is what a name of an action stands for, or whether it can be a name at all.
+fn known(what: Noun, word: &str, names: &impl Names) -> Result<(), Fault> {
+    match what {
+        Noun::New => name(word),
+        Noun::Tag => name(word).and_then(|()| names.tag(word)).map(drop),
+        Noun::Slot => names.slot(word).map(drop),
+        Noun::Stat => names.stat(word).map(drop),
+        Noun::Effect => names.effect(word).map(drop),
+        Noun::Kind => names.kind(word).map(drop),
+        Noun::Reaction => names.reaction(word).map(drop),
+    }
 }
 
-/// Checks what is granted.
-pub(crate) fn check_grant(grant: &Grant, names: &impl Names) -> Faults {
-    let mut door = Door { names, faults: Vec::new(), at: Field::ROOT };
-    door.grant(grant);
-    door.faults
+/// Checks what is granted `at` a place.
+pub(crate) fn check_grant(grant: &Grant, at: &Field, names: &impl Names) -> Faults {
+    let mut faults = Faults::new();
+    let mut keep = |field: Field, result: Result<(), Fault>| {
+        faults.extend(result.err().map(|fault| (field, fault)));
+    };
+    if grant.is_empty() {
+        keep(at.clone(), Err(Fault::GivesNothing));
+    }
+    for (key, counts) in [("counts", &grant.counts), ("own_counts", &grant.own_counts)] {
+        for count in counts.keys() {
+            keep(at.key(key).key(count), name(count));
+        }
+    }
+    for (name, amount) in &grant.stats {
+        keep(at.key("stats").key(name), range::AMOUNT.check(*amount));
+        keep(at.key("stats").key(name), known(Noun::Stat, name, names));
+    }
+    if let Some(thing) = &grant.hands {
+        keep(at.key("hands"), names.entity(thing).map(drop));
+    }
+    let words = [
+        ("effects", &grant.effects, Noun::Effect),
+        ("tags", &grant.tags, Noun::Tag),
+        ("flags", &grant.flags, Noun::New),
+    ];
+    for (key, all, noun) in words {
+        for (index, word) in all.iter().enumerate() {
+            keep(at.key(key).item(index), known(noun, word, names));
+        }
+    }
+    faults
 }
 
 /// Whether a word can be a name; else why not.
@@ -198,111 +264,4 @@ pub(crate) fn name(name: &str) -> Result<(), Fault> {
         return Ok(());
     };
     Err(Fault::BadName { name: name.into(), why })
-}
-
-struct Door<'a, N> {
-    names: &'a N,
-    faults: Faults,
-    at: Field,
-}
-
-impl<N: Names> Door<'_, N> {
-    fn keep<V>(&mut self, key: &str, result: Result<V, Fault>) {
-        if let Err(fault) = result {
-            self.faults.push((self.at.key(key), fault));
-        }
-    }
-
-    fn keep_in<V>(&mut self, key: &str, item: usize, result: Result<V, Fault>) {
-        if let Err(fault) = result {
-            self.faults.push((self.at.key(key).item(item), fault));
-        }
-    }
-
-    fn action<T, N2, C>(&mut self, action: &Action<T, N2, C>) {
-        match action {
-            Action::Lead(Lead { through, .. }) if through.is_empty() => {
-                self.keep("through", Err::<(), _>(Fault::Nowhere));
-            }
-            Action::Teleport(teleport) if teleport.to.is_empty() => {
-                self.keep("to", Err::<(), _>(Fault::Nowhere));
-            }
-            Action::Cue { name: cue, .. } => self.keep("cue", name(cue)),
-            Action::Count { name: count, .. } => self.keep("count", name(count)),
-            Action::Flag { name: flag, .. } => self.keep("flag", name(flag)),
-            Action::Tag { tag, .. } | Action::Untag { tag, .. } => {
-                self.keep("with", name(tag).and_then(|()| self.names.tag(tag)));
-            }
-            Action::Fill { slot, .. } => self.keep(action.word(), self.names.slot(slot)),
-            Action::Stat { name, .. } => self.keep("stat", self.names.stat(name)),
-            Action::Effect { name, .. } | Action::EndEffect { name, .. } => {
-                self.keep(action.word(), self.names.effect(name));
-            }
-            Action::Grant { grant, .. } => {
-                self.at = Field::ROOT.key("grant");
-                self.grant(grant);
-                self.at = Field::ROOT;
-            }
-            Action::Spawn { kind, .. } => self.keep("spawn", self.names.kind(kind)),
-            Action::Stop { name, .. } => self.keep("stop", self.names.reaction(name)),
-            Action::Send { event, .. } if event.detector().is_none() => {
-                self.keep("send", Err::<(), _>(Fault::NeverDetected { event: *event }));
-            }
-            Action::Teleport(_)
-            | Action::Lead(_)
-            | Action::Aim(_)
-            | Action::Move(_)
-            | Action::Turn(_)
-            | Action::Throw(_)
-            | Action::Send { .. }
-            | Action::Wait(_)
-            | Action::Route { .. }
-            | Action::Grab { .. }
-            | Action::Own { .. }
-            | Action::Disown(_)
-            | Action::Drop(_)
-            | Action::Walk { .. }
-            | Action::Halt(_)
-            | Action::Jump(_)
-            | Action::Switch { .. }
-            | Action::Collect { .. }
-            | Action::Say { .. }
-            | Action::Remove(_)
-            | Action::Reset(_)
-            | Action::Attach { .. }
-            | Action::Detach(_)
-            | Action::Call(_) => {}
-        }
-    }
-
-    fn grant(&mut self, grant: &Grant) {
-        if grant.is_empty() {
-            self.faults.push((self.at.clone(), Fault::GivesNothing));
-        }
-        for (key, counts) in [("counts", &grant.counts), ("own_counts", &grant.own_counts)] {
-            for count in counts.keys() {
-                if let Err(fault) = name(count) {
-                    self.faults.push((self.at.key(key).key(count), fault));
-                }
-            }
-        }
-        for (name, amount) in &grant.stats {
-            let known = self.names.stat(name).map(drop);
-            for fault in [range::AMOUNT.check(*amount), known].into_iter().filter_map(Result::err) {
-                self.faults.push((self.at.key("stats").key(name), fault));
-            }
-        }
-        for (index, name) in grant.effects.iter().enumerate() {
-            self.keep_in("effects", index, self.names.effect(name));
-        }
-        if let Some(thing) = &grant.hands {
-            self.keep("hands", self.names.entity(thing));
-        }
-        for (index, tag) in grant.tags.iter().enumerate() {
-            self.keep_in("tags", index, name(tag).and_then(|()| self.names.tag(tag)));
-        }
-        for (index, flag) in grant.flags.iter().enumerate() {
-            self.keep_in("flags", index, name(flag));
-        }
-    }
 }

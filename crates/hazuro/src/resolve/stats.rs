@@ -75,7 +75,7 @@ impl Resolver {
         }
         let Some(pickup) = &features.pickup else { return };
         let field = field.key("pickup");
-        let faults = door::check_grant(&pickup.grant, self);
+        let faults = door::check_grant(&pickup.grant, &Field::ROOT, self);
         self.report(&field, faults);
         if let Some(seconds) = pickup.back_after {
             self.interval(field.key("back_after"), seconds);

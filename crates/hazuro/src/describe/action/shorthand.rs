@@ -4,10 +4,12 @@ use std::f64::consts::{FRAC_PI_2, PI};
 
 use crate::motion::Easing;
 
-use super::{
-    Action, Aim, Change, Destination, EventKind, Filling, Grant, HEALTH, Lead, Move, Pace,
-    Quantity, RouteOrder, Switch, Teleport, Throw, Turn, Wait,
+use crate::describe::{
+    Aim, Destination, EventKind, Filling, Grant, HEALTH, Lead, Move, Pace, Quantity, RouteOrder,
+    Teleport, Throw, Turn,
 };
+
+use super::{Action, Change, Switch, Wait};
 
 impl Action {
     /// Switch an entity on.
