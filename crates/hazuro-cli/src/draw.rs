@@ -6,7 +6,7 @@ use hazuro::scene::{Fault, Selector};
 use hazuro::{EntityId, Play, Scene, Time};
 use hazuro_format::{FileAccess, Finding, Severity};
 use hazuro_verify::{Loaded, load_with};
-use hazuro_view::{Film, Firings, Picture, Report, SIZES, Timeline, View, chart, png};
+use hazuro_view::{Firings, Picture, Recording, Report, SIZES, Timeline, View, chart, png};
 
 use crate::output::{report, say};
 use crate::write::write;
@@ -105,9 +105,9 @@ fn picture(asked: &Drawing, loaded: &Loaded, span: (Time, Time)) -> Result<Strin
     let scene = &loaded.scene;
     let only = chosen(scene, &asked.only)?;
     let mut play = played(loaded);
-    let film = Film::shoot(&mut play, span.1);
+    let recording = Recording::of(&mut play, span.1);
     if asked.view == Shown::Timeline {
-        let mut timeline = Timeline::of(scene, &film);
+        let mut timeline = Timeline::of(scene, &recording);
         if !only.is_empty() {
             let names: Vec<&str> = only.iter().map(|id| scene.name(*id)).collect();
             timeline.rows.retain(|row| names.contains(&row.name.as_str()));
@@ -115,7 +115,7 @@ fn picture(asked: &Drawing, loaded: &Loaded, span: (Time, Time)) -> Result<Strin
         return Ok(chart(scene.title(), &timeline, asked.size.0, asked.dark));
     }
     let mut firings = Firings::default();
-    firings.note(&film.entries);
+    firings.note(&recording.entries);
     let around = match &asked.around {
         Some(name) => {
             let pose = play.pose(name.as_str()).map_err(|fault| unknown("--around", &fault))?;
@@ -124,7 +124,7 @@ fn picture(asked: &Drawing, loaded: &Loaded, span: (Time, Time)) -> Result<Strin
         None => None,
     };
     let picture = Picture {
-        film: Some(&film),
+        recording: Some(&recording),
         span,
         views: match asked.view {
             Shown::Front => vec![View::Front],

@@ -15,7 +15,7 @@ use hazuro_verify::{Loaded, load, read_playtest};
 use hazuro_view::ratatui::buffer::Buffer;
 use hazuro_view::ratatui::layout::Rect;
 use hazuro_view::ratatui::style::Style;
-use hazuro_view::{Console, Film, Firings, Picture, Reel, Report, png};
+use hazuro_view::{Console, Firings, Picture, Recording, Report, Rewind, png};
 
 const DEMO: &str = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo/tidemill/");
 /// Three seconds.
@@ -133,17 +133,17 @@ fn main() {
     if let Some(file) = std::env::var_os("HAZURO_REPORT") {
         std::fs::write(file, &page).expect("a file");
     }
-    let mut reel = Reel::with_tape(loaded.play(), playtest.tape().to_vec()).unwrap();
+    let mut rewind = Rewind::with_tape(loaded.play(), playtest.tape().to_vec()).unwrap();
     let whole = best(|| {
-        reel = Reel::with_tape(loaded.play(), playtest.tape().to_vec()).unwrap();
-        reel.go(length);
+        rewind = Rewind::with_tape(loaded.play(), playtest.tape().to_vec()).unwrap();
+        rewind.go(length);
     });
-    let kept = reel.kept();
+    let kept = rewind.kept();
     let mut back = 0.0_f64;
     for second in [1.0, 60.0, 151.0, 299.0, 450.0, 590.0] {
-        reel.go(length);
+        rewind.go(length);
         let start = Instant::now();
-        reel.go(Time::from_secs(second));
+        rewind.go(Time::from_secs(second));
         back = back.max(start.elapsed().as_secs_f64() * 1e3);
     }
     println!(
@@ -153,9 +153,9 @@ fn main() {
     );
     println!("  back, the longest of six        {back:8.1} ms   {:.2} x", back / plain);
     let mut play = playtest.play();
-    let film = Film::shoot(&mut play, Time::from_secs(60.0));
+    let recording = Recording::of(&mut play, Time::from_secs(60.0));
     let firings = Firings::default();
-    let picture = Picture { film: Some(&film), ..Picture::new(&play, &firings) };
+    let picture = Picture { recording: Some(&recording), ..Picture::new(&play, &firings) };
     let svg = picture.svg();
     println!("a picture of 1280 by 800 pixels");
     println!("  as SVG, {:7} bytes           {:8.1} ms", svg.len(), best(|| picture.svg().len()));

@@ -9,9 +9,9 @@ use hazuro::{EntityId, Input, Play, Scene, Time};
 use hazuro_verify::Loaded;
 use serde::Serialize;
 
+use crate::figures::{Firings, figures};
 use crate::page::Page;
 use crate::picture::{Picture, escape};
-use crate::still::{Firings, figures};
 
 /// The look of the page.
 const STYLE: &str = include_str!("../assets/hosted.css");

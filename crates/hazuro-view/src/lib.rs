@@ -4,29 +4,29 @@
 //! nothing of it. One palette, one set of [marks](Mark) and one legend serve picture, page and
 //! terminal.
 
-mod film;
+mod figures;
 mod hosted;
-mod marks;
 mod outline;
 mod page;
 mod picture;
-mod reel;
+mod recording;
 mod report;
-mod still;
+mod rewind;
 mod terminal;
+mod theme;
 mod timeline;
 mod view;
 
-pub use film::{Film, Switches, Waypoint};
+pub use figures::{AFTERGLOW, Drawn, Figure, Firings, figures};
 pub use hosted::hosted_page;
-pub use marks::{Colour, DARK, LIGHT, Mark, Palette};
 pub use outline::{Outline, outlines};
 pub use picture::{Picture, PngError, SIZES, chart, png};
 pub use ratatui;
-pub use reel::Reel;
+pub use recording::{Recording, Switches, Waypoint};
 pub use report::Report;
-pub use still::{AFTERGLOW, Drawn, Figure, Firings, figures};
+pub use rewind::Rewind;
 pub use terminal::{Closed, Console, show};
+pub use theme::{Colour, DARK, LIGHT, Mark, Palette};
 pub use timeline::{Row, Span, Tick, Timeline};
 pub use view::{Flat, View, Window};
 

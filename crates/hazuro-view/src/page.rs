@@ -2,8 +2,8 @@
 
 use std::fmt::Write as _;
 
-use crate::marks::{DARK, LIGHT, Mark, Palette};
 use crate::picture::{HATCHES, escape, page_style};
+use crate::theme::{DARK, LIGHT, Mark, Palette};
 
 /// The look that all pages share.
 const STYLE: &str = include_str!("../assets/page.css");

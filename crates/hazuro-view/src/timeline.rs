@@ -5,22 +5,22 @@ use std::collections::BTreeMap;
 use hazuro::scene::{Detector, EventKind, Scene};
 use hazuro::{By, EntityId, Entry, Event, Happening, Time};
 
-use crate::film::Film;
-use crate::marks::Mark;
+use crate::recording::Recording;
+use crate::theme::Mark;
 
 /// A timeline of a play.
 ///
 /// ```
 /// use hazuro::{Play, Scene, Time, geometry::Shape, scene::{Body, Entity, Zone}};
-/// use hazuro_view::{Film, Timeline};
+/// use hazuro_view::{Recording, Timeline};
 /// let cube = Shape::Box { size: [1.0; 3] };
 /// let scene = Scene::builder("Yard")
 ///     .entity(Entity::new("ball").body(Body::new(cube.clone())))
 ///     .entity(Entity::new("slot").zone(Zone::new(cube)))
 ///     .build()?;
 /// let mut play = Play::new(scene);
-/// let film = Film::shoot(&mut play, Time::from_secs(1.0));
-/// let timeline = Timeline::of(play.scene(), &film);
+/// let recording = Recording::of(&mut play, Time::from_secs(1.0));
+/// let timeline = Timeline::of(play.scene(), &recording);
 /// assert_eq!(timeline.rows[0].name, "slot");
 /// assert_eq!(timeline.rows[0].spans[0].until, None, "the ball is still inside");
 /// # Ok::<(), hazuro::scene::SceneErrors>(())
@@ -72,7 +72,7 @@ pub struct Tick {
     pub mark: Mark,
     /// In words.
     pub text: String,
-    /// Which entry of the film it is.
+    /// Which entry of the recording it is.
     pub entry: usize,
 }
 
@@ -104,8 +104,8 @@ impl Row {
 
 impl Timeline {
     /// The timeline of what was filmed.
-    pub fn of(scene: &Scene, film: &Film) -> Self {
-        Self::laid_out(scene, &film.entries, &film.effects, film.until)
+    pub fn of(scene: &Scene, recording: &Recording) -> Self {
+        Self::laid_out(scene, &recording.entries, &recording.effects, recording.until)
     }
 
     /// The timeline of what happened, and of effects from when to when, until a time.
@@ -127,7 +127,7 @@ impl Timeline {
                             .or_insert_with(|| Row::new(scene.name(on), detector.word()));
                         note(scene, row, &mut open, (event, index));
                         let cooldown = scene.limits_of(on).map_or(0.0, |limits| limits.cooldown);
-                        if cooldown > 0.0 && !crate::still::closes_only(event.kind) {
+                        if cooldown > 0.0 && !crate::figures::closes_only(event.kind) {
                             let (from, who) = (event.time, String::new());
                             let until =
                                 Some(from + Time::from_secs(cooldown)).filter(|it| *it <= end);
@@ -221,7 +221,7 @@ fn note(
     {
         open.insert((on, detector, who), event.time);
     }
-    if !crate::still::closes_only(event.kind) {
+    if !crate::figures::closes_only(event.kind) {
         let who = event.who.map_or("", |who| scene.name(who));
         let text = format!("{} {who}", event.kind).trim_end().to_owned();
         let mark = if event.kind == EventKind::Refused { Mark::Refused } else { Mark::Event };
@@ -244,7 +244,7 @@ mod tests {
     }
 
     /// Two balls about a cock that turns to the nearest, and a pad that cools down.
-    fn film() -> (std::sync::Arc<Scene>, Film) {
+    fn recording() -> (std::sync::Arc<Scene>, Recording) {
         let cube = Shape::Box { size: [2.0; 3] };
         let limits = Limits { cooldown: 1.5, ..Limits::default() };
         let scene = Scene::builder("Yard")
@@ -266,13 +266,13 @@ mod tests {
         for (at, input) in [drive([1.0, 0.0, 0.0], 0.5, 1.0), drive([0.0, 0.0, -6.0], 2.0, 3.0)] {
             play.schedule(at, input).unwrap();
         }
-        (scene, Film::shoot(&mut play, Time::from_secs(4.0)))
+        (scene, Recording::of(&mut play, Time::from_secs(4.0)))
     }
 
     #[test]
     fn one_target_ends_where_the_next_begins() {
-        let (scene, film) = film();
-        let timeline = Timeline::of(&scene, &film);
+        let (scene, recording) = recording();
+        let timeline = Timeline::of(&scene, &recording);
         let row = timeline.rows.iter().find(|row| row.name == "cock").unwrap();
         let spans: Vec<(&str, Option<Time>)> =
             row.spans.iter().map(|span| (span.who.as_str(), span.until)).collect();
@@ -285,8 +285,8 @@ mod tests {
 
     #[test]
     fn a_cooldown_begins_with_the_event_and_lies_under_it() {
-        let (scene, film) = film();
-        let timeline = Timeline::of(&scene, &film);
+        let (scene, recording) = recording();
+        let timeline = Timeline::of(&scene, &recording);
         let row = timeline.rows.iter().find(|row| row.name == "pad").unwrap();
         let [inside, cooldown] = &row.spans[..] else { panic!("{row:?}") };
         assert_eq!((inside.mark, cooldown.mark), (Mark::Occupied, Mark::Cooldown));
@@ -298,8 +298,8 @@ mod tests {
 
     #[test]
     fn rows_stand_in_the_order_of_the_scene() {
-        let (scene, film) = film();
-        let timeline = Timeline::of(&scene, &film);
+        let (scene, recording) = recording();
+        let timeline = Timeline::of(&scene, &recording);
         let places: BTreeMap<&str, usize> =
             scene.ids().map(|id| (scene.name(id), id.index())).collect();
         let rows: Vec<usize> = timeline.rows.iter().map(|row| places[row.name.as_str()]).collect();

@@ -2,7 +2,7 @@
 
 use hazuro::Time;
 
-use crate::marks::{DARK, LIGHT, Mark};
+use crate::theme::{DARK, LIGHT, Mark};
 use crate::timeline::{Row, Timeline};
 
 use super::letters;

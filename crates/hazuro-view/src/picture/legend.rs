@@ -3,7 +3,7 @@
 use hazuro::Entry;
 use hazuro::scene::Scene;
 
-use crate::marks::Mark;
+use crate::theme::Mark;
 use crate::view::Flat;
 
 use super::letters;

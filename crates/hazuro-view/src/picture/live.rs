@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use hazuro::Time;
 
-use crate::still::Figure;
+use crate::figures::Figure;
 use crate::view::{View, Window};
 
 use super::map::{Frame, Scale, compass, depth, draw_figure, furniture, grid, names, ruler};

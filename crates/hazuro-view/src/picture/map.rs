@@ -5,9 +5,9 @@ use std::collections::BTreeMap;
 use hazuro::glam::DVec3;
 use hazuro::{EntityId, Entry, Time};
 
-use crate::film::Film;
-use crate::marks::Mark;
-use crate::still::{Drawn, Figure};
+use crate::figures::{Drawn, Figure};
+use crate::recording::Recording;
+use crate::theme::Mark;
 use crate::view::{Flat, View, Window};
 
 use super::labels::{self, Label, Rect};
@@ -19,7 +19,7 @@ pub(crate) struct Map<'a> {
     pub window: Window,
     pub figures: &'a [Figure<'a>],
     /// The ways gone within the span.
-    pub film: Option<&'a Film>,
+    pub recording: Option<&'a Recording>,
     pub span: (Time, Time),
     /// The entities whose ways are drawn. The default is every entity that moved.
     pub only: Option<&'a [EntityId]>,
@@ -307,9 +307,9 @@ pub(crate) fn sign(svg: &mut Svg, mark: Mark, [x, y]: Flat) {
 
 /// The ways that were gone within the span, each with an arrow's head at its end.
 fn paths(svg: &mut Svg, scale: &Scale, map: &Map<'_>, marks: &mut Vec<Mark>) {
-    let Some(film) = map.film else { return };
+    let Some(recording) = map.recording else { return };
     let wanted = |id: &&EntityId| map.only.is_none_or(|only| only.contains(id));
-    for way in film.tracks.keys().filter(wanted).flat_map(|id| film.ways(*id, map.span)) {
+    for way in recording.tracks.keys().filter(wanted).flat_map(|id| recording.ways(*id, map.span)) {
         let mut points: Vec<Flat> =
             way.into_iter().map(|place| scale.pixel(map.view.flat(place))).collect();
         points.dedup_by(|a, b| (a[0] - b[0]).hypot(a[1] - b[1]) < 0.3);
@@ -489,7 +489,7 @@ pub(crate) fn numbered(
 ) -> Vec<(usize, DVec3, usize)> {
     let events = entries.iter().enumerate().filter_map(|(index, entry)| {
         let event = entry.event()?;
-        let fires = event.kind.detector().is_some() && !crate::still::closes_only(event.kind);
+        let fires = event.kind.detector().is_some() && !crate::figures::closes_only(event.kind);
         let within = (from..=until).contains(&event.time);
         (fires && within).then_some((index, place(event)?))
     });

@@ -18,9 +18,9 @@ pub(crate) use svg::{HATCHES, escape, page_style};
 use hazuro::glam::DVec3;
 use hazuro::{EntityId, Event, Play, Time};
 
-use crate::film::Film;
-use crate::marks::{DARK, LIGHT, Mark};
-use crate::still::{Figure, Firings, figures};
+use crate::figures::{Figure, Firings, figures};
+use crate::recording::Recording;
+use crate::theme::{DARK, LIGHT, Mark};
 use crate::view::{View, Window};
 use live::Live;
 use map::{Frame, Map};
@@ -35,7 +35,7 @@ const TITLE: f64 = 46.0;
 /// Around everything.
 const MARGIN: f64 = 14.0;
 
-/// A picture of one moment of a play, with what went before if there is a film of it.
+/// A picture of one moment of a play, with what went before if there is a recording of it.
 ///
 /// ```
 /// use hazuro::{Play, Scene, geometry::Shape, scene::{Entity, Zone}};
@@ -55,7 +55,7 @@ pub struct Picture<'a> {
     /// What fired last.
     pub firings: &'a Firings,
     /// The play up to there: ways and events.
-    pub film: Option<&'a Film>,
+    pub recording: Option<&'a Recording>,
     /// From when to when ways and events are drawn.
     pub span: (Time, Time),
     /// From which sides, side by side.
@@ -76,7 +76,7 @@ impl<'a> Picture<'a> {
         Self {
             play,
             firings,
-            film: None,
+            recording: None,
             span: (Time::ZERO, play.now()),
             views: vec![View::Top],
             only: Vec::new(),
@@ -124,7 +124,7 @@ impl<'a> Picture<'a> {
     fn title(&self) -> (String, String) {
         let (from, until) = self.span;
         let seconds = |time: Time| format!("{:.3}", time.secs());
-        let when = match self.film {
+        let when = match self.recording {
             Some(_) if until > from => {
                 format!("ways and events from {} to {} s", seconds(from), seconds(until))
             }
@@ -163,9 +163,9 @@ impl<'a> Picture<'a> {
         };
         let mut window = all(&mut shown.iter().filter(counts));
         for (_, track) in self
-            .film
+            .recording
             .iter()
-            .flat_map(|film| &film.tracks)
+            .flat_map(|recording| &recording.tracks)
             .filter(|(id, _)| self.only.is_empty() || self.only.contains(id))
         {
             let (from, until) = self.span;
@@ -186,8 +186,8 @@ impl<'a> Picture<'a> {
     fn map<'b>(&'b self, view: View, shown: &'b [Figure<'b>]) -> (Map<'b>, Vec<(usize, usize)>) {
         let window = self.window(view, shown);
         let place = |event: &Event| self.place_of(event);
-        let film = self.film.filter(|_| self.span.1 > self.span.0);
-        let entries = film.map_or(&[][..], |film| &film.entries);
+        let recording = self.recording.filter(|_| self.span.1 > self.span.0);
+        let entries = recording.map_or(&[][..], |recording| &recording.entries);
         let events = map::numbered(entries, self.span, &place);
         let wanted = |(_, _, index): &&(usize, DVec3, usize)| {
             let event = entries[*index].event();
@@ -201,7 +201,7 @@ impl<'a> Picture<'a> {
             view,
             window,
             figures: shown,
-            film,
+            recording,
             span: self.span,
             only: (!self.only.is_empty()).then_some(&self.only[..]),
             events: events.into_iter().map(|(number, place, _)| (number, place)).collect(),
@@ -213,7 +213,7 @@ impl<'a> Picture<'a> {
     /// Where an event happened: where its subject was then, or else its detector.
     fn place_of(&self, event: &Event) -> Option<DVec3> {
         let was = |id: EntityId| {
-            let seen = self.film.and_then(|film| film.at(id, event.time));
+            let seen = self.recording.and_then(|recording| recording.at(id, event.time));
             seen.map_or_else(
                 || self.play.pose(id).ok().map(|pose| pose.position),
                 |it| Some(it.place),
@@ -248,7 +248,7 @@ impl<'a> Picture<'a> {
                 all
             });
             let rest = legend::draw(svg, [x, at[1] + 4.0], &marks, &unnamed.unwrap_or_default());
-            let entries = self.film.map_or(&[][..], |film| &film.entries);
+            let entries = self.recording.map_or(&[][..], |recording| &recording.entries);
             let bottom = at[1] + room[1];
             legend::events(svg, [x, rest + 14.0], bottom, self.play.scene(), entries, &events);
         }

@@ -3,7 +3,7 @@
 use std::collections::BTreeSet;
 use std::fmt::Write;
 
-use crate::marks::{Mark, Palette};
+use crate::theme::{Mark, Palette};
 use crate::view::Flat;
 
 use super::letters;

@@ -7,7 +7,7 @@ use hazuro::why::{Chain, Gate, Notebook, Record, Verdict, Witness};
 use hazuro::{EntityId, Entry, Play, Time};
 use serde::Serialize;
 
-use crate::film::{Film, Switches};
+use crate::recording::{Recording, Switches};
 use crate::timeline::Timeline;
 
 /// What was heard of the gates of each detector.
@@ -53,16 +53,16 @@ impl Witness for Listener {
 }
 
 impl Heard {
-    pub fn of(play: &mut Play, film: &Film) -> Self {
+    pub fn of(play: &mut Play, recording: &Recording) -> Self {
         let scene = play.scene();
-        let events = film.entries.iter().filter_map(Entry::event);
+        let events = recording.entries.iter().filter_map(Entry::event);
         let mut listener = Listener {
             notebook: Notebook::all(),
             wanted: events.filter_map(|event| event.on.zip(event.who)).collect(),
             players: scene.ids().filter(|id| scene.is_player(*id)).collect(),
             settled: BTreeSet::new(),
         };
-        play.advance_witnessed(film.until, &mut listener);
+        play.advance_witnessed(recording.until, &mut listener);
         Self(listener.notebook)
     }
 }
@@ -131,29 +131,29 @@ fn milli(number: f64) -> f64 {
 /// The data, safe to stand in a page.
 pub(super) fn data(
     scene: &Scene,
-    film: &Film,
+    recording: &Recording,
     heard: &Heard,
     (pixels, origin): (f64, [f64; 2]),
 ) -> String {
     let seconds = |time: Time| milli(time.secs());
-    let track = |track: &Vec<crate::film::Waypoint>| {
-        let step = |it: &crate::film::Waypoint| {
+    let track = |track: &Vec<crate::recording::Waypoint>| {
+        let step = |it: &crate::recording::Waypoint| {
             let turn = it.turn.to_degrees();
             [seconds(it.time), milli(it.place.x), milli(it.place.z), (turn * 10.0).round() / 10.0]
         };
         track.iter().map(step).collect()
     };
     let mut busy: BTreeMap<usize, Vec<[f64; 2]>> = BTreeMap::new();
-    for row in &Timeline::of(scene, film).rows {
+    for row in &Timeline::of(scene, recording).rows {
         let spans = row.spans.iter().filter(|span| span.mark == crate::Mark::Occupied);
         if let Some(id) = scene.find(&row.name) {
-            let until = |until: Option<Time>| seconds(until.unwrap_or(film.until));
+            let until = |until: Option<Time>| seconds(until.unwrap_or(recording.until));
             let spans = spans.map(|span| [seconds(span.from), until(span.until)]);
             busy.entry(id.index()).or_default().extend(spans);
         }
     }
     let span = |&(from, until): &(Time, Time)| [seconds(from), seconds(until)];
-    let lit = film.highlights().into_iter();
+    let lit = recording.highlights().into_iter();
     let lit = lit.map(|(id, spans)| (id.index(), spans.iter().map(span).collect())).collect();
     let switch = |all: &Vec<(Time, Switches)>| {
         let told = |(time, it): &(Time, Switches)| {
@@ -161,7 +161,7 @@ pub(super) fn data(
         };
         all.iter().map(told).collect()
     };
-    let events = film.entries.iter().enumerate().filter_map(|(index, entry)| {
+    let events = recording.entries.iter().enumerate().filter_map(|(index, entry)| {
         let event = entry.event()?;
         let place = event.meeting.map(|meeting| meeting.point).or(event.at);
         Some(EventData {
@@ -174,16 +174,16 @@ pub(super) fn data(
         })
     });
     let data = Data {
-        seconds: film.until.secs(),
+        seconds: recording.until.secs(),
         pixels,
         origin,
         names: scene.ids().map(|id| (id.index(), scene.name(id))).collect(),
-        tracks: film.tracks.iter().map(|(id, it)| (id.index(), track(it))).collect(),
+        tracks: recording.tracks.iter().map(|(id, it)| (id.index(), track(it))).collect(),
         busy,
         lit,
-        switches: film.switches.iter().map(|(id, all)| (id.index(), switch(all))).collect(),
+        switches: recording.switches.iter().map(|(id, all)| (id.index(), switch(all))).collect(),
         events: events.collect(),
-        gates: gates(scene, &heard.0, &film.entries),
+        gates: gates(scene, &heard.0, &recording.entries),
     };
     // Nothing in it may end the element it stands in.
     serde_json::to_string(&data).unwrap_or_default().replace('<', "\\u003c")

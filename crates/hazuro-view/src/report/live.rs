@@ -4,17 +4,21 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use hazuro::{EntityId, Play, Time};
 
-use crate::film::Film;
+use crate::figures::{Firings, figures_with};
 use crate::picture::Picture;
-use crate::still::{Firings, figures_with};
+use crate::recording::Recording;
 
 /// The map, with each figure in a group of its own that says whose it is and when it was drawn; and
 /// how many pixels a metre has, and where the origin is.
-pub(super) fn map(picture: &Picture<'_>, mut play: Play, film: &Film) -> (String, (f64, [f64; 2])) {
+pub(super) fn map(
+    picture: &Picture<'_>,
+    mut play: Play,
+    recording: &Recording,
+) -> (String, (f64, [f64; 2])) {
     // Who is there from the start, and who appears later, by when.
     let mut appear: BTreeMap<Time, Vec<EntityId>> = BTreeMap::new();
     for id in play.scene().ids() {
-        let switches = film.switches.get(&id).map_or(&[][..], Vec::as_slice);
+        let switches = recording.switches.get(&id).map_or(&[][..], Vec::as_slice);
         let first = match switches.first() {
             Some((Time::ZERO, first)) if !first.there => {
                 switches.iter().find(|(_, switches)| switches.there).map(|it| it.0)
@@ -26,7 +30,7 @@ pub(super) fn map(picture: &Picture<'_>, mut play: Play, film: &Film) -> (String
         }
     }
     // What is ever highlighted; the page shows it while it is.
-    let ever: BTreeSet<EntityId> = film.highlights().into_keys().collect();
+    let ever: BTreeSet<EntityId> = recording.highlights().into_keys().collect();
     let mut drawing = picture.live();
     let firings = Firings::default();
     for (time, ids) in appear {

@@ -12,10 +12,10 @@ use hazuro_verify::{
     CoverageTable, Loaded, Outcome, Run, check_playtest, check_scene_with, run_playtest_as,
 };
 
-use crate::film::Film;
+use crate::figures::Firings;
 use crate::page::Page;
 use crate::picture::{Picture, chart_inline};
-use crate::still::Firings;
+use crate::recording::Recording;
 use crate::timeline::Timeline;
 use data::Heard;
 
@@ -49,7 +49,7 @@ pub struct Report<'a> {
     lines: Vec<String>,
     findings: Vec<Finding>,
     coverage: CoverageTable,
-    film: Film,
+    recording: Recording,
     heard: Heard,
 }
 
@@ -70,10 +70,10 @@ impl<'a> Report<'a> {
             let entries = play.advance_witnessed(until, &mut coverage).to_vec();
             coverage.note(&loaded.scene, &entries);
         }
-        let film = Film::shoot(&mut begin(loaded), until);
-        let heard = Heard::of(&mut begin(loaded), &film);
+        let recording = Recording::of(&mut begin(loaded), until);
+        let heard = Heard::of(&mut begin(loaded), &recording);
         let coverage = CoverageTable::of(&loaded.scene, &coverage);
-        Self { loaded, until, outcomes, failures, lines, findings, coverage, film, heard }
+        Self { loaded, until, outcomes, failures, lines, findings, coverage, recording, heard }
     }
 
     /// The page.
@@ -82,13 +82,13 @@ impl<'a> Report<'a> {
         let mut play = begin(self.loaded);
         play.advance(self.until);
         let mut firings = Firings::default();
-        firings.note(&self.film.entries);
+        firings.note(&self.recording.entries);
         let mut picture = Picture::new(&play, &firings);
-        (picture.film, picture.span, picture.size) =
-            (Some(&self.film), (Time::ZERO, self.until), MAP);
-        let timeline = Timeline::of(scene, &self.film);
-        let (live, scale) = live::map(&picture, begin(self.loaded), &self.film);
-        let data = data::data(scene, &self.film, &self.heard, scale);
+        (picture.recording, picture.span, picture.size) =
+            (Some(&self.recording), (Time::ZERO, self.until), MAP);
+        let timeline = Timeline::of(scene, &self.recording);
+        let (live, scale) = live::map(&picture, begin(self.loaded), &self.recording);
+        let data = data::data(scene, &self.recording, &self.heard, scale);
         let body = [
             sections::head(self),
             sections::map(&picture.map_inline(), &live, self.until),
@@ -96,7 +96,7 @@ impl<'a> Report<'a> {
             sections::expectations(&self.outcomes, &self.failures, &self.lines),
             sections::findings(&self.findings),
             sections::coverage(&self.coverage),
-            sections::events(self.loaded, &self.film.entries),
+            sections::events(self.loaded, &self.recording.entries),
             sections::legend(),
         ];
         Page {
@@ -111,7 +111,7 @@ impl<'a> Report<'a> {
 
     /// How many events happened.
     pub(crate) fn events(&self) -> usize {
-        self.film.entries.iter().filter_map(Entry::event).count()
+        self.recording.entries.iter().filter_map(Entry::event).count()
     }
 }
 

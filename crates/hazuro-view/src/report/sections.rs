@@ -9,8 +9,8 @@ use hazuro_format::{Finding, Severity};
 use hazuro_verify::{CoverageTable, Loaded, Outcome, Playtest, Share, came_of};
 
 use super::Report;
-use crate::marks::Mark;
 use crate::picture::escape;
+use crate::theme::Mark;
 
 pub(super) fn head(report: &Report<'_>) -> String {
     let scene = &report.loaded.scene;

@@ -4,7 +4,7 @@ use hazuro::glam::DVec3;
 use hazuro::scene::{Action, Detector, Scene, Throw};
 use hazuro::{Button, EntityId, Input, Spot, Time};
 
-use crate::still::Firings;
+use crate::figures::Firings;
 use crate::view::{View, Window};
 
 use super::console::{Choice, Console, Focus};
@@ -22,7 +22,7 @@ impl Console {
     pub(super) fn walk(&mut self, [right, up]: [f64; 2], far: bool) {
         let Some(who) = self.player_or_tell() else { return };
         let Ok(pose) = self.play().pose(who) else { return };
-        let view = self.eye.map_or(View::Top, |eye| eye.view);
+        let view = self.viewport.map_or(View::Top, |viewport| viewport.view);
         let away = match view {
             View::Top => view.direction([0.0, 1.0]),
             // Up is into the picture.
@@ -41,7 +41,7 @@ impl Console {
             self.give(Input::Walk { who, to: to.to_array().into() });
         } else {
             let far = self.play().pose(who).map_or(0.0, |pose| pose.position.distance(to));
-            let until = self.reel.now() + Time::from_secs(far / 3.0);
+            let until = self.rewind.now() + Time::from_secs(far / 3.0);
             self.give(Input::Drive { who, to: to.to_array().into(), until });
         }
         self.wake();
@@ -90,10 +90,10 @@ impl Console {
             Some(offer) => format!("{}: {key}", offer.caption),
             None => format!("{key}: nothing is offered for it here"),
         };
-        let until = self.reel.now() + Time::from_secs(hold) + TAP;
+        let until = self.rewind.now() + Time::from_secs(hold) + TAP;
         self.give(Input::Press { who, key: key.into() });
         // The key was good enough to be pressed.
-        let _ = self.reel.later(until, Input::Release { who, key: key.into() });
+        let _ = self.rewind.later(until, Input::Release { who, key: key.into() });
         self.tell(words);
     }
 
@@ -143,9 +143,9 @@ impl Console {
         slack: f64,
         counts: &dyn Fn(EntityId) -> bool,
     ) -> Option<EntityId> {
-        let view = self.eye.map_or(View::Top, |eye| eye.view);
+        let view = self.viewport.map_or(View::Top, |viewport| viewport.view);
         let firings = Firings::default();
-        let figures = crate::still::figures(self.play(), &firings);
+        let figures = crate::figures::figures(self.play(), &firings);
         let holds = |window: &Window| window.grown(slack).holds(point);
         let found = figures
             .iter()
@@ -158,8 +158,8 @@ impl Console {
 
     /// Clicks what can be clicked at a cell, or else chooses the detector there.
     pub(super) fn click(&mut self, column: u16, row: u16) {
-        let Some(eye) = self.eye else { return };
-        let (point, slack) = (eye.point(self.area, column, row), 3.0 / eye.dots);
+        let Some(viewport) = self.viewport else { return };
+        let (point, slack) = (viewport.point(self.area, column, row), 3.0 / viewport.dots);
         let scene = self.loaded.scene.clone();
         let clickable = |id| scene.has(id, Detector::Pointer);
         let detects = |id| detectors_of(&scene, id).next().is_some();
@@ -183,22 +183,22 @@ impl Console {
 
     /// Chooses the detector under the mouse.
     pub(super) fn hover(&mut self, column: u16, row: u16) {
-        let Some(eye) = self.eye else { return };
-        let point = eye.point(self.area, column, row);
+        let Some(viewport) = self.viewport else { return };
+        let point = viewport.point(self.area, column, row);
         let scene = self.loaded.scene.clone();
         let detects = |id| detectors_of(&scene, id).next().is_some();
-        if let Some(on) = self.at_point(point, 1.0 / eye.dots, &detects) {
+        if let Some(on) = self.at_point(point, 1.0 / viewport.dots, &detects) {
             self.chosen = Some(on);
         }
     }
 
     /// Walks to a cell, around what is in the way.
     pub(super) fn walk_to_cell(&mut self, column: u16, row: u16) {
-        let (Some(eye), Some(who)) = (self.eye, self.player_or_tell()) else { return };
+        let (Some(viewport), Some(who)) = (self.viewport, self.player_or_tell()) else { return };
         let Ok(pose) = self.play().pose(who) else { return };
-        let [right, up] = eye.point(self.area, column, row);
+        let [right, up] = viewport.point(self.area, column, row);
         let here = pose.position;
-        let to = match eye.view {
+        let to = match viewport.view {
             View::Top => DVec3::new(right, here.y, -up),
             View::Front => DVec3 { x: right, ..here },
             View::Side => DVec3 { z: -right, ..here },

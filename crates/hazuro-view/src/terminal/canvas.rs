@@ -4,7 +4,7 @@ use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use ratatui::style::{Color, Modifier, Style};
 
-use crate::marks::{Colour, Mark};
+use crate::theme::{Colour, Mark};
 use crate::view::Flat;
 
 /// How dense an area is filled.

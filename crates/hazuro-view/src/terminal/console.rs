@@ -7,12 +7,12 @@ use hazuro_format::{FileAccess, Finding, path_from};
 use hazuro_verify::{Link, Loaded, Watched, chain_of, load_with, read_playtest, write_playtest};
 use ratatui::layout::Rect;
 
-use super::map::Eye;
+use super::map::Viewport;
 use super::saved::Saved;
 use super::why::{self, Why, detectors_of};
-use crate::film::Shooting;
-use crate::reel::Reel;
-use crate::still::Firings;
+use crate::figures::Firings;
+use crate::recording::Recorder;
+use crate::rewind::Rewind;
 use crate::timeline::Timeline;
 
 /// How somebody leaves the play.
@@ -70,7 +70,7 @@ pub struct Console {
     pub(super) path: PathBuf,
     access: FileAccess,
     pub(super) loaded: Loaded,
-    pub(super) reel: Reel,
+    pub(super) rewind: Rewind,
     pub(super) watched: Vec<Watched>,
     watch: Vec<String>,
     players: Vec<EntityId>,
@@ -79,7 +79,7 @@ pub struct Console {
     speed: usize,
     /// Real time that has not been played, since it was less than a tick.
     rest: f64,
-    pub(super) eye: Option<Eye>,
+    pub(super) viewport: Option<Viewport>,
     pub(super) follows: bool,
     pub(super) chosen: Option<EntityId>,
     pub(super) focus: Focus,
@@ -90,7 +90,7 @@ pub struct Console {
     pub(super) broken: Option<String>,
     saved: Saved,
     pub(super) why: Option<Why>,
-    film: Option<Filming>,
+    recording: Option<Filming>,
     /// Ticks a second, if not the scene's.
     rate: Option<u32>,
     /// Where the map was drawn.
@@ -103,7 +103,7 @@ pub struct Console {
 #[derive(Debug)]
 struct Filming {
     play: Play,
-    shooting: Shooting,
+    recorder: Recorder,
     /// How much of the tape it has been given.
     given: usize,
 }
@@ -118,20 +118,20 @@ impl Console {
         let watched: Result<_, Finding> =
             watch.iter().map(|text| Watched::new(text, &loaded.scene)).collect();
         let scene = loaded.scene.clone();
-        let reel = begin(&loaded, None);
+        let rewind = begin(&loaded, None);
         let saved = Saved::of(path, &loaded);
         let mut console = Self {
             path: path.into(),
             access: FileAccess::default(),
             players: players(&scene),
-            reel,
+            rewind,
             watched: watched?,
             watch: watch.to_vec(),
             player: 0,
             running: true,
             speed: 4,
             rest: 0.0,
-            eye: None,
+            viewport: None,
             follows: false,
             chosen: detectors(&scene).next(),
             focus: Focus::Play,
@@ -140,13 +140,13 @@ impl Console {
             broken: None,
             saved,
             why: None,
-            film: None,
+            recording: None,
             rate: None,
             area: Rect::ZERO,
             leave: None,
             loaded,
         };
-        console.reel.go(Time::from_nanos(1));
+        console.rewind.go(Time::from_nanos(1));
         Ok(console)
     }
 
@@ -161,24 +161,24 @@ impl Console {
     #[must_use]
     pub fn at_rate(mut self, rate: u32) -> Self {
         self.rate = Some(rate);
-        self.reel = begin(&self.loaded, self.rate);
-        self.reel.go(Time::from_nanos(1));
+        self.rewind = begin(&self.loaded, self.rate);
+        self.rewind.go(Time::from_nanos(1));
         self
     }
 
     /// The play at the present moment.
     pub fn play(&self) -> &Play {
-        self.reel.play()
+        self.rewind.play()
     }
 
     /// Everything that has happened until now, in order.
     pub fn entries(&self) -> &[Entry] {
-        self.reel.entries()
+        self.rewind.entries()
     }
 
     /// What has been done until now, in order of time.
     pub fn tape(&self) -> &[(Time, Input)] {
-        self.reel.tape()
+        self.rewind.tape()
     }
 
     /// The player who is moved by keys, if there is one.
@@ -197,8 +197,8 @@ impl Console {
 
     /// What fired within the last moments.
     pub(super) fn firings(&self) -> Firings {
-        let since = self.reel.now() - crate::still::AFTERGLOW;
-        let entries = self.reel.entries();
+        let since = self.rewind.now() - crate::figures::AFTERGLOW;
+        let entries = self.rewind.entries();
         let first = entries.partition_point(|entry| entry.time() < since);
         let mut firings = Firings::default();
         firings.note(&entries[first..]);
@@ -211,33 +211,33 @@ impl Console {
             return;
         }
         self.rest += seconds.clamp(0.0, 0.5) * self.speed();
-        let rate = self.reel.play().rate();
+        let rate = self.rewind.play().rate();
         let ticks = (self.rest * f64::from(rate)).floor();
         self.rest -= ticks / f64::from(rate);
         if ticks > 0.0 {
-            let tick = self.reel.now().tick(rate) + ticks as u64;
-            self.reel.go(Time::of_tick(tick, rate));
+            let tick = self.rewind.now().tick(rate) + ticks as u64;
+            self.rewind.go(Time::of_tick(tick, rate));
         }
     }
 
     /// Goes back or on to a time, and pauses.
     pub fn go(&mut self, time: Time) {
         self.running = false;
-        self.reel.go(time.max(Time::from_nanos(1)));
+        self.rewind.go(time.max(Time::from_nanos(1)));
     }
 
     pub(super) fn tell(&mut self, words: impl Into<String>) {
-        self.notice = Some((words.into(), self.reel.now()));
+        self.notice = Some((words.into(), self.rewind.now()));
     }
 
     /// Does something in the play now, as a key would.
     pub fn give(&mut self, input: Input) {
-        if self.reel.now() < self.reel.end() {
+        if self.rewind.now() < self.rewind.end() {
             // What was filmed after this moment will not have been.
-            self.film = None;
+            self.recording = None;
         }
         // Keys mean what the scene has.
-        let _ = self.reel.input(input);
+        let _ = self.rewind.input(input);
     }
 
     pub(super) fn next_player(&mut self) {
@@ -278,7 +278,7 @@ impl Console {
 
     /// One tick on or back, and pauses.
     pub(super) fn tick(&mut self, on: bool) {
-        let (rate, now) = (self.play().rate(), self.reel.now());
+        let (rate, now) = (self.play().rate(), self.rewind.now());
         let tick = now.tick(rate);
         let at_start = Time::of_tick(tick, rate) == now;
         let next = match (on, at_start) {
@@ -293,24 +293,24 @@ impl Console {
     pub(super) fn event(&mut self, on: bool) {
         self.running = false;
         if on {
-            let limit = self.reel.now() + Time::from_secs(60.0);
-            self.reel.go_moment(limit);
+            let limit = self.rewind.now() + Time::from_secs(60.0);
+            self.rewind.go_moment(limit);
             return;
         }
-        let now = self.reel.now();
-        let events = self.reel.entries().iter().filter_map(Entry::event);
+        let now = self.rewind.now();
+        let events = self.rewind.entries().iter().filter_map(Entry::event);
         // The moment just after it, when it has happened.
         let just = |time: Time| time + Time::from_nanos(1);
         let before = events.map(|event| just(event.time)).rfind(|time| *time < now);
         match before {
-            Some(time) => self.reel.go(time),
+            Some(time) => self.rewind.go(time),
             None => self.go(Time::from_nanos(1)),
         }
     }
 
     /// What the filter lets through, by its places among the entries.
     pub(super) fn filtered(&self) -> Vec<usize> {
-        let entries = self.reel.entries();
+        let entries = self.rewind.entries();
         let all = (0..entries.len()).filter(|index| !entries[*index].goes_without_saying());
         if self.filter.is_empty() {
             return all.collect();
@@ -322,21 +322,21 @@ impl Console {
     /// What an entry came of, the nearest first, a line each.
     pub(super) fn came_of(&self, index: usize) -> Vec<String> {
         const TOLD: usize = 5;
-        let entries = self.reel.entries();
+        let entries = self.rewind.entries();
         let scene = (self.scene(), Some(&self.loaded.source));
-        let links = chain_of(scene, self.reel.tape(), entries, entries[index].number);
+        let links = chain_of(scene, self.rewind.tape(), entries, entries[index].number);
         let line = |link: &Link| format!("   ← {:8.3} {}", link.t, link.what);
         links.iter().take(TOLD).map(line).collect()
     }
 
     /// An entry in a line.
     pub(super) fn line(&self, index: usize) -> String {
-        super::words::entry(self.scene(), &self.reel.entries()[index])
+        super::words::entry(self.scene(), &self.rewind.entries()[index])
     }
 
     /// Goes back to just after an entry.
     pub(super) fn go_to_entry(&mut self, index: usize) {
-        if let Some(entry) = self.reel.entries().get(index) {
+        if let Some(entry) = self.rewind.entries().get(index) {
             let time = entry.time() + Time::from_nanos(1);
             self.go(time);
         }
@@ -348,31 +348,31 @@ impl Console {
             self.why = None;
             return;
         };
-        let now = self.reel.now();
+        let now = self.rewind.now();
         let known = self.why.as_ref();
         if known.is_none_or(|why| (why.on, why.who, why.at) != (on, who, now)) {
-            self.why = Some(why::now(&self.loaded.scene, self.reel.play(), on, who));
+            self.why = Some(why::now(&self.loaded.scene, self.rewind.play(), on, who));
         }
     }
 
     /// The timeline until now.
     pub(super) fn timeline(&mut self) -> Timeline {
-        let (now, tape) = (self.reel.now(), self.reel.tape());
+        let (now, tape) = (self.rewind.now(), self.rewind.tape());
         // Effects are seen by playing along; what was filmed goes on unless somebody went back.
-        let film = self.film.take().filter(|film| film.play.now() <= now);
-        let mut film = film.unwrap_or_else(|| {
+        let recording = self.recording.take().filter(|recording| recording.play.now() <= now);
+        let mut recording = recording.unwrap_or_else(|| {
             let play = self.loaded.play();
-            Filming { shooting: Shooting::new(&play), play, given: 0 }
+            Filming { recorder: Recorder::new(&play), play, given: 0 }
         });
-        for (time, input) in &tape[film.given..] {
-            let taken = film.play.schedule(*time, input.clone());
+        for (time, input) in &tape[recording.given..] {
+            let taken = recording.play.schedule(*time, input.clone());
             debug_assert_eq!(taken, Ok(()), "the play it comes from has taken it in");
         }
-        film.given = tape.len();
-        film.shooting.go(&mut film.play, now);
-        let effects = film.shooting.effects();
-        self.film = Some(film);
-        Timeline::laid_out(&self.loaded.scene, self.reel.entries(), &effects, now)
+        recording.given = tape.len();
+        recording.recorder.go(&mut recording.play, now);
+        let effects = recording.recorder.effects();
+        self.recording = Some(recording);
+        Timeline::laid_out(&self.loaded.scene, self.rewind.entries(), &effects, now)
     }
 
     /// Reads the files again if they have been saved since. The new scene is played to the same
@@ -398,37 +398,37 @@ impl Console {
             }
         };
         self.broken = None;
-        let now = self.reel.now();
+        let now = self.rewind.now();
         let name = |id: EntityId| self.scene().name(id).to_owned();
         let (player, chosen) = (self.player().map(name), self.chosen.map(name));
-        let (mut reel, words) = match self.done_again(&loaded) {
-            Ok(reel) => (reel, "read again, and played to the same moment".to_owned()),
+        let (mut rewind, words) = match self.done_again(&loaded) {
+            Ok(rewind) => (rewind, "read again, and played to the same moment".to_owned()),
             Err(why) => {
                 let words = "read again, from the start: what was played no longer fits";
                 (begin(&loaded, self.rate), format!("{words} ({why})"))
             }
         };
-        reel.go(if words.ends_with("moment") { now } else { Time::from_nanos(1) });
+        rewind.go(if words.ends_with("moment") { now } else { Time::from_nanos(1) });
         self.players = players(&loaded.scene);
         let find = |name: Option<String>| name.and_then(|name| loaded.scene.find(&name));
         let player = find(player).and_then(|id| self.players.iter().position(|it| *it == id));
         self.player = player.unwrap_or(0);
         self.chosen = find(chosen).or_else(|| detectors(&loaded.scene).next());
-        (self.why, self.film) = (None, None);
+        (self.why, self.recording) = (None, None);
         self.saved = Saved::of(&self.path, &loaded);
-        (self.reel, self.loaded, self.watched) = (reel, loaded, watched);
+        (self.rewind, self.loaded, self.watched) = (rewind, loaded, watched);
         self.tell(words);
     }
 
     /// All that was done, and is going to be, in another scene, at its start; or why that cannot be. If
     /// it is only what the playtest says, what that says now.
-    fn done_again(&self, loaded: &Loaded) -> Result<Reel, String> {
-        let all = [self.reel.tape(), self.reel.ahead()].concat();
+    fn done_again(&self, loaded: &Loaded) -> Result<Rewind, String> {
+        let all = [self.rewind.tape(), self.rewind.ahead()].concat();
         let told = self.loaded.playtest.as_ref().map_or(&[][..], |playtest| playtest.tape());
         if all == told {
             return Ok(begin(loaded, self.rate));
         }
-        let text = write_playtest("-", self.reel.play(), &all, &[]);
+        let text = write_playtest("-", self.rewind.play(), &all, &[]);
         let source = hazuro_format::Source::new("played", text);
         match read_playtest(&source, loaded.scene.clone()) {
             Ok(playtest) => Ok(on_tape(loaded, self.rate, playtest.tape().to_vec())),
@@ -438,36 +438,36 @@ impl Console {
 
     /// Whether anything has been played or done.
     pub fn has_played(&self) -> bool {
-        self.reel.end() > Time::from_nanos(1) || !self.reel.tape().is_empty()
+        self.rewind.end() > Time::from_nanos(1) || !self.rewind.tape().is_empty()
     }
 
     /// All that was played, as a playtest with what happened as its expectations, also when somebody
     /// is looking back. `file` is where it will stand.
     pub fn record(&mut self, file: &Path) -> String {
-        self.reel.go(self.reel.end());
+        self.rewind.go(self.rewind.end());
         let scene = path_from(file, Path::new(self.loaded.source.name()));
-        write_playtest(&scene, self.reel.play(), self.reel.tape(), self.reel.entries())
+        write_playtest(&scene, self.rewind.play(), self.rewind.tape(), self.rewind.entries())
     }
 }
 
 /// A play at its beginning, with its tape if it has one.
-fn begin(loaded: &Loaded, rate: Option<u32>) -> Reel {
+fn begin(loaded: &Loaded, rate: Option<u32>) -> Rewind {
     let tape = loaded.playtest.as_ref().map_or(&[][..], |playtest| playtest.tape());
     on_tape(loaded, rate, tape.to_vec())
 }
 
 /// A play at its beginning, to which this is going to be done.
-fn on_tape(loaded: &Loaded, rate: Option<u32>, tape: Vec<(Time, Input)>) -> Reel {
+fn on_tape(loaded: &Loaded, rate: Option<u32>, tape: Vec<(Time, Input)>) -> Rewind {
     let mut play = loaded.play();
     if let Some(rate) = rate {
         // The command has checked it.
         let _ = play.set_rate(rate);
     }
-    let begun = Reel::new(play);
-    tape.into_iter().fold(begun, |mut reel, (time, input)| {
+    let begun = Rewind::new(play);
+    tape.into_iter().fold(begun, |mut rewind, (time, input)| {
         // Each was checked when its playtest was read.
-        let _ = reel.later(time, input);
-        reel
+        let _ = rewind.later(time, input);
+        rewind
     })
 }
 

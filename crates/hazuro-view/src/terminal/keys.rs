@@ -107,7 +107,7 @@ impl Console {
             'V' => self.turn(),
             '+' | '=' => self.zoom(1.25),
             '-' | '_' => self.zoom(0.8),
-            '0' => self.eye = None,
+            '0' => self.viewport = None,
             'F' => self.follows = !self.follows,
             '?' | 'H' => self.focus = Focus::Help,
             'q' | 'Q' => self.close(),
@@ -121,15 +121,15 @@ impl Console {
 
     /// Looks from the next side, at all of it.
     fn turn(&mut self) {
-        if let Some(eye) = self.eye {
-            let view = eye.view.next();
-            self.eye = Some(whole(self, view));
+        if let Some(viewport) = self.viewport {
+            let view = viewport.view.next();
+            self.viewport = Some(whole(self, view));
         }
     }
 
     fn zoom(&mut self, factor: f64) {
-        if let Some(eye) = &mut self.eye {
-            eye.dots = (eye.dots * factor).clamp(0.02, 400.0);
+        if let Some(viewport) = &mut self.viewport {
+            viewport.dots = (viewport.dots * factor).clamp(0.02, 400.0);
         }
     }
 

@@ -5,15 +5,15 @@ use ratatui::layout::Rect;
 
 use hazuro::EntityId;
 
-use crate::marks::{Mark, Palette};
-use crate::still::{Drawn, Figure};
+use crate::figures::{Drawn, Figure};
+use crate::theme::{Mark, Palette};
 use crate::view::{Flat, View, Window};
 
 use super::canvas::{Canvas, Fill, Stroke};
 
 /// What of a scene a terminal shows: from which side, around which point, how large.
 #[derive(Clone, Copy, Debug, PartialEq)]
-pub(super) struct Eye {
+pub(super) struct Viewport {
     pub view: View,
     /// The point in the middle, in metres.
     pub middle: Flat,
@@ -21,7 +21,7 @@ pub(super) struct Eye {
     pub dots: f64,
 }
 
-impl Eye {
+impl Viewport {
     /// That shows a whole window in an area.
     pub fn over(view: View, window: &Window, area: Rect) -> Self {
         let [width, height] = window.size();
@@ -106,7 +106,7 @@ struct Seen<'a> {
 pub(super) fn draw(
     buffer: &mut Buffer,
     area: Rect,
-    eye: &Eye,
+    viewport: &Viewport,
     figures: &[Figure<'_>],
     chosen: Chosen,
     palette: &Palette,
@@ -115,53 +115,53 @@ pub(super) fn draw(
         return;
     }
     let mut canvas = Canvas::new(area.width, area.height);
-    let shown = eye.window(area);
+    let shown = viewport.window(area);
     let seen: Vec<Seen<'_>> = figures
         .iter()
-        .map(|figure| Seen { figure, window: figure.window(eye.view) })
+        .map(|figure| Seen { figure, window: figure.window(viewport.view) })
         .filter(|seen| seen.window.is_empty() || seen.window.meets(&shown))
         .collect();
     for seen in &seen {
-        draw_figure(&mut canvas, eye, &shown, seen);
+        draw_figure(&mut canvas, viewport, &shown, seen);
     }
     for seen in &seen {
-        signs(&mut canvas, eye, seen, chosen);
+        signs(&mut canvas, viewport, seen, chosen);
     }
-    names(&mut canvas, eye, &shown, &seen, chosen);
+    names(&mut canvas, viewport, &shown, &seen, chosen);
     canvas.draw(area, buffer, &|mark| palette.of(mark));
 }
 
 /// Ground is drawn only where it is seen from the side, since from above it is everywhere; and how
 /// far prompts reach only where they are offered, or where there is room.
-fn is_drawn(figure: &Figure<'_>, eye: &Eye) -> bool {
+fn is_drawn(figure: &Figure<'_>, viewport: &Viewport) -> bool {
     match figure.mark {
-        Mark::Ground => eye.view != View::Top,
-        Mark::Offer => figure.label.is_some() || eye.dots >= 8.0,
+        Mark::Ground => viewport.view != View::Top,
+        Mark::Offer => figure.label.is_some() || viewport.dots >= 8.0,
         _ => true,
     }
 }
 
-fn draw_figure(canvas: &mut Canvas, eye: &Eye, shown: &Window, seen: &Seen<'_>) {
+fn draw_figure(canvas: &mut Canvas, viewport: &Viewport, shown: &Window, seen: &Seen<'_>) {
     let Seen { figure, window } = seen;
     let mark = (figure.mark, rank(figure.mark));
-    let place = |canvas: &Canvas, point: Flat| eye.dot(canvas, point);
+    let place = |canvas: &Canvas, point: Flat| viewport.dot(canvas, point);
     if let Drawn::Line(points) = &figure.drawn {
         let stroke = if figure.mark == Mark::Off { Stroke::Dotted } else { Stroke::Dashed };
         for pair in points.windows(2) {
-            let [from, to] = [pair[0], pair[1]].map(|it| place(canvas, eye.view.flat(it)));
+            let [from, to] = [pair[0], pair[1]].map(|it| place(canvas, viewport.view.flat(it)));
             canvas.line(from, to, mark, stroke);
         }
         return;
     }
-    if !is_drawn(figure, eye) {
+    if !is_drawn(figure, viewport) {
         return;
     }
     // What is smaller than a dot is drawn as its sign only.
     let size = window.size();
-    if !window.is_empty() && size[0].max(size[1]) * eye.dots < 1.0 {
+    if !window.is_empty() && size[0].max(size[1]) * viewport.dots < 1.0 {
         return;
     }
-    let outlines = figure.outlines(eye.view, shown);
+    let outlines = figure.outlines(viewport.view, shown);
     for outline in &outlines {
         let points: Vec<Flat> = outline.points.iter().map(|it| place(canvas, *it)).collect();
         match figure.mark {
@@ -182,14 +182,14 @@ fn draw_figure(canvas: &mut Canvas, eye: &Eye, shown: &Window, seen: &Seen<'_>) 
 }
 
 /// The signs of what is small, and of bodies by where they face.
-fn signs(canvas: &mut Canvas, eye: &Eye, seen: &Seen<'_>, chosen: Chosen) {
+fn signs(canvas: &mut Canvas, viewport: &Viewport, seen: &Seen<'_>, chosen: Chosen) {
     let Seen { figure, window } = seen;
-    let at = if window.is_empty() { eye.view.flat(figure.place()) } else { window.middle() };
-    let at = eye.dot(canvas, at);
+    let at = if window.is_empty() { viewport.view.flat(figure.place()) } else { window.middle() };
+    let at = viewport.dot(canvas, at);
     match &figure.drawn {
         Drawn::Body(..) => {
             let is_player = figure.mark == Mark::Player;
-            let letter = facing(figure.facing(eye.view), is_player);
+            let letter = facing(figure.facing(viewport.view), is_player);
             let bold = Some(figure.entity) == chosen.player;
             canvas.letter(at, letter, figure.mark, bold);
         }
@@ -213,10 +213,16 @@ pub(super) fn facing(way: Option<Flat>, is_player: bool) -> char {
     signs[quarter.rem_euclid(4) as usize]
 }
 
-fn names(canvas: &mut Canvas, eye: &Eye, shown: &Window, seen: &[Seen<'_>], chosen: Chosen) {
+fn names(
+    canvas: &mut Canvas,
+    viewport: &Viewport,
+    shown: &Window,
+    seen: &[Seen<'_>],
+    chosen: Chosen,
+) {
     let mut named: Vec<&Seen<'_>> = seen
         .iter()
-        .filter(|seen| seen.figure.label.is_some() && is_drawn(seen.figure, eye))
+        .filter(|seen| seen.figure.label.is_some() && is_drawn(seen.figure, viewport))
         .collect();
     let is_chosen = |figure: &Figure<'_>| {
         Some(figure.entity) == chosen.player || Some(figure.entity) == chosen.detector
@@ -230,14 +236,14 @@ fn names(canvas: &mut Canvas, eye: &Eye, shown: &Window, seen: &[Seen<'_>], chos
             continue;
         }
         let endless = window.is_empty();
-        let place = if endless { eye.view.flat(figure.place()) } else { window.middle() };
-        if !shown.holds(place) || (endless && eye.view == View::Top) {
+        let place = if endless { viewport.view.flat(figure.place()) } else { window.middle() };
+        if !shown.holds(place) || (endless && viewport.view == View::Top) {
             continue;
         }
         let is_small = matches!(figure.drawn, Drawn::Body(..) | Drawn::Point(_));
         // A large thing is named in its middle, a small one beside.
         let length = text.chars().count();
-        let Some((column, row)) = canvas.cell_at(eye.dot(canvas, place)) else { continue };
+        let Some((column, row)) = canvas.cell_at(viewport.dot(canvas, place)) else { continue };
         let beside = [
             (column + 2, row),
             (column.saturating_sub(length + 1), row),
@@ -273,16 +279,16 @@ mod tests {
             cell in (0_u16..80, 0_u16..24),
         ) {
             let area = Rect::new(3, 1, 80, 24);
-            let eye = Eye { view: View::Top, middle, dots };
+            let viewport = Viewport { view: View::Top, middle, dots };
             let (column, row) = (area.x + cell.0, area.y + cell.1);
-            let point = eye.point(area, column, row);
-            prop_assert!(eye.window(area).holds(point));
+            let point = viewport.point(area, column, row);
+            prop_assert!(viewport.window(area).holds(point));
             let canvas = Canvas::new(area.width, area.height);
-            let found = canvas.cell_at(eye.dot(&canvas, point));
+            let found = canvas.cell_at(viewport.dot(&canvas, point));
             prop_assert_eq!(found, Some((usize::from(cell.0), usize::from(cell.1))));
         }
 
-        /// The eye over a window shows all of it.
+        /// The viewport over a window shows all of it.
         #[test]
         fn all_of_a_window_is_shown(
             a in [-90.0..90.0, -90.0..90.0_f64],
@@ -291,7 +297,7 @@ mod tests {
         ) {
             let window = Window::EMPTY.and(a).and(b);
             let area = Rect::new(0, 0, size.0, size.1);
-            let shown = Eye::over(View::Front, &window, area).window(area).grown(1e-9);
+            let shown = Viewport::over(View::Front, &window, area).window(area).grown(1e-9);
             prop_assert!(shown.holds(window.min) && shown.holds(window.max));
         }
     }

@@ -1,14 +1,14 @@
 //! All of a scene at once.
 
-use crate::marks::Mark;
-use crate::still::figures;
+use crate::figures::figures;
+use crate::theme::Mark;
 use crate::view::{View, Window};
 
 use super::console::Console;
-use super::map::Eye;
+use super::map::Viewport;
 
-/// The eye over everything.
-pub(super) fn whole(console: &Console, view: View) -> Eye {
+/// The viewport over everything.
+pub(super) fn whole(console: &Console, view: View) -> Viewport {
     let firings = console.firings();
     let all = figures(console.play(), &firings);
     let counts = |mark: Mark| !matches!(mark, Mark::Sight | Mark::Offer | Mark::Ground);
@@ -16,7 +16,7 @@ pub(super) fn whole(console: &Console, view: View) -> Eye {
         .iter()
         .filter(|figure| counts(figure.mark))
         .fold(Window::EMPTY, |all, figure| all.join(figure.window(view)));
-    Eye::over(view, &at_least(window), console.area)
+    Viewport::over(view, &at_least(window), console.area)
 }
 
 /// How much is shown of a scene at first.

@@ -6,7 +6,7 @@ use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use ratatui::widgets::{Clear, Widget};
 
-use crate::marks::Mark;
+use crate::theme::Mark;
 
 use super::console::{Console, Focus};
 use super::text::{faint, of, plain, strong, write};
@@ -194,7 +194,7 @@ fn events(console: &Console, room: usize) -> Vec<Line> {
 
 /// The last text that was said, while it is fresh.
 pub(super) fn said(console: &Console) -> Option<String> {
-    let now = console.reel.now();
+    let now = console.rewind.now();
     let entries = console.entries().iter().rev();
     entries.take_while(|entry| (now - entry.time()).nanos() < SAID).find_map(|entry| {
         match &entry.what {
@@ -263,7 +263,7 @@ fn frame(buffer: &mut Buffer, area: Rect, width: u16, height: u16, title: &str) 
         height,
     );
     Clear.render(outer, buffer);
-    buffer.set_style(outer, plain().bg(super::canvas::rgb(crate::marks::DARK.paper)));
+    buffer.set_style(outer, plain().bg(super::canvas::rgb(crate::theme::DARK.paper)));
     let bar = "─".repeat(usize::from(width.saturating_sub(2)));
     write(buffer, outer, 0, &format!("┌{bar}┐"), faint());
     write(buffer, outer, height - 1, &format!("└{bar}┘"), faint());

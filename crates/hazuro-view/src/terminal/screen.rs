@@ -5,13 +5,13 @@ use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use ratatui::style::{Modifier, Style};
 
-use crate::marks::{DARK, Mark};
-use crate::still::figures;
+use crate::figures::figures;
+use crate::theme::{DARK, Mark};
 use crate::view::View;
 
 use super::canvas::rgb;
 use super::console::{Console, Focus};
-use super::map::{self, Chosen, Eye};
+use super::map::{self, Chosen, Viewport};
 use super::overview::whole;
 use super::panels;
 use super::text::{faint, of, plain, strong, write};
@@ -57,13 +57,13 @@ impl Console {
         let state = if self.running { "▶" } else { "❚❚ paused" };
         let speed =
             if self.speed() == 1.0 { String::new() } else { format!(" ×{}", self.speed()) };
-        let back = if self.reel.now() < self.reel.end() {
-            format!(" of {:.2}", self.reel.end().secs())
+        let back = if self.rewind.now() < self.rewind.end() {
+            format!(" of {:.2}", self.rewind.end().secs())
         } else {
             String::new()
         };
         let who = self.player().map_or("nobody", |who| play.scene().name(who));
-        let view = self.eye.map_or(View::Top, |eye| eye.view);
+        let view = self.viewport.map_or(View::Top, |viewport| viewport.view);
         let words = format!(
             " {}  {:.2}{back} s {state}{speed}  you are {who}  {}",
             play.scene().title(),
@@ -79,30 +79,30 @@ impl Console {
     }
 
     fn map(&mut self, buffer: &mut Buffer, resized: bool) {
-        let mut eye = match self.eye {
-            Some(eye) if !resized || self.follows => eye,
-            Some(eye) => whole(self, eye.view),
+        let mut viewport = match self.viewport {
+            Some(viewport) if !resized || self.follows => viewport,
+            Some(viewport) => whole(self, viewport.view),
             None => whole(self, View::Top),
         };
         if self.follows
             && let Some(pose) = self.player().and_then(|who| self.play().pose(who).ok())
         {
-            eye.middle = eye.view.flat(pose.position);
+            viewport.middle = viewport.view.flat(pose.position);
         }
-        self.eye = Some(eye);
+        self.viewport = Some(viewport);
         let firings = self.firings();
         let all = figures(self.play(), &firings);
         let chosen = Chosen { player: self.player(), detector: self.chosen };
-        map::draw(buffer, self.area, &eye, &all, chosen, &DARK);
-        self.ruler(buffer, &eye);
+        map::draw(buffer, self.area, &viewport, &all, chosen, &DARK);
+        self.ruler(buffer, &viewport);
     }
 
-    fn ruler(&self, buffer: &mut Buffer, eye: &Eye) {
-        let metres = crate::picture::round_up(16.0 / eye.dots);
-        let cells = (metres * eye.dots / 2.0).round() as usize;
+    fn ruler(&self, buffer: &mut Buffer, viewport: &Viewport) {
+        let metres = crate::picture::round_up(16.0 / viewport.dots);
+        let cells = (metres * viewport.dots / 2.0).round() as usize;
         let text = format!("├{}┤ {metres} m ", "─".repeat(cells.saturating_sub(2)));
         write(buffer, self.area, self.area.height - 1, &text, faint());
-        if eye.view == View::Top && self.area.width > 30 {
+        if viewport.view == View::Top && self.area.width > 30 {
             let at = Rect { x: self.area.x + self.area.width - 4, width: 4, ..self.area };
             write(buffer, at, 0, "N ↑", faint());
         }
@@ -112,7 +112,7 @@ impl Console {
     fn foot(&mut self, buffer: &mut Buffer, area: Rect) {
         let offers = self.offers();
         write(buffer, area, 0, &offers, of(Mark::Offer));
-        let now = self.reel.now();
+        let now = self.rewind.now();
         let said = panels::said(self);
         let (words, style) = match (&self.broken, &self.notice, said) {
             (Some(broken), ..) => {

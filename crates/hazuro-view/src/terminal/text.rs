@@ -5,7 +5,7 @@ use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use ratatui::style::{Modifier, Style};
 
-use crate::marks::{DARK, Mark};
+use crate::theme::{DARK, Mark};
 
 use super::canvas::rgb;
 

@@ -5,7 +5,7 @@ use ratatui::layout::Rect;
 
 use hazuro::Time;
 
-use crate::marks::Mark;
+use crate::theme::Mark;
 use crate::timeline::{Row, Timeline};
 
 use super::text::{faint, of, plain, write};

@@ -8,7 +8,7 @@ use hazuro::geometry::{Form, Pose, Shape};
 use hazuro::glam::{DQuat, DVec3};
 use hazuro::scene::Facts;
 use hazuro::{Entry, Time};
-use hazuro_view::{DARK, Film, LIGHT, Mark, Timeline, View, Window, outlines};
+use hazuro_view::{DARK, LIGHT, Mark, Recording, Timeline, View, Window, outlines};
 use proptest::prelude::*;
 use support::demo;
 
@@ -83,19 +83,20 @@ fn films_are_true_to_the_play() {
     for name in ["mill", "granary"] {
         let loaded = demo(&format!("{name}.playtest.toml"));
         let playtest = loaded.playtest.as_ref().unwrap();
-        let film = Film::shoot(&mut playtest.play(), Time::from_secs(30.0));
-        assert!(film.tracks.len() > 2);
+        let recording = Recording::of(&mut playtest.play(), Time::from_secs(30.0));
+        assert!(recording.tracks.len() > 2);
         let mut play = playtest.play();
         let mut strays = BTreeMap::new();
         for step in 1..900 {
             let time = Time::from_secs(f64::from(step) / 30.0);
             play.advance(time);
-            for id in film.tracks.keys() {
+            for id in recording.tracks.keys() {
                 let facts = play.facts();
                 if !facts.is_enabled(*id) && !facts.is_visible(*id) {
                     continue;
                 }
-                let (real, shown) = (play.pose(*id).unwrap().position, film.at(*id, time).unwrap());
+                let (real, shown) =
+                    (play.pose(*id).unwrap().position, recording.at(*id, time).unwrap());
                 // What jumps is shown to jump at the next look, at most a twentieth of a second
                 // later: it is never elsewhere for longer.
                 let off = real.distance(shown.place);
@@ -104,7 +105,7 @@ fn films_are_true_to_the_play() {
                 assert!(*late < 3, "{name}: {} at {time}: {off}", play.scene().name(*id));
             }
         }
-        let all = film.tracks.values().map(Vec::len).sum::<usize>();
+        let all = recording.tracks.values().map(Vec::len).sum::<usize>();
         assert!(all < 3000, "{all} places are kept");
     }
 }
@@ -112,16 +113,18 @@ fn films_are_true_to_the_play() {
 #[test]
 fn ways_begin_anew_where_somebody_is_put_elsewhere() {
     let loaded = demo("granary.playtest.toml");
-    let film = Film::shoot(&mut loaded.playtest.as_ref().unwrap().play(), Time::from_secs(20.0));
+    let recording =
+        Recording::of(&mut loaded.playtest.as_ref().unwrap().play(), Time::from_secs(20.0));
     let all = (Time::ZERO, Time::from_secs(20.0));
     // Through both hatches.
-    let miller = film.ways(loaded.scene.find("miller").unwrap(), all);
+    let miller = recording.ways(loaded.scene.find("miller").unwrap(), all);
     assert!(miller.len() >= 3, "{miller:?}");
     // What drifts is nowhere before it has come, so no way leads there.
-    let drift = film.ways(loaded.scene.find("drift#3").unwrap(), all);
+    let drift = recording.ways(loaded.scene.find("drift#3").unwrap(), all);
     let creek = |place: &DVec3| place.z < -2.0 && place.z > -4.5;
     assert!(!drift.is_empty() && drift.iter().flatten().all(creek), "{drift:?}");
-    let early = film.ways(loaded.scene.find("miller").unwrap(), (Time::ZERO, Time::from_secs(0.2)));
+    let early =
+        recording.ways(loaded.scene.find("miller").unwrap(), (Time::ZERO, Time::from_secs(0.2)));
     assert!(early.iter().flatten().count() <= 4);
 }
 
@@ -130,10 +133,10 @@ fn timelines_tell_who_was_inside_from_when_to_when() {
     for name in ["gate", "yard", "mill", "granary"] {
         let loaded = demo(&format!("{name}.playtest.toml"));
         let playtest = loaded.playtest.as_ref().unwrap();
-        let film = Film::shoot(&mut playtest.play(), playtest.length());
-        let timeline = Timeline::of(&loaded.scene, &film);
+        let recording = Recording::of(&mut playtest.play(), playtest.length());
+        let timeline = Timeline::of(&loaded.scene, &recording);
         let scene = &loaded.scene;
-        for event in film.entries.iter().filter_map(Entry::event) {
+        for event in recording.entries.iter().filter_map(Entry::event) {
             let (Some(on), Some(who), Some(detector)) =
                 (event.on, event.who, event.kind.detector())
             else {
@@ -167,8 +170,9 @@ fn timelines_tell_who_was_inside_from_when_to_when() {
 #[test]
 fn effects_and_cooldowns_last_as_long_as_they_do() {
     let loaded = demo("mill.playtest.toml");
-    let film = Film::shoot(&mut loaded.playtest.as_ref().unwrap().play(), Time::from_secs(60.0));
-    let timeline = Timeline::of(&loaded.scene, &film);
+    let recording =
+        Recording::of(&mut loaded.playtest.as_ref().unwrap().play(), Time::from_secs(60.0));
+    let timeline = Timeline::of(&loaded.scene, &recording);
     let row = |name: &str, sort: &str| {
         timeline.rows.iter().find(|row| (row.name.as_str(), row.sort) == (name, sort)).unwrap()
     };

@@ -6,7 +6,7 @@ mod console;
 mod drawing;
 mod hosted;
 mod pictures;
-mod reel;
 mod reports;
+mod rewind;
 mod support;
 mod views;

@@ -5,7 +5,7 @@ use crate::support;
 use std::collections::BTreeSet;
 
 use hazuro::Time;
-use hazuro_view::{Film, Firings, Picture, Timeline, View, chart, png};
+use hazuro_view::{Firings, Picture, Recording, Timeline, View, chart, png};
 use support::{YARD, demo, scene};
 
 /// The texts of a picture.
@@ -40,9 +40,9 @@ fn states_differ_without_colour() {
     let yard = scene(YARD);
     let mut play = hazuro::Play::new(yard.scene.clone());
     play.place("miller", [0.0, 0.0, -4.0]).unwrap();
-    let film = Film::shoot(&mut play, Time::from_secs(0.2));
+    let recording = Recording::of(&mut play, Time::from_secs(0.2));
     let mut firings = Firings::default();
-    firings.note(&film.entries);
+    firings.note(&recording.entries);
     assert!(has(&Picture::new(&play, &firings).svg(), "has just fired"));
     play.advance(Time::from_secs(2.0));
     let svg = Picture::new(&play, &firings).svg();
@@ -57,9 +57,9 @@ fn ways_and_events_are_numbered_within_the_span() {
     let loaded = demo("gate.playtest.toml");
     let playtest = loaded.playtest.as_ref().unwrap();
     let mut play = playtest.play();
-    let film = Film::shoot(&mut play, playtest.length());
+    let recording = Recording::of(&mut play, playtest.length());
     let firings = Firings::default();
-    let whole = Picture { film: Some(&film), ..Picture::new(&play, &firings) };
+    let whole = Picture { recording: Some(&recording), ..Picture::new(&play, &firings) };
     let svg = whole.svg();
     assert!(has(&svg, "enter sluice_pad miller") && has(&svg, "hit path_ray miller"));
     assert!(has(&svg, "2.400"), "when");
@@ -115,8 +115,8 @@ fn hostile_names_and_empty_scenes_are_drawn() {
 fn a_timeline_has_a_row_for_each_detector() {
     let loaded = demo("mill.playtest.toml");
     let playtest = loaded.playtest.as_ref().unwrap();
-    let film = Film::shoot(&mut playtest.play(), playtest.length());
-    let svg = chart("Tide mill", &Timeline::of(&loaded.scene, &film), 1280, true);
+    let recording = Recording::of(&mut playtest.play(), playtest.length());
+    let svg = chart("Tide mill", &Timeline::of(&loaded.scene, &recording), 1280, true);
     for words in ["flour_dust", "zone", "effects", "cues", "said", "refused, or wrong", "60 s"] {
         assert!(has(&svg, words), "{words}");
     }

@@ -18,21 +18,21 @@ const THIN: i64 = 12;
 ///
 /// ```
 /// use hazuro::{Input, Play, Scene, Time, geometry::Shape, scene::{Body, Entity}};
-/// use hazuro_view::Reel;
+/// use hazuro_view::Rewind;
 /// let body = Body::new(Shape::Capsule { radius: 0.3, height: 1.8 }).walk(3.0);
 /// let scene = Scene::builder("Yard").entity(Entity::new("miller").body(body)).build()?;
 /// let miller = scene.find("miller").unwrap();
-/// let mut reel = Reel::new(Play::new(scene));
-/// reel.input(Input::Walk { who: miller, to: [6.0, 0.0, 0.0].into() })?;
-/// reel.go(Time::from_secs(1.0));
-/// let then = reel.play().state().fingerprint();
-/// reel.go(Time::from_secs(5.0));
-/// reel.go(Time::from_secs(1.0));
-/// assert_eq!(reel.play().state().fingerprint(), then);
+/// let mut rewind = Rewind::new(Play::new(scene));
+/// rewind.input(Input::Walk { who: miller, to: [6.0, 0.0, 0.0].into() })?;
+/// rewind.go(Time::from_secs(1.0));
+/// let then = rewind.play().state().fingerprint();
+/// rewind.go(Time::from_secs(5.0));
+/// rewind.go(Time::from_secs(1.0));
+/// assert_eq!(rewind.play().state().fingerprint(), then);
 /// # Ok::<(), Box<dyn std::error::Error>>(())
 /// ```
 #[derive(Debug)]
-pub struct Reel {
+pub struct Rewind {
     play: Play,
     entries: Vec<Entry>,
     /// Everything done, in order of time; what is ahead is done again if nothing else is done before.
@@ -51,7 +51,7 @@ struct Kept {
     given: usize,
 }
 
-impl Reel {
+impl Rewind {
     /// From a play at its beginning.
     pub fn new(play: Play) -> Self {
         let first = Kept { state: play.state().clone(), entries: 0, given: 0 };

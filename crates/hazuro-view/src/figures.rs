@@ -8,9 +8,9 @@ use hazuro::glam::{DQuat, DVec3};
 use hazuro::scene::{Detector, EventKind, Scene};
 use hazuro::{EntityId, Entry, Play, Time};
 
-use crate::film::Switches;
-use crate::marks::Mark;
 use crate::outline::{Outline, hull, outlines};
+use crate::recording::Switches;
+use crate::theme::Mark;
 use crate::view::{Flat, View, Window};
 
 /// How long a detector that fired is shown as such.

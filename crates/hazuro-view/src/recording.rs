@@ -63,20 +63,20 @@ impl Switches {
 ///
 /// ```
 /// use hazuro::{Play, Scene, Time, geometry::Shape, scene::{Body, Entity}};
-/// use hazuro_view::Film;
+/// use hazuro_view::Recording;
 /// let body = Body::new(Shape::Capsule { radius: 0.3, height: 1.8 }).walk(3.0);
 /// let scene = Scene::builder("Yard").entity(Entity::new("miller").body(body)).build()?;
 /// let miller = scene.find("miller").unwrap();
 /// let mut play = Play::new(scene);
 /// play.schedule(Time::ZERO, hazuro::Input::Walk { who: miller, to: [6.0, 0.0, 0.0].into() })?;
-/// let film = Film::shoot(&mut play, Time::from_secs(3.0));
+/// let recording = Recording::of(&mut play, Time::from_secs(3.0));
 /// // It turns, goes straight and evenly, and stands: a few places tell it all.
-/// assert!(film.tracks[&miller].len() < 6);
-/// assert!((film.at(miller, Time::from_secs(1.0)).unwrap().place.x - 3.0).abs() < 0.01);
+/// assert!(recording.tracks[&miller].len() < 6);
+/// assert!((recording.at(miller, Time::from_secs(1.0)).unwrap().place.x - 3.0).abs() < 0.01);
 /// # Ok::<(), Box<dyn std::error::Error>>(())
 /// ```
 #[derive(Clone, Debug)]
-pub struct Film {
+pub struct Recording {
     /// How long.
     pub until: Time,
     /// Everything that happened, in order.
@@ -91,7 +91,7 @@ pub struct Film {
     pub switches: BTreeMap<EntityId, Vec<(Time, Switches)>>,
 }
 
-impl Film {
+impl Recording {
     /// From when to when each thing was highlighted for anybody.
     pub(crate) fn highlights(&self) -> BTreeMap<EntityId, Vec<(Time, Time)>> {
         let mut spans: BTreeMap<EntityId, Vec<(Time, Time)>> = BTreeMap::new();
@@ -120,10 +120,10 @@ impl Film {
     }
 
     /// Plays on to `until` and keeps what there is to see.
-    pub fn shoot(play: &mut Play, until: Time) -> Self {
-        let mut shooting = Shooting::new(play);
-        shooting.go(play, until);
-        shooting.finish()
+    pub fn of(play: &mut Play, until: Time) -> Self {
+        let mut recorder = Recorder::new(play);
+        recorder.go(play, until);
+        recorder.finish()
     }
 
     /// The ways that something went from one time to another: a new one begins wherever it was put
@@ -174,59 +174,59 @@ fn short_way(turn: f64) -> f64 {
     (turn + whole / 2.0).rem_euclid(whole) - whole / 2.0
 }
 
-/// A film being made.
+/// A recording being made.
 #[derive(Debug)]
-pub(crate) struct Shooting {
-    film: Film,
+pub(crate) struct Recorder {
+    recording: Recording,
     /// Effects under way: since when.
     under: BTreeMap<(EntityId, String), Time>,
     /// Of each track, where it has been since its last kept place, which may yet lie on one line.
     pending: BTreeMap<EntityId, Vec<Waypoint>>,
 }
 
-impl Shooting {
+impl Recorder {
     /// Begins with how the play is now.
     pub fn new(play: &Play) -> Self {
-        let film = Film {
+        let recording = Recording {
             until: play.now(),
             entries: Vec::new(),
             tracks: BTreeMap::new(),
             effects: Vec::new(),
             switches: BTreeMap::new(),
         };
-        let mut shooting = Self { film, under: BTreeMap::new(), pending: BTreeMap::new() };
-        shooting.look(play);
-        shooting
+        let mut recorder = Self { recording, under: BTreeMap::new(), pending: BTreeMap::new() };
+        recorder.look(play);
+        recorder
     }
 
     /// Plays on to `until`.
     pub fn go(&mut self, play: &mut Play, until: Time) {
         while play.now() < until {
             let time = (play.now() + Time::of_tick(1, LOOKS)).min(until);
-            self.film.entries.extend_from_slice(play.advance(time));
-            self.film.until = time;
+            self.recording.entries.extend_from_slice(play.advance(time));
+            self.recording.until = time;
             self.look(play);
         }
     }
 
     /// The effects until now, in the order of whom they are on; those under way last until now.
     pub fn effects(&self) -> Vec<(EntityId, String, Time, Time)> {
-        let until = self.film.until;
+        let until = self.recording.until;
         let under = self.under.iter().filter(|(_, since)| **since < until);
         let under = under.map(|((of, effect), since)| (*of, effect.clone(), *since, until));
-        let mut all: Vec<_> = self.film.effects.iter().cloned().chain(under).collect();
+        let mut all: Vec<_> = self.recording.effects.iter().cloned().chain(under).collect();
         all.sort_by_key(|effect| (effect.0, effect.2));
         all
     }
 
-    /// The film until now.
-    pub fn finish(mut self) -> Film {
-        self.film.effects = self.effects();
+    /// The recording until now.
+    pub fn finish(mut self) -> Recording {
+        self.recording.effects = self.effects();
         for (id, waypoints) in self.pending {
-            self.film.tracks.entry(id).or_default().extend(waypoints.last());
+            self.recording.tracks.entry(id).or_default().extend(waypoints.last());
         }
-        self.film.tracks.retain(|_, track| track.len() > 1);
-        self.film
+        self.recording.tracks.retain(|_, track| track.len() > 1);
+        self.recording
     }
 
     /// Notes where everything is now.
@@ -234,9 +234,9 @@ impl Shooting {
         let (facts, now) = (play.facts(), play.now());
         for id in play.scene().ids() {
             let switches = Switches::of(&facts, id);
-            let known = self.film.switches.get(&id).and_then(|known| known.last());
+            let known = self.recording.switches.get(&id).and_then(|known| known.last());
             if known.map_or(Switches::ALL_ON, |(_, known)| *known) != switches {
-                self.film.switches.entry(id).or_default().push((now, switches));
+                self.recording.switches.entry(id).or_default().push((now, switches));
             }
             // What has been taken out of the play, or is not yet in it, is nowhere.
             if switches.there
@@ -252,7 +252,7 @@ impl Shooting {
 
     /// Notes a place, and drops those before it that lie on the way.
     fn pass(&mut self, id: EntityId, waypoint: Waypoint) {
-        let track = self.film.tracks.entry(id).or_default();
+        let track = self.recording.tracks.entry(id).or_default();
         let Some(last) = track.last().copied() else {
             track.push(waypoint);
             return;
@@ -294,7 +294,7 @@ impl Shooting {
         let over: Vec<(EntityId, String)> = over.map(|(key, _)| key.clone()).collect();
         for key in over {
             if let Some(since) = self.under.remove(&key) {
-                self.film.effects.push((key.0, key.1, since, now));
+                self.recording.effects.push((key.0, key.1, since, now));
             }
         }
     }
