@@ -2,6 +2,7 @@
 
 use hazuro::{EntityId, Entry, Event, Scene, Time};
 
+use super::often::Often;
 use super::pattern::Pattern;
 use super::told::{Sighting, Told};
 use crate::why::{Inquiry, Question};
@@ -119,12 +120,50 @@ impl<'a> Judge<'a> {
     }
 }
 
-/// Events as a short list of times.
-pub(super) fn list(scene: &Scene, sightings: &[Sighting<'_>]) -> String {
-    times(sightings.iter().map(|Sighting { event, at }| {
-        let who = event.who.map_or(String::new(), |who| format!(" ({})", scene.name(who)));
-        format!("at {at} s{who}")
-    }))
+/// What is counted for an expectation.
+pub(super) struct Counted<'a, T> {
+    /// What is expected, without how often.
+    pub expected: String,
+    pub often: Often,
+    /// What is as expected.
+    pub matching: Vec<T>,
+    /// What comes nearest, if nothing is.
+    pub instead: Vec<T>,
+    /// How one is told.
+    pub told: &'a dyn Fn(&T) -> String,
+}
+
+impl<T> Counted<'_, T> {
+    /// Whether it was so as often as it must; if not, why there is `one_too_many`, or why so and so many are
+    /// `missing`.
+    pub fn judged(
+        self,
+        judge: &Judge<'_>,
+        one_too_many: impl FnOnce(&T) -> Vec<String>,
+        missing: impl FnOnce(usize) -> Vec<String>,
+    ) -> Judged {
+        let Self { expected, often, matching, instead, told } = self;
+        let (count, met) = (matching.len(), often.fits(matching.len()));
+        let expected = expected + often.words().as_str();
+        let seen = match (count, met) {
+            (0, true) => String::new(),
+            (0, false) if !instead.is_empty() => {
+                format!("never; instead {}", times(instead.iter().map(told)))
+            }
+            _ => times(matching.iter().map(told)),
+        };
+        let why = judge.unless(met, || match often.most.and_then(|most| matching.get(most)) {
+            Some(first_too_many) => one_too_many(first_too_many),
+            None => missing(often.least.saturating_sub(count)),
+        });
+        Judged { met, expected, seen, why }
+    }
+}
+
+/// An event as its time, and who.
+pub(super) fn one(scene: &Scene, Sighting { event, at }: &Sighting<'_>) -> String {
+    let who = event.who.map_or(String::new(), |who| format!(" ({})", scene.name(who)));
+    format!("at {at} s{who}")
 }
 
 /// A short list of times.

@@ -5,11 +5,14 @@ use std::convert::Infallible;
 use hazuro::scene::Detector;
 use hazuro::{EntityId, Entry, Happening, Time};
 
-use super::judge::{Judge, Judged, times};
+use super::judge::{Counted, Judge, Judged};
 use super::often::{Often, Span};
 use super::read::Reading;
 use super::{Expect, Watcher};
 use crate::words::taking;
+
+/// That somebody was refused something, and why in words.
+type Refusal<'a> = (&'a Entry, EntityId, String);
 
 /// Somebody must be kept from taking something so often.
 #[derive(Debug)]
@@ -49,7 +52,7 @@ impl Expect for Kept {
     fn judge(&self, judge: &Judge<'_>, _: Option<&Infallible>) -> Judged {
         let Self { what, who, why, span, often } = self;
         let scene = judge.scene();
-        let all: Vec<(&Entry, EntityId, String)> = judge
+        let all: Vec<Refusal<'_>> = judge
             .entries
             .iter()
             .filter_map(|entry| {
@@ -58,31 +61,26 @@ impl Expect for Kept {
                 Some((entry, to, why.words(scene)))
             })
             .collect();
-        let fits = |(entry, to, reason): &&(&Entry, EntityId, String)| {
+        let fits = |(entry, to, reason): &&Refusal<'_>| {
             span.holds(entry.time())
                 && who.is_none_or(|who| *to == who)
                 && why.as_ref().is_none_or(|why| reason.contains(why.as_str()))
         };
-        let told = |(entry, to, reason): &(&Entry, EntityId, String)| {
-            format!("at {} s ({}: {reason})", entry.time(), scene.name(*to))
-        };
-        let matching: Vec<_> = all.iter().filter(fits).collect();
-        let met = often.fits(matching.len());
         let by = who.map_or("somebody", |who| scene.name(who));
         let because = why.as_ref().map_or(String::new(), |why| format!(" (\"{why}\")"));
-        let (what_name, when) = (scene.name(*what), span.words() + often.words().as_str());
-        let expected = format!("{by} kept from {what_name}{because}{when}");
-        let mut seen = times(matching.iter().map(|it| told(it)));
-        if matching.is_empty() && !met && !all.is_empty() {
-            seen = format!("{seen}; instead {}", times(all.iter().map(told)));
-        }
-        let why = judge.unless(met, || match often.most {
-            // The first that is one too many.
-            Some(most) if matching.len() > most => {
-                vec![judge.inquiry.told(matching[most].0)]
-            }
-            _ => judge.inquiry.taken(*what, *who, span.by.unwrap_or(judge.length)),
-        });
-        Judged { met, expected, seen, why }
+        let counted = Counted {
+            expected: format!("{by} kept from {}{because}{}", scene.name(*what), span.words()),
+            often: *often,
+            matching: all.iter().filter(fits).cloned().collect(),
+            instead: all,
+            told: &|(entry, to, reason)| {
+                format!("at {} s ({}: {reason})", entry.time(), scene.name(*to))
+            },
+        };
+        counted.judged(
+            judge,
+            |(entry, ..)| vec![judge.inquiry.told(entry)],
+            |_| judge.inquiry.taken(*what, *who, span.by.unwrap_or(judge.length)),
+        )
     }
 }

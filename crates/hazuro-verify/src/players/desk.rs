@@ -172,16 +172,20 @@ impl<'a> Desk<'a> {
         let corrected = most.map_or(String::new(), |(time, most)| {
             let times =
                 if seen.len() == 1 { "once".into() } else { format!("{} times", seen.len()) };
-            let at = (time.secs() * 1e3).round() / 1e3;
             format!(
-                ", and was put elsewhere than foreseen {times}, by {:.2} m at most, at {at} s",
-                most.metres
+                ", and was put elsewhere than foreseen {times}, by {:.2} m at most, at {} s",
+                most.metres,
+                about(*time)
             )
         });
-        let since = (since.secs() * 1e3).round() / 1e3;
-        (since > 0.1 || !corrected.is_empty())
-            .then(|| format!("{name} was in from {since} s on{corrected}"))
+        (since.secs() > 0.1 || !corrected.is_empty())
+            .then(|| format!("{name} was in from {} s on{corrected}", about(since)))
     }
+}
+
+/// A time in seconds, to the millisecond.
+pub(super) fn about(time: Time) -> f64 {
+    (time.secs() * 1e3).round() / 1e3
 }
 
 /// What an input is as something that a player does at a desk; nothing if only the host does such a thing.

@@ -7,7 +7,7 @@ use hazuro::{EntityId, Input, Play, Scene, Time};
 use hazuro_link::{Heard, News, Rehearsal, Room, Rules};
 
 use super::Player;
-use super::desk::{Desk, doing};
+use super::desk::{Desk, about, doing};
 use crate::expect::{Expectation, Seen, Told, Watcher};
 use crate::tape::Tape;
 use crate::words::done;
@@ -22,7 +22,7 @@ pub(crate) struct Rehearsed {
     /// Of each expectation that is about what a player sees at a moment: what they saw.
     pub moments: Vec<Option<Seen>>,
     /// What has gone otherwise than at one desk, in words.
-    pub notes: Vec<String>,
+    pub lines: Vec<String>,
 }
 
 /// Lets players do their part of a tape at desks of their own, and the host the rest. `play` is at its start, and
@@ -52,13 +52,13 @@ pub(crate) fn rehearse(
     let mut desks: Vec<Desk<'_>> =
         desks.map(|(player, seed)| Desk::new(player, &tape.inputs, scene, seed)).collect();
     let mut moments: Vec<Option<Seen>> = vec![None; expectations.len()];
-    let mut notes = Vec::new();
+    let mut lines = Vec::new();
     let mut now = Time::ZERO;
     while now < tape.length {
         for desk in &mut desks {
             desk.keep_on(&mut hall, now);
             for (number, why) in desk.act(&mut hall, now) {
-                notes.push(undone(tape, number, &why));
+                lines.push(undone(tape, number, &why));
             }
         }
         hall.step();
@@ -78,13 +78,13 @@ pub(crate) fn rehearse(
             }
         }
         for news in hall.room.news() {
-            notes.extend(words(tape, &desks, now, &news));
+            lines.extend(words(tape, &desks, now, &news));
         }
     }
-    notes.extend(desks.iter().filter_map(|desk| desk.summary(scene)));
+    lines.extend(desks.iter().filter_map(|desk| desk.summary(scene)));
     let (inputs, places) = heard(tape, &host, &desks, hall.room.heard());
     let told = desks.into_iter().map(|desk| desk.told).collect();
-    Rehearsed { tape: tape.with(inputs, places), told, moments, notes }
+    Rehearsed { tape: tape.with(inputs, places), told, moments, lines }
 }
 
 /// What was done in the play, by the host and by players, in order of time, and where that is written.
@@ -137,8 +137,7 @@ fn undone(tape: &Tape, number: usize, why: &str) -> String {
 
 /// What has come about at the host, in words; nothing of what is as it was to be.
 fn words(tape: &Tape, desks: &[Desk<'_>], now: Time, news: &News) -> Option<String> {
-    let scene: &Scene = &tape.scene;
-    let now = (now.secs() * 1e3).round() / 1e3;
+    let (scene, now): (&Scene, f64) = (&tape.scene, about(now));
     match news {
         News::Refused { player, number, why } => {
             let desk = desks.iter().find(|desk| desk.player.id == *player)?;

@@ -115,7 +115,7 @@ pub fn run_playtest_as(playtest: &Playtest, run: Run<'_>) -> Report {
     let told = rehearsed.map_or(&[][..], |it| &it.told);
     let judge = Judge { entries, inquiry: &inquiry, length, told, seen_by: None, explains };
     let outcomes = outcomes(playtest, &judge, &seen.moments, rehearsed);
-    let lines = rehearsed.map_or_else(Vec::new, |it| it.notes.clone());
+    let lines = rehearsed.map_or_else(Vec::new, |it| it.lines.clone());
     let halts = seen.entries.iter().filter_map(|entry| halt(playtest.scene(), entry)).collect();
     let failures = failures(&inquiry);
     let Played { entries, changed, cut_short, .. } = seen;
