@@ -112,7 +112,7 @@ fn pairs(
             obstacle.form.near(&from, &swept, |convex, at| {
                 let to = Pose { position: at.position + moved, ..*at };
                 let still = Glide { shape: convex, offset: Pose::IDENTITY, from: *at, to };
-                for (offset, piece) in &mover.skin {
+                for (offset, piece) in &mover.pieces {
                     visit(own, theirs, still, (*offset, piece));
                 }
             });
@@ -120,7 +120,7 @@ fn pairs(
         }
         for (place, convex) in obstacle.form.pieces() {
             let glide = Glide { shape: convex, offset: place, from, to };
-            for (offset, piece) in &mover.skin {
+            for (offset, piece) in &mover.pieces {
                 visit(own, theirs, glide, (*offset, piece));
             }
         }

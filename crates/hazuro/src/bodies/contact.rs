@@ -7,12 +7,10 @@ use smallvec::SmallVec;
 
 use crate::Time;
 use crate::describe::EntityId;
-use crate::geometry::{Aabb, Form, Pose, Shape, distance};
+use crate::geometry::{Aabb, Form, Pose, ROUNDING, Shape, distance};
 use crate::model::{Mover, Scene};
 use crate::space::{Filter, Hit, Space};
 use crate::state::State;
-
-use super::tolerance::ROUNDING;
 
 /// A gap up to which a body leans against something, in metres.
 pub(super) const CONTACT: f64 = 1e-6;
@@ -67,17 +65,17 @@ pub(super) struct Contact {
 impl<'a> Around<'a> {
     /// How many of the pieces of its shape are its own; the others are held.
     fn own_pieces(&self) -> usize {
-        self.scene().mover(self.who).map_or(usize::MAX, |own| own.skin.len())
+        self.scene().mover(self.who).map_or(usize::MAX, |own| own.pieces.len())
     }
 
     /// Whether it holds something.
     pub fn is_loaded(&self) -> bool {
-        self.mover.skin.len() > self.own_pieces()
+        self.mover.pieces.len() > self.own_pieces()
     }
 
     /// Whether nothing solid is between the body and what it holds, at a pose.
     pub fn reaches(&self, pose: &Pose) -> bool {
-        let mut held = self.mover.skin.iter().skip(self.own_pieces());
+        let mut held = self.mover.pieces.iter().skip(self.own_pieces());
         held.all(|(at, piece)| {
             let form =
                 Form::of_pieces(std::iter::once((Pose { position: DVec3::ZERO, ..*at }, piece)));
@@ -179,7 +177,7 @@ impl<'a> Around<'a> {
         for Obstacle { by, form, offset } in self.obstacles(&bounds) {
             let at = self.pose_of(by, self.now()) * offset;
             form.near(&at, &bounds, |convex, at| {
-                for (number, (offset, piece)) in self.mover.skin.iter().enumerate() {
+                for (number, (offset, piece)) in self.mover.pieces.iter().enumerate() {
                     let held = number >= own;
                     let between = distance(convex, at, piece, &(*pose * *offset));
                     if (deepest..=within).contains(&between.gap) {

@@ -5,7 +5,7 @@ use smallvec::SmallVec;
 
 use crate::Time;
 use crate::describe::{Blocked, EntityId};
-use crate::geometry::Pose;
+use crate::geometry::{Pose, ROUNDING};
 use crate::space::Space;
 use crate::state::Mode;
 
@@ -14,7 +14,7 @@ use super::contact::{Around, CONTACT, Contact, FIRM, SUPPORT};
 use super::controller::{Controller, Course, Desire, Plan};
 use super::load::mover_of;
 use super::solve::{Bound, Solution, solve};
-use super::tolerance::{AT_REST, PARTING, ROUNDING, SLOWED, WORTHWHILE};
+use super::tolerance::{AT_REST, PARTING, SLOWED, WORTHWHILE};
 
 /// How long a body falls before it is looked at anew, in seconds.
 const LONGEST_FALL: f64 = 4.0;
@@ -373,7 +373,11 @@ impl Controller<'_> {
         let Some(by) = bound.by.filter(|_| bound.pushes > ROUNDING) else { return false };
         state.carriers(scene, by).any(|carrier| {
             state.cast.end(carrier).is_some_and(|end| end > now)
-                && state.trips.get(&carrier).is_some_and(|trip| trip.blocked != Blocked::Push)
+                && state
+                    .motion
+                    .trips
+                    .get(&carrier)
+                    .is_some_and(|trip| trip.blocked != Blocked::Push)
         })
     }
 

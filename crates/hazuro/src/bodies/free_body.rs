@@ -5,11 +5,12 @@ use smallvec::SmallVec;
 
 use crate::Time;
 use crate::describe::EntityId;
+use crate::geometry::ROUNDING;
 use crate::state::Mode;
 
 use super::contact::{CONTACT, Contact, SUPPORT};
 use super::controller::{Controller, Course, Desire, Plan};
-use super::tolerance::{AT_REST, PARTING, ROUNDING};
+use super::tolerance::{AT_REST, PARTING};
 
 /// What comes together slower than this does not bounce, in metres per second.
 const SOFT: f64 = 0.5;

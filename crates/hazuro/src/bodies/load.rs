@@ -15,13 +15,13 @@ pub(super) fn mover_of(space: Space<'_>, who: EntityId) -> Option<Cow<'_, Mover>
     if held.peek().is_none() {
         return Some(Cow::Borrowed(own));
     }
-    let mut skin: Vec<(Pose, Convex)> = own.skin.to_vec();
+    let mut pieces: Vec<(Pose, Convex)> = own.pieces.to_vec();
     for what in held {
         let at = state.local_pose(what, state.now);
         if let Some(mover) = scene.mover(what) {
-            skin.extend(mover.skin.iter().map(|(pose, piece)| (at * *pose, piece.clone())));
+            pieces.extend(mover.pieces.iter().map(|(pose, piece)| (at * *pose, piece.clone())));
         }
     }
-    let form = Form::of_pieces(skin.iter().map(|(pose, piece)| (*pose, piece)));
-    Some(Cow::Owned(Mover { skin: skin.into(), form, round: false, ..own.clone() }))
+    let form = Form::of_pieces(pieces.iter().map(|(pose, piece)| (*pose, piece)));
+    Some(Cow::Owned(Mover { pieces: pieces.into(), form, round: false, ..own.clone() }))
 }

@@ -5,8 +5,7 @@ use glam::DVec2;
 use smallvec::SmallVec;
 
 use crate::describe::EntityId;
-
-use super::tolerance::ROUNDING;
+use crate::geometry::ROUNDING;
 
 /// What a body must not run into: its velocity along `along` must be at least `least`.
 pub(super) struct Bound {

@@ -56,7 +56,7 @@ impl Controller<'_> {
                 return rest;
             }
             let gave_up = order.way.is_empty() && !order.whole;
-            let (stirs, under_way) = state.stirs;
+            let (stirs, under_way) = state.motion.stirs;
             let waited = order.sought.is_none_or(|sought| {
                 let stirred = stirs != order.stirs || sought < under_way;
                 gave_up && stirred && sought + PATIENCE <= now

@@ -1,9 +1,5 @@
 //! How near is near enough for bodies: each tolerance with its reason.
 
-/// Lengths in metres, speeds in metres per second and cosines that differ by less are equal: what is left
-/// of rounding, a thousand times below anything that matters here.
-pub(super) const ROUNDING: f64 = 1e-9;
-
 /// Slower than this, in metres per second, is at rest: it takes more than a quarter of an hour for a
 /// millimetre. Also the length, in metres, of a way that is as good as travelled.
 pub(super) const AT_REST: f64 = 1e-6;

@@ -10,10 +10,9 @@ use std::collections::{BTreeMap, BinaryHeap};
 
 use glam::{DVec2, DVec3};
 
-use crate::geometry::Pose;
+use crate::geometry::{Pose, ROUNDING};
 
 use super::contact::Around;
-use super::tolerance::ROUNDING;
 
 /// No more places than this are looked at.
 const MOST_PLACES: usize = 4000;

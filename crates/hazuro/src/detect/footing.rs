@@ -10,7 +10,7 @@ use crate::Time;
 use crate::describe::{
     Among, Described, Detector, EntityId, Field, Footing, Ground, Layers, Scope, Switch, range,
 };
-use crate::geometry::{Aabb, Convex, Form, Pose, Ray, Shape};
+use crate::geometry::{Aabb, Convex, Form, Pose, ROUNDING, Ray, Shape};
 use crate::model::Thing;
 use crate::resolve::{Owner, Resolve, Resolver};
 use crate::space::{Filter, Hit, Space};
@@ -23,6 +23,14 @@ use super::{Answer, Asked, Change, Detect, Learnt, Question};
 
 /// What faces upwards less than this, as the sine of its elevation, is a wall.
 const WALL: f64 = 0.05;
+/// Grounds whose heights differ by no more than this, in metres, are level with one another: of the floor below
+/// everything and what lies on it, what lies there counts.
+const LEVEL: f64 = 1e-6;
+/// How far beside an edge it is asked how the surface slopes there, in metres.
+const ASIDE: f64 = 1e-4;
+/// From how far above the surface that is asked, and how far below, in metres: on the steepest slope to stand on,
+/// the surface is no farther off than that.
+const ABOVE: f64 = 1e-3;
 
 /// How far the feet may at least sink in before what they are in is ground no more, in metres.
 const LEAST_LIFT: f64 = 0.1;
@@ -57,7 +65,7 @@ const fn gates<'a>() -> [Check<Look<'a>>; 3] {
         enabled(),
         Check {
             gate: Gate::InAngle,
-            passes: |look| look.ground.slope <= look.spec.config.slope + 1e-9,
+            passes: |look| look.ground.slope <= look.spec.config.slope + ROUNDING,
             evidence: |look| Evidence::Angle {
                 got: look.ground.slope,
                 most: look.spec.config.slope,
@@ -96,7 +104,7 @@ impl Detect for Footing {
         let Question { space, on, cause, failures } = question;
         let Space { scene, state, .. } = space;
         let spec = senses(scene, on)?.footing.as_ref()?;
-        let before = state.stands.get(&on);
+        let before = state.senses.stands.get(&on);
         let (mut ground, mut meeting) = look_down(space, on, spec)?;
         let who = ground.under.unwrap_or(on);
         let detector = Detector::Footing;
@@ -191,7 +199,7 @@ fn look_down(space: Space<'_>, on: EntityId, spec: &FootingSpec) -> Option<(Grou
     let floor = above.filter(|above| (-lift..=reach).contains(above));
     let height = first.map(|hit| hit.distance - lift);
     let Some((hit, height)) =
-        first.zip(height).filter(|(_, height)| floor.is_none_or(|it| *height <= it + 1e-6))
+        first.zip(height).filter(|(_, height)| floor.is_none_or(|it| *height <= it + LEVEL))
     else {
         // Only the level ground below everything, or nothing.
         let height = floor.unwrap_or(f64::INFINITY);
@@ -200,8 +208,8 @@ fn look_down(space: Space<'_>, on: EntityId, spec: &FootingSpec) -> Option<(Grou
         return Some((ground, Meeting { point, normal: DVec3::Y, speed: 0.0 }));
     };
     // The ball may have met an edge: then the surface beside it tells the slope.
-    let aside = DVec3 { y: 0.0, ..-hit.normal }.normalize_or_zero() * 1e-4;
-    let down = Ray::new(hit.point + aside + DVec3::Y * 1e-3, DVec3::NEG_Y, 2e-3).ok();
+    let aside = DVec3 { y: 0.0, ..-hit.normal }.normalize_or_zero() * ASIDE;
+    let down = Ray::new(hit.point + aside + DVec3::Y * ABOVE, DVec3::NEG_Y, 2.0 * ABOVE).ok();
     let beside = down.and_then(|ray| space.ray(&ray, &filter)).filter(|hit| !hit.inside);
     let flatness = beside.map_or(hit.normal.y, |beside| beside.normal.y.max(hit.normal.y));
     let flatness = flatness.min(1.0);

@@ -112,7 +112,7 @@ impl Rule<'_> {
 /// Whether a detector may act at all any more.
 pub(crate) fn is_left(scene: &Scene, state: &State, (on, detector): (EntityId, Detector)) -> bool {
     let limit = state.limits(scene, on).limit;
-    let usage = state.detector_usage.get(&(on, detector, None));
+    let usage = state.senses.detector_usage.get(&(on, detector, None));
     limit.is_none_or(|limit| usage.is_none_or(|usage| usage.times < limit))
 }
 
@@ -123,5 +123,5 @@ pub(crate) fn ready_at(
     (on, detector, who): (EntityId, Detector, EntityId),
 ) -> Option<Time> {
     let whose = if state.limits(scene, on).shared { None } else { Some(who) };
-    state.detector_usage.get(&(on, detector, whose)).map(|usage| usage.ready_at)
+    state.senses.detector_usage.get(&(on, detector, whose)).map(|usage| usage.ready_at)
 }

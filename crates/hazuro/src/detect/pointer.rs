@@ -6,7 +6,7 @@ use crate::Time;
 use crate::describe::{
     Described, Detector, Drag, EntityId, Fault, Field, Lens, Pointer, Scope, range,
 };
-use crate::geometry::{Pose, Ray};
+use crate::geometry::{Pose, ROUNDING, Ray};
 use crate::model::{CameraSpec, Scene, Thing};
 use crate::resolve::{Owner, Resolve, Resolver};
 use crate::space::{Filter, Hit, Space};
@@ -271,7 +271,7 @@ pub(crate) fn on_screen(space: Space<'_>, player: EntityId, place: DVec3) -> Opt
     let [width, height] = spec.config.viewport;
     let local = pose.inverse().point(place);
     let (x, y) = match spec.config.lens {
-        Lens::Perspective { .. } if local.z >= -1e-9 => return None,
+        Lens::Perspective { .. } if local.z >= -ROUNDING => return None,
         Lens::Perspective { angle } => {
             let half = half_height(angle) * -local.z;
             (local.x / half, local.y / half)
@@ -296,14 +296,14 @@ pub(crate) fn drag(
         DragSpec::Plane(normal) => {
             let slant = way.dot(normal);
             let along = (grip.point - origin).dot(normal) / slant;
-            (slant.abs() > 1e-9 && along >= 0.0).then(|| ray.at(along))?
+            (slant.abs() > ROUNDING && along >= 0.0).then(|| ray.at(along))?
         }
         DragSpec::Axis(axis) => {
             // Where the line comes nearest to the ray.
             let between = origin - grip.point;
             let (cos, slant) = (axis.dot(way), 1.0 - axis.dot(way).powi(2));
             let along = (between.dot(axis) - cos * between.dot(way)) / slant;
-            (slant > 1e-9).then(|| grip.point + axis * along)?
+            (slant > ROUNDING).then(|| grip.point + axis * along)?
         }
         DragSpec::Surface(surface) => {
             let pose = state.pose(scene, surface, state.now);

@@ -9,7 +9,7 @@ use crate::Time;
 use crate::describe::{
     Described, Detector, EntityId, Field, Layers, Listed, Prompt, Scope, TagId, range,
 };
-use crate::geometry::{Aabb, Convex, Pose, gap};
+use crate::geometry::{Aabb, Convex, Pose, ROUNDING, gap};
 use crate::model::{PlacedPart, Thing};
 use crate::resolve::{Owner, Resolve, Resolver};
 use crate::space::Space;
@@ -185,11 +185,11 @@ impl Look<'_> {
         let [own, player] = [on, who].map(|one| state.pose(scene, one, state.now));
         let mut way = player.inverse().point(own.position);
         way.y = 0.0;
-        if way.length() < 1e-9 { 0.0 } else { way.angle_between(DVec3::NEG_Z) }
+        if way.length() < ROUNDING { 0.0 } else { way.angle_between(DVec3::NEG_Z) }
     }
 
     fn widest(&self) -> f64 {
-        self.spec.config.angle / 2.0 + if self.offered { LEEWAY } else { 1e-9 }
+        self.spec.config.angle / 2.0 + if self.offered { LEEWAY } else { ROUNDING }
     }
 
     fn hidden_by(&self) -> Option<EntityId> {

@@ -5,7 +5,7 @@ use smallvec::SmallVec;
 
 use crate::Time;
 use crate::describe::{Described, Detector, EntityId, Field, Layers, Scope, Sight, range};
-use crate::geometry::{Aabb, Pose, Ray};
+use crate::geometry::{Aabb, Pose, ROUNDING, Ray};
 use crate::model::{PlacedPart, Scene, Thing, eyes};
 use crate::resolve::{Owner, Resolve, Resolver};
 use crate::space::{Filter, Space};
@@ -91,7 +91,7 @@ const fn gates<'a>() -> [Check<Look<'a>>; 9] {
             gate: Gate::InView,
             passes: |look| {
                 look.count_seen();
-                look.is_felt() || look.share() + 1e-9 >= look.spec.config.fraction
+                look.is_felt() || look.share() + ROUNDING >= look.spec.config.fraction
             },
             evidence: |look| match look.hidden_by() {
                 Some(solid) if look.seen == 0 => Evidence::HiddenBy(solid),
@@ -143,7 +143,7 @@ impl Look<'_> {
         let eye = self.eye.position;
         let mut far: SmallVec<[f64; 8]> = self.points.iter().map(|it| it.distance(eye)).collect();
         far.sort_by(f64::total_cmp);
-        let needed = (config.fraction * far.len() as f64 - 1e-9).ceil().max(1.0) as usize;
+        let needed = (config.fraction * far.len() as f64 - ROUNDING).ceil().max(1.0) as usize;
         self.far = far.get(needed - 1).copied().unwrap_or(f64::INFINITY);
         let inverse = self.eye.inverse();
         for point in &self.points {
@@ -175,7 +175,7 @@ impl Look<'_> {
             };
             if !space.ray_any(&ray, &filter) {
                 self.seen += 1;
-                if self.seen as f64 + 1e-9 >= enough {
+                if self.seen as f64 + ROUNDING >= enough {
                     break;
                 }
             }
@@ -210,7 +210,7 @@ fn level(spec: &SightSpec, before: &Awareness, now: Time, in_view: bool) -> f64 
         before.level
     };
     // So that ten tenths are one.
-    let level = if (level - 1.0).abs() < 1e-9 { 1.0 } else { level };
+    let level = if (level - 1.0).abs() < ROUNDING { 1.0 } else { level };
     match in_view {
         true if config.notice == 0.0 => 1.0,
         false if config.forget == 0.0 => 0.0,
@@ -244,6 +244,7 @@ impl Detect for Sight {
         let mut candidates: SmallVec<[EntityId; 8]> = SmallVec::new();
         let range = (on, EntityId::LOWEST)..=(on, EntityId::HIGHEST);
         let known = state
+            .senses
             .awareness
             .range(range)
             .filter(|(_, awareness)| awareness.level > 0.0 || awareness.in_view);
@@ -265,7 +266,7 @@ impl Detect for Sight {
         let (mut changes, mut learnt, mut unsettled) = (SmallVec::new(), SmallVec::new(), false);
         for who in candidates {
             let fresh = Awareness { looked: state.now, ..Awareness::default() };
-            let before = state.awareness.get(&(on, who)).copied().unwrap_or(fresh);
+            let before = state.senses.awareness.get(&(on, who)).copied().unwrap_or(fresh);
             let target = Target { space, on, detector, who, failures };
             let mut look = Look {
                 target,

@@ -5,12 +5,15 @@ use glam::{DQuat, DVec3, Quat, Vec3};
 
 use super::Pose;
 
+/// A quaternion shorter than this has no direction: less than the rounding of one in single precision leaves over.
+const NO_LENGTH: f64 = 1e-6;
+
 /// A quaternion as hosts have it, made one of length 1; one without a length turns nothing. What is not
 /// finite stays so, and is refused where it is given to a play.
 fn rotation(turned: [f64; 4]) -> DQuat {
     let turned = DQuat::from_array(turned);
     let length = turned.length();
-    if length <= 1e-6 {
+    if length <= NO_LENGTH {
         return DQuat::IDENTITY;
     }
     if length.is_finite() { turned * (1.0 / length) } else { turned }

@@ -37,7 +37,7 @@ pub use gjk::Separation;
 pub use glide::{Glide, Overlap};
 pub(crate) use passage::{Met, each_met, way_bounds};
 pub use pose::Pose;
-pub(crate) use pose::bits;
+pub(crate) use pose::{bits, is_rotation};
 pub(crate) use proof::Proof;
 pub use ray::{Contact, Ray, RayError, cast, distance_to_point};
 pub use shape::{MAX_LENGTH, MIN_LENGTH, Posed, Shape, ShapeError};
@@ -45,6 +45,10 @@ pub use sweep::{closest_approach, sweep};
 
 /// The gap, in metres, up to which two shapes count as touching.
 pub const TOUCH: f64 = 1e-8;
+
+/// Lengths in metres, speeds in metres per second, angles in radians, shares, times in seconds and cosines that
+/// differ by less are equal: what is left of rounding, a thousand times below anything that matters here.
+pub(crate) const ROUNDING: f64 = 1e-9;
 
 /// The depth, in metres, below which a contact of turning shapes may go unseen; more for shapes
 /// whose farthest point travels more than 0.1 m at one go.

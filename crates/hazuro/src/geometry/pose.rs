@@ -5,6 +5,8 @@ use std::ops::Mul;
 
 use glam::{DQuat, DVec2, DVec3};
 
+use super::ROUNDING;
+
 /// A position in metres and a rotation (a unit quaternion).
 ///
 /// Poses compose like transforms: `parent * child` is the child's pose in the parent's frame.
@@ -88,8 +90,13 @@ impl Pose {
 
     /// Whether all seven numbers are finite and the rotation is a unit quaternion, to 1e-9.
     pub fn is_valid(&self) -> bool {
-        self.position.is_finite() && (self.rotation.length_squared() - 1.0).abs() < 1e-9
+        self.position.is_finite() && is_rotation(self.rotation)
     }
+}
+
+/// Whether a quaternion is one of length 1, which turns and does nothing else.
+pub(crate) fn is_rotation(turned: DQuat) -> bool {
+    (turned.length_squared() - 1.0).abs() < ROUNDING
 }
 
 impl Default for Pose {

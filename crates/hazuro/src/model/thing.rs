@@ -238,7 +238,7 @@ pub(crate) struct BodySpec {
 #[derive(Clone, Debug)]
 pub(crate) struct Mover {
     /// Its convex pieces and where they are, from its origin, rounded by [`Mover::SKIN`].
-    pub skin: Box<[(Pose, Convex)]>,
+    pub pieces: Box<[(Pose, Convex)]>,
     /// The same in one.
     pub form: Form,
     /// Whether turning about Y makes no difference to its shape.
@@ -296,13 +296,13 @@ impl Mover {
         let rests = glam::DVec2::new(1.0, carry.friction).to_angle();
         let legs = legs.unwrap_or(Legs { jump: 0.0, step: 0.0, slope: rests });
         let pieces = || body.parts.iter().flat_map(PlacedPart::pieces);
-        let skin: Box<[(Pose, Convex)]> =
+        let pieces: Box<[(Pose, Convex)]> =
             pieces().map(|(pose, convex)| (pose, convex.rounded(Self::SKIN))).collect();
-        let form = Form::of_pieces(skin.iter().map(|(pose, convex)| (*pose, convex)));
+        let form = Form::of_pieces(pieces.iter().map(|(pose, convex)| (*pose, convex)));
         let size = form.bounds(&Pose::IDENTITY);
         let size = size.max - size.min;
         let round = body.is_round();
-        Self { skin, form, round, width: size.x.min(size.z), walks, legs, carry }
+        Self { pieces, form, round, width: size.x.min(size.z), walks, legs, carry }
     }
 }
 

@@ -6,6 +6,10 @@ use smallvec::SmallVec;
 use crate::Time;
 use crate::geometry::{Aabb, Form, Pose, TOUCH};
 
+/// Half of how much of a segment the velocity of what also turns is measured over: short beside the turn, long beside
+/// rounding.
+const AROUND: f64 = 5e-5;
+
 /// One even stretch of a movement.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Segment {
@@ -43,7 +47,7 @@ impl Segment {
         }
         // Over a short stretch around that moment, since it also turns.
         let fraction = time.fraction(self.start, self.end);
-        let (low, high) = ((fraction - 5e-5).max(0.0), (fraction + 5e-5).min(1.0));
+        let (low, high) = ((fraction - AROUND).max(0.0), (fraction + AROUND).min(1.0));
         let at = |share: f64| self.from.towards(&self.to, share);
         let local = at(fraction).inverse().point(point);
         (at(high).point(local) - at(low).point(local)) / (span * (high - low))

@@ -233,7 +233,7 @@ impl Act<'_> {
     ) {
         for (place, action) in (first..).zip(actions) {
             self.step = Some(Step::Action(place));
-            if run.is_some_and(|run| !self.state.runs.contains_key(&run)) {
+            if run.is_some_and(|run| !self.state.runs.under_way.contains_key(&run)) {
                 return;
             }
             let meant = action.target().map(|(meant, _)| *meant);
@@ -348,7 +348,7 @@ impl Act<'_> {
         let is_new = self.state.owner(what) != Some(who);
         let may = self.state.may_take(self.scene, what, who);
         if self.perform_if(may, Action::Own { what, to: who })
-            && let Some(owned) = self.state.owned.get_mut(&what).filter(|_| is_new)
+            && let Some(owned) = self.state.values.owned.get_mut(&what).filter(|_| is_new)
         {
             owned.by_hand = true;
         }

@@ -93,7 +93,7 @@ impl Play {
                 drop(prompt::ask(space, on, &self.offered(on), cause, failures, witness));
             }
             Detector::Pointer => {
-                if let Some(pointer) = self.state.pointers.get(&on) {
+                if let Some(pointer) = self.state.senses.pointers.get(&on) {
                     pointer::ask(space, on, pointer.at, failures, witness);
                 }
             }
@@ -109,7 +109,7 @@ impl Play {
         failures: Failures,
     ) {
         let failures = failures.into_inner();
-        if failures.is_empty() && self.state.failing.is_empty() {
+        if failures.is_empty() && self.state.senses.failing.is_empty() {
             return;
         }
         let asks = |&(on, of, who): &(EntityId, Detector, EntityId)| {
@@ -118,10 +118,10 @@ impl Play {
         };
         let of = |failure: &Failure| (failure.on, failure.detector, failure.who);
         let failing: BTreeSet<_> = failures.iter().map(of).collect();
-        self.state.failing.retain(|known| !asks(known) || failing.contains(known));
+        self.state.senses.failing.retain(|known| !asks(known) || failing.contains(known));
         for failure in failures {
             // A witness makes it look twice: each is said once.
-            if self.state.failing.insert(of(&failure)) {
+            if self.state.senses.failing.insert(of(&failure)) {
                 let by = By::Detector(failure.on);
                 self.problem(
                     by,
@@ -151,10 +151,10 @@ impl Play {
         match learnt {
             Learnt::Nothing => {}
             Learnt::Ray(ray) => drop(self.runtime.watch.rays.insert(on, ray)),
-            Learnt::Stand(stand) => drop(self.state.stands.insert(on, stand)),
+            Learnt::Stand(stand) => drop(self.state.senses.stands.insert(on, stand)),
             Learnt::Awareness(all) => {
                 for (who, awareness) in all {
-                    self.state.awareness.insert((on, who), awareness);
+                    self.state.senses.awareness.insert((on, who), awareness);
                 }
             }
         }

@@ -18,19 +18,19 @@ impl Play {
         let (came_of, this) = (self.state.causes.now, self.state.causes.next());
         self.record(Happening::Event(event.clone()));
         self.state.causes.now = this;
-        let tags = if self.state.tags.is_empty() { None } else { event.on };
+        let tags = if self.state.values.tags.is_empty() { None } else { event.on };
         let call = Call {
             kind: event.kind,
             on: event.on,
             cue: event.cue.as_deref(),
             stat: event.reading.map(|reading| reading.stat),
-            tags: tags.and_then(|on| self.state.tags.get(&on)).map(Vec::as_slice),
+            tags: tags.and_then(|on| self.state.values.tags.get(&on)).map(Vec::as_slice),
         };
         // Whoever is added while it is told does not hear of it.
         let reactions = self.scene.listening(&call);
         let handlers = self.runtime.handlers.hearing(&call);
         let replaced = self.scene.replaced(&call);
-        if !self.state.runs.is_empty() {
+        if !self.state.runs.under_way.is_empty() {
             let enders = self.scene.ending(&call);
             self.end_runs(&enders, event);
         }
@@ -102,10 +102,10 @@ impl Play {
             return !passes_on;
         }
         let usage = if spec.counts_per() == Per::All {
-            &mut self.state.usage[reaction.index()]
+            &mut self.state.runs.usage[reaction.index()]
         } else {
             let scope = Scope::of(&self.scene, reaction, event);
-            self.state.reaction_usage.entry(scope).or_default()
+            self.state.runs.reaction_usage.entry(scope).or_default()
         };
         usage.times += 1;
         usage.ready_at = event.time + wire.cooldown;
@@ -116,7 +116,11 @@ impl Play {
 
     /// How often the zone of an event has turned from empty to occupied or back.
     pub(super) fn turns(&self, event: &Event) -> Option<u64> {
-        self.state.occupancies.get(&(event.on?, event.kind.detector()?)).map(|found| found.turns)
+        self.state
+            .senses
+            .occupancies
+            .get(&(event.on?, event.kind.detector()?))
+            .map(|found| found.turns)
     }
 
     fn handle(&mut self, number: usize, event: &Event) -> bool {
@@ -206,7 +210,7 @@ impl Play {
             if !self.scene.conditional().is_empty() {
                 self.because(action, |play| play.admit_again(witness));
             }
-            if !self.state.left_lying.is_empty() {
+            if !self.state.values.left_lying.is_empty() {
                 self.because(action, |play| play.collect_again(witness));
             }
         }

@@ -201,7 +201,7 @@ impl Play {
         if self.runtime.watch.has_leeway(state, entity) {
             return Ok(entity);
         }
-        let here = |it: EntityId| !state.live(it).removed || state.awaited.contains(&it);
+        let here = |it: EntityId| !state.live(it).removed || state.presence.awaited.contains(&it);
         if !state.lineage(scene, entity).all(here) {
             return Err(Fault::NotInPlay { name: self.scene.name(entity).into() });
         }

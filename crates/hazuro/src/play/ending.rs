@@ -15,7 +15,7 @@ pub(super) fn stop(
 ) {
     let (time, life) = (state.now, Life::Stopped(why));
     let mut over = Vec::new();
-    state.runs.retain(|_, run| {
+    state.runs.under_way.retain(|_, run| {
         let ended = run.reaction == reaction && ends(&run.event);
         if ended {
             over.push(run.event.who);
@@ -26,11 +26,11 @@ pub(super) fn stop(
         let entry = Entry::next(state, Happening::Run { time, reaction, who, life });
         entries.push(entry);
     }
-    state.queues.retain(|scope, queue| {
+    state.runs.queues.retain(|scope, queue| {
         if scope.reaction == reaction {
             queue.retain(|queued| !ends(&queued.event));
         }
         !queue.is_empty()
     });
-    state.queued = state.queues.values().map(VecDeque::len).sum();
+    state.runs.queued = state.runs.queues.values().map(VecDeque::len).sum();
 }

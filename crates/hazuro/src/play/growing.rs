@@ -165,7 +165,7 @@ impl Play {
         back: &mut BTreeSet<EntityId>,
     ) -> Result<(), Fault> {
         let name = || self.scene.name(known).to_owned();
-        let awaited = self.state.awaited.contains(&known) || !back.insert(known);
+        let awaited = self.state.presence.awaited.contains(&known) || !back.insert(known);
         if awaited || !self.state.live(known).removed || self.scene.thing(known).stocked {
             let first = Field::ROOT.key("entity").item(known.index());
             return Err(Fault::Duplicate { what: Named::Entity, name: name(), first });

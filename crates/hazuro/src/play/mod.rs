@@ -333,7 +333,7 @@ impl Play {
     /// If the scene has no such entity.
     pub fn ground(&self, body: impl EntityKey) -> Result<Option<Ground>, Fault> {
         let body = self.scene.entity_id(body)?;
-        Ok(self.state.stands.get(&body).map(|stand| stand.ground))
+        Ok(self.state.senses.stands.get(&body).map(|stand| stand.ground))
     }
 
     /// What is offered to a player now, in the scene's order: for a user interface to draw.
@@ -344,13 +344,13 @@ impl Play {
         let player = self.scene.entity_id(player)?;
         let offer = |prompt: EntityId| {
             let spec = self.scene.thing(prompt).senses.as_ref()?.prompt.as_ref()?;
-            let held = self.state.holdings.get(&player).filter(|held| held.prompt == prompt);
+            let held = self.state.senses.holdings.get(&player).filter(|held| held.prompt == prompt);
             let held = held.map_or(Time::ZERO, |held| self.state.now - held.since);
             let progress =
                 if spec.config.hold > 0.0 { held.secs() / spec.config.hold } else { 0.0 };
             let prompt = Offer {
                 prompt,
-                highlight: *self.state.highlights.get(&(player, prompt)).unwrap_or(&prompt),
+                highlight: *self.state.senses.highlights.get(&(player, prompt)).unwrap_or(&prompt),
                 key: &spec.config.key,
                 caption: &spec.config.caption,
                 detail: &spec.config.detail,
@@ -391,7 +391,7 @@ impl Play {
     pub fn sightings(&self, watcher: impl EntityKey) -> Result<Vec<Sighting>, Fault> {
         let watcher = self.scene.entity_id(watcher)?;
         let range = (watcher, EntityId::LOWEST)..=(watcher, EntityId::HIGHEST);
-        let known = self.state.awareness.range(range);
+        let known = self.state.senses.awareness.range(range);
         let sightings = known.filter_map(|((_, who), awareness)| {
             let (seen, place) = awareness.seen?;
             let last_seen = if awareness.in_view { self.state.now } else { seen };

@@ -61,7 +61,7 @@ pub(super) struct Insides(BTreeSet<(EntityId, EntityId, Detector, u32)>);
 
 impl Insides {
     pub fn of(state: &State) -> Self {
-        let all = state.occupancies.iter().flat_map(|((on, detector), occupancy)| {
+        let all = state.senses.occupancies.iter().flat_map(|((on, detector), occupancy)| {
             occupancy.stays.keys().map(|(who, part)| (*who, *on, *detector, *part))
         });
         Self(all.collect())

@@ -56,7 +56,7 @@ impl Act<'_> {
         match teleport.choose {
             Choose::First => {}
             Choose::InTurn => {
-                let turn = self.state.turns.entry(to.clone()).or_default();
+                let turn = self.state.runs.turns.entry(to.clone()).or_default();
                 let first = (*turn % to.len().max(1) as u64) as usize;
                 *turn += 1;
                 to.rotate_left(first);

@@ -39,10 +39,10 @@ impl Play {
         let (changes, unsettled) = (offers.changes, offers.unsettled);
         let usable: Vec<EntityId> = offers.usable.iter().map(|usable| usable.prompt).collect();
         self.could_not_tell(player, Detector::Prompt, failures);
-        let holding = self.state.holdings.get(&player).copied();
+        let holding = self.state.senses.holdings.get(&player).copied();
         if let Some(KeyHold { prompt, since }) = holding.filter(|it| !usable.contains(&it.prompt)) {
             self.hold_ends(prompt, player, since, witness);
-            self.state.holdings.remove(&player);
+            self.state.senses.holdings.remove(&player);
             self.tell(EventKind::Cancel, prompt, player, None, witness);
         }
         for change in changes {
@@ -95,7 +95,7 @@ impl Play {
             self.tell(EventKind::Refused, prompt, player, need, witness);
         } else if hold > Time::ZERO {
             let since = self.state.now;
-            self.state.holdings.insert(player, KeyHold { prompt, since });
+            self.state.senses.holdings.insert(player, KeyHold { prompt, since });
             self.state.put_off(since + hold, Scheduled::Held { player, since });
             self.tell(EventKind::Hold, prompt, player, None, witness);
         } else {
@@ -106,14 +106,15 @@ impl Play {
 
     /// A player lets go of a key.
     pub(super) fn release<W: Witness>(&mut self, player: EntityId, key: &str, witness: &mut W) {
-        let Some(KeyHold { prompt, since }) = self.state.holdings.get(&player).copied() else {
+        let Some(KeyHold { prompt, since }) = self.state.senses.holdings.get(&player).copied()
+        else {
             return;
         };
         let senses = self.scene.thing(prompt).senses.as_ref();
         let spec = senses.and_then(|senses| senses.prompt.as_ref());
         if spec.is_some_and(|spec| spec.config.key == key) {
             self.hold_ends(prompt, player, since, witness);
-            self.state.holdings.remove(&player);
+            self.state.senses.holdings.remove(&player);
             self.tell(EventKind::Cancel, prompt, player, None, witness);
         }
     }
@@ -132,11 +133,11 @@ impl Play {
 
     /// A key has been held for as long as its prompt asked for.
     pub(super) fn held<W: Witness>(&mut self, player: EntityId, since: Time, witness: &mut W) {
-        let holding = self.state.holdings.get(&player).copied();
+        let holding = self.state.senses.holdings.get(&player).copied();
         if let Some(holding) = holding.filter(|holding| holding.since == since) {
             // It may have gone since it was last asked for.
             self.ask_prompts(player, Cause::Move, witness);
-            if self.state.holdings.remove(&player).is_some() {
+            if self.state.senses.holdings.remove(&player).is_some() {
                 self.hold_ends(holding.prompt, player, since, witness);
                 self.use_prompt(holding.prompt, player, witness);
             }
@@ -179,13 +180,13 @@ impl Play {
         cause: Cause,
         witness: &mut W,
     ) -> Option<pointer::Pointed> {
-        let state = *self.state.pointers.get(&player)?;
+        let state = *self.state.senses.pointers.get(&player)?;
         let failures = Failures::default();
         let pointed = pointer::ask(self.space(), player, state.at, &failures, witness);
         self.could_not_tell(player, Detector::Pointer, failures);
         let over = pointed.as_ref().and_then(|pointed| pointed.chain.first().copied());
         if over != state.over {
-            self.state.pointers.insert(player, PointerState { over, ..state });
+            self.state.senses.pointers.insert(player, PointerState { over, ..state });
             if let Some(was) = state.over {
                 self.report(&Change::of(was, Detector::Pointer, player, false, cause), witness);
             }
@@ -223,7 +224,8 @@ impl Play {
             let (failures, mut heard) = (Failures::default(), AsUse(&mut *witness, |_| true));
             pointer::ask(self.space(), player, at, &failures, &mut heard);
         }
-        let before = std::mem::replace(&mut self.state.pointers.entry(player).or_default().at, at);
+        let before =
+            std::mem::replace(&mut self.state.senses.pointers.entry(player).or_default().at, at);
         let mut pointed = self.ask_pointer(player, Cause::Move, witness);
         if at != before {
             self.drag(player, witness);
@@ -249,7 +251,7 @@ impl Play {
             let origin = self.state.pose(&self.scene, what, self.state.now).position;
             Some(DragState { what, point, offset: origin - point })
         });
-        let state = self.state.pointers.entry(player).or_default();
+        let state = self.state.senses.pointers.entry(player).or_default();
         (state.is_down, state.pressed) = (true, grip);
         if let Some(what) =
             grip.map(|grip| grip.what).filter(|what| self.is_dragged_by_owner(*what))
@@ -267,7 +269,7 @@ impl Play {
         pointed: Option<&pointer::Pointed>,
         witness: &mut W,
     ) {
-        let state = self.state.pointers.entry(player).or_default();
+        let state = self.state.senses.pointers.entry(player).or_default();
         let pressed = state.pressed.take();
         let was_down = std::mem::take(&mut state.is_down);
         if !was_down {
@@ -346,7 +348,7 @@ impl Play {
     }
 
     fn drag<W: Witness>(&mut self, player: EntityId, witness: &mut W) {
-        let Some(state) = self.state.pointers.get(&player).copied() else { return };
+        let Some(state) = self.state.senses.pointers.get(&player).copied() else { return };
         let Some(grip) = state.pressed.filter(|_| state.is_down) else { return };
         let off = self.state.switched_off_by(&self.scene, grip.what).is_some()
             || (self.is_dragged_by_owner(grip.what) && self.state.owner(grip.what) != Some(player));

@@ -64,7 +64,7 @@ impl Play {
             if change.opens {
                 self.collect(change.on, change.who, &event);
             } else {
-                self.state.left_lying.remove(&(change.on, change.who));
+                self.state.values.left_lying.remove(&(change.on, change.who));
             }
             self.see_to_effects(witness);
         }
@@ -75,16 +75,16 @@ impl Play {
         let collect = Action::Collect { what, to };
         let there = self.state.stay(what, Detector::Zone, to).is_some();
         if !there || self.acting(By::Detector(what), event, |act| act.perform(&collect)) {
-            self.state.left_lying.remove(&(what, to));
+            self.state.values.left_lying.remove(&(what, to));
         } else {
-            self.state.left_lying.insert((what, to));
+            self.state.values.left_lying.insert((what, to));
         }
     }
 
     /// Lets those collect who stand at a pickup that would have given them nothing, if it would
     /// now.
     pub(super) fn collect_again<W: Witness>(&mut self, witness: &mut W) {
-        for (what, to) in self.state.left_lying.clone() {
+        for (what, to) in self.state.values.left_lying.clone() {
             if self.state.would_give(&self.scene, what, to) {
                 let event = Event { on: Some(what), who: Some(to), ..self.event(EventKind::Enter) };
                 self.collect(what, to, &event);
@@ -110,7 +110,7 @@ impl Play {
         let state = &mut self.state;
         let (number, silent) = (state.next_number(), ruling == Ruling::Silent);
         self.runtime.watch.note(state, (on, detector, who), by_part, true);
-        let occupancy = state.occupancies.entry((on, detector)).or_default();
+        let occupancy = state.senses.occupancies.entry((on, detector)).or_default();
         occupancy.stays.insert((who, by_part), Stay { since: now, cause, number, silent });
         if silent {
             return None;
@@ -133,15 +133,15 @@ impl Play {
     /// Ends a stay. Whether nobody is detected any more; none if nothing is to be told.
     pub(super) fn close(&mut self, change: &Change) -> Option<bool> {
         let Change { on, detector, who, by_part, .. } = *change;
-        let occupancy = self.state.occupancies.get_mut(&(on, detector))?;
+        let occupancy = self.state.senses.occupancies.get_mut(&(on, detector))?;
         let stay = occupancy.stays.remove(&(who, by_part))?;
         self.runtime.watch.note(&self.state, (on, detector, who), by_part, false);
-        if !self.state.effects.is_empty() {
+        if !self.state.values.effects.is_empty() {
             let event = self.event(EventKind::Stat);
             let (scene, state, after) = (&*self.scene, &mut self.state, &mut self.runtime.after);
             ActionContext { scene, state, event: &event, after }.stay_over(stay.number);
         }
-        let occupancy = self.state.occupancies.get_mut(&(on, detector))?;
+        let occupancy = self.state.senses.occupancies.get_mut(&(on, detector))?;
         if stay.silent {
             return None;
         }
@@ -158,7 +158,7 @@ impl Play {
             return;
         }
         for who in [None, Some(who)] {
-            let usage = self.state.detector_usage.entry((on, detector, who)).or_default();
+            let usage = self.state.senses.detector_usage.entry((on, detector, who)).or_default();
             usage.times += 1;
             usage.ready_at = self.state.now + limits.cooldown;
         }

@@ -59,10 +59,11 @@ pub struct Running<'a> {
 impl Play {
     /// What reactions still have to do, in the order in which they began.
     pub fn running(&self) -> Vec<Running<'_>> {
-        let running = self.state.runs.values().map(|run| {
+        let running = self.state.runs.under_way.values().map(|run| {
             let threads = run.threads.iter().map(|thread| thread.due);
             let next = threads.chain(run.next_round).min().unwrap_or(self.state.now);
-            let queue = self.state.queues.get(&Scope::of(&self.scene, run.reaction, &run.event));
+            let queue =
+                self.state.runs.queues.get(&Scope::of(&self.scene, run.reaction, &run.event));
             Running {
                 reaction: run.reaction,
                 name: self.scene.reaction(run.reaction).name(),
@@ -95,7 +96,7 @@ impl Play {
         }
         let scope = Scope::of(&scene, reaction, event);
         let concerns = |run: &Event| Scope::of(&scene, reaction, run) == scope;
-        if self.state.runs.len() + self.state.queued >= MAX_RUNS {
+        if self.state.runs.under_way.len() + self.state.runs.queued >= MAX_RUNS {
             return self.problem(By::Reaction(reaction), Some(event), Problem::TooManyRuns);
         }
         match spec.when_again() {
@@ -105,9 +106,9 @@ impl Play {
             }
             Again::Queue if self.state.is_busy(&scene, scope) => {
                 let origin = self.state.causes.now;
-                let queue = self.state.queues.entry(scope).or_default();
+                let queue = self.state.runs.queues.entry(scope).or_default();
                 queue.push_back(Queued { event: Box::new(event.clone()), turns, origin });
-                self.state.queued += 1;
+                self.state.runs.queued += 1;
                 self.live(reaction, event, Life::Queued);
                 return;
             }
@@ -123,7 +124,7 @@ impl Play {
             let number = play.new_run(reaction, event, (turns, delay), false);
             if delay > Time::ZERO {
                 let time = play.state.now + delay;
-                if let Some(run) = play.state.runs.get_mut(&number) {
+                if let Some(run) = play.state.runs.under_way.get_mut(&number) {
                     run.next_round = Some(time);
                 }
                 play.state.put_off(time, Scheduled::Poll { run: number, round: 0 });
@@ -168,7 +169,7 @@ impl Play {
         let (event, threads) = (Box::new(event.clone()), SmallVec::new());
         let (rounds, next_round) = (0, None);
         let run = Run { reaction, event, turns, delay, rounds, next_round, threads, otherwise };
-        self.state.runs.insert(number, run);
+        self.state.runs.under_way.insert(number, run);
         number
     }
 
@@ -176,7 +177,8 @@ impl Play {
     pub(super) fn round<W: Witness>(&mut self, number: u64, round: u64, witness: &mut W) {
         let scene = self.scene.clone();
         let now = self.state.now;
-        let Some(run) = self.state.runs.get(&number).filter(|run| run.rounds == round) else {
+        let Some(run) = self.state.runs.under_way.get(&number).filter(|run| run.rounds == round)
+        else {
             return;
         };
         let (reaction, event, turns) = (run.reaction, run.event.clone(), run.turns);
@@ -198,7 +200,7 @@ impl Play {
         }
         // What begins with its event, or has its turn in a queue at last, has been let through by then.
         if !goes_on || ((waited || round > 0) && !self.may_run(by, &event)) {
-            if let Some(run) = self.state.runs.get_mut(&number) {
+            if let Some(run) = self.state.runs.under_way.get_mut(&number) {
                 (run.next_round, run.threads) = (None, SmallVec::new());
             }
             self.live(reaction, &event, Life::Stopped(stopped.unwrap_or(Stopped::Stop)));
@@ -215,7 +217,7 @@ impl Play {
             },
             None => None,
         };
-        if let Some(run) = self.state.runs.get_mut(&number) {
+        if let Some(run) = self.state.runs.under_way.get_mut(&number) {
             run.rounds += 1;
             let again = spec.repetition().1.is_none_or(|times| run.rounds < times);
             run.next_round = every.filter(|_| again).map(|(every, is_fixed)| {
@@ -237,7 +239,7 @@ impl Play {
 
     /// A sequence goes on after having waited.
     pub(super) fn resume<W: Witness>(&mut self, number: u64, thread: u64, witness: &mut W) {
-        let Some(run) = self.state.runs.get_mut(&number) else { return };
+        let Some(run) = self.state.runs.under_way.get_mut(&number) else { return };
         let Some(place) = run.threads.iter().position(|it| it.number == thread) else { return };
         let Thread { sequence, place, .. } = run.threads.remove(place);
         self.go_on(number, (sequence, place));
@@ -248,7 +250,7 @@ impl Play {
     fn go_on(&mut self, number: u64, (sequence, mut place): (u32, u32)) {
         let scene = self.scene.clone();
         loop {
-            let Some(run) = self.state.runs.get(&number) else { return };
+            let Some(run) = self.state.runs.under_way.get(&number) else { return };
             let (reaction, event) = (run.reaction, run.event.clone());
             let wire = scene.wire(reaction);
             let actions =
@@ -284,7 +286,7 @@ impl Play {
             };
             if due > now {
                 let thread = self.state.next_number();
-                if let Some(run) = self.state.runs.get_mut(&number) {
+                if let Some(run) = self.state.runs.under_way.get_mut(&number) {
                     let place = place + next as u32;
                     run.threads.push(Thread { number: thread, sequence, place, due });
                     self.state.put_off(due, Scheduled::Resume { run: number, thread });
@@ -332,7 +334,7 @@ impl Play {
 
     /// Sees whether a run is over.
     fn end_if_done<W: Witness>(&mut self, number: u64, witness: &mut W) {
-        let Some(run) = self.state.runs.get(&number) else { return };
+        let Some(run) = self.state.runs.under_way.get(&number) else { return };
         if run.next_round.is_some() || !run.threads.is_empty() {
             return;
         }
@@ -343,16 +345,16 @@ impl Play {
 
     /// Forgets a run, and begins with the next event that waits for that.
     fn forget<W: Witness>(&mut self, number: u64, witness: &mut W) {
-        let Some(run) = self.state.runs.get(&number) else { return };
+        let Some(run) = self.state.runs.under_way.get(&number) else { return };
         let scope = Scope::of(&self.scene, run.reaction, &run.event);
-        self.state.runs.remove(&number);
-        let Some(queue) = self.state.queues.get_mut(&scope) else { return };
+        self.state.runs.under_way.remove(&number);
+        let Some(queue) = self.state.runs.queues.get_mut(&scope) else { return };
         let next = queue.pop_front();
         if queue.is_empty() {
-            self.state.queues.remove(&scope);
+            self.state.runs.queues.remove(&scope);
         }
         let Some(next) = next else { return };
-        self.state.queued -= 1;
+        self.state.runs.queued -= 1;
         self.instant.next_runs.push_back((scope.reaction, next));
         if self.instant.beginning {
             // The call that begins them already will come to it: a queue may be long.

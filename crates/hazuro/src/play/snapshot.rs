@@ -127,7 +127,7 @@ impl Play {
         }
         inside.clear();
         offers.clear();
-        for ((detects, detector), occupancy) in &state.occupancies {
+        for ((detects, detector), occupancy) in &state.senses.occupancies {
             let told = || occupancy.stays.iter().filter(|(_, stay)| !stay.silent);
             match detector {
                 Detector::Zone => inside.extend(told().map(|((who, _), _)| (*detects, *who))),
@@ -139,6 +139,6 @@ impl Play {
         offers.sort_unstable();
         offers.dedup();
         owned.clear();
-        owned.extend(state.owned.iter().map(|(what, owned)| (*what, owned.by)));
+        owned.extend(state.values.owned.iter().map(|(what, owned)| (*what, owned.by)));
     }
 }

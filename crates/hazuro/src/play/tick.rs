@@ -10,6 +10,23 @@ use crate::why::Witness;
 use super::ending::stop;
 use super::{Play, intents};
 
+/// What can be next at one instant, in the order in which it happens.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+enum Phase {
+    /// A body comes to where it must decide how it goes on.
+    Decide,
+    /// Paths are looked along as far as they have not been.
+    Look,
+    /// Something planned from outside is due.
+    Input,
+    /// Somebody begins or ceases to be detected, as was seen ahead.
+    Cross,
+    /// Detectors that are asked in rounds are asked.
+    Ask,
+    /// What was put off is due: reactions that waited, effects, ways.
+    PutOff,
+}
+
 impl Play {
     /// Plays until `until`, or only through the first moment at which something happens.
     pub(super) fn run<W: Witness>(&mut self, until: Time, only_one: bool, witness: &mut W) {
@@ -64,47 +81,28 @@ impl Play {
             self.settle(who, witness);
             return true;
         }
-        let due = self.state.schedule.next().filter(|due| due.time < end);
-        let crossing = self.runtime.watch.next_crossing(&self.scene).filter(|time| *time < end);
-        let wake = self.runtime.watch.next_wake().filter(|time| *time < end);
-        let decision = self.runtime.watch.next_decision().filter(|time| *time < end);
-        let round = self.runtime.watch.rounds.next().filter(|time| *time < end);
-        let next = due.map_or(end, |due| due.time);
-        let next = next.min(crossing.unwrap_or(end)).min(round.unwrap_or(end));
-        if W::LISTENS {
-            // Until then nothing changes; what happens at that very moment is to be heard too.
-            let until = next.min(wake.unwrap_or(end)).min(decision.unwrap_or(end));
-            let until = until + Time::from_nanos(1);
-            self.runtime.watch.hear(&self.scene, &self.state, until.min(end), witness);
-        }
-        if let Some(time) = decision.filter(|time| *time <= next && *time <= wake.unwrap_or(end)) {
-            self.state.now = time;
-            if let Some(who) = self.runtime.watch.take_decision() {
-                self.settle(who, witness);
+        let Some((time, phase)) = self.next_phase().filter(|(time, _)| *time < end) else {
+            self.hear_until(end, witness);
+            return false;
+        };
+        self.hear_until(end.min(time + Time::from_nanos(1)), witness);
+        match phase {
+            Phase::Cross => self.cross(witness),
+            Phase::Decide => {
+                self.state.now = time;
+                if let Some(who) = self.runtime.watch.take_decision() {
+                    self.settle(who, witness);
+                }
             }
-            return true;
-        }
-        if let Some(time) = wake.filter(|time| *time <= next) {
-            self.state.now = time;
-            self.runtime.watch.wake(&self.scene, &self.state);
-            return true;
-        }
-        // What happens at the same time, in order: inputs, what was seen ahead, what is asked
-        // again and again, what was put off.
-        let first = [
-            due.filter(|due| !due.after_detection).map(|due| (due.time, 0)),
-            crossing.map(|time| (time, 1)),
-            round.map(|time| (time, 2)),
-            due.filter(|due| due.after_detection).map(|due| (due.time, 3)),
-        ];
-        match first.into_iter().flatten().min() {
-            None => return false,
-            Some((_, 1)) => self.cross(witness),
-            Some((time, 2)) => {
+            Phase::Look => {
+                self.state.now = time;
+                self.runtime.watch.wake(&self.scene, &self.state);
+            }
+            Phase::Ask => {
                 self.state.now = time;
                 self.ask(witness);
             }
-            Some(_) => {
+            Phase::Input | Phase::PutOff => {
                 if let Some((due, origin, item)) = self.state.schedule.take() {
                     self.state.now = due.time;
                     self.because(origin, |play| play.run_due(item, witness));
@@ -112,6 +110,29 @@ impl Play {
             }
         }
         true
+    }
+
+    /// When the next thing happens, and what it is.
+    fn next_phase(&mut self) -> Option<(Time, Phase)> {
+        let due = self.state.schedule.next();
+        let watch = &mut self.runtime.watch;
+        let next = [
+            watch.next_decision().map(|time| (time, Phase::Decide)),
+            watch.next_wake().map(|time| (time, Phase::Look)),
+            due.map(|due| {
+                (due.time, if due.after_detection { Phase::PutOff } else { Phase::Input })
+            }),
+            watch.next_crossing(&self.scene).map(|time| (time, Phase::Cross)),
+            watch.rounds.next().map(|time| (time, Phase::Ask)),
+        ];
+        next.into_iter().flatten().min()
+    }
+
+    /// Lets a witness hear what nothing changes before `until`.
+    fn hear_until<W: Witness>(&mut self, until: Time, witness: &mut W) {
+        if W::LISTENS {
+            self.runtime.watch.hear(&self.scene, &self.state, until, witness);
+        }
     }
 
     /// A subject begins or ceases to be detected, as was seen ahead.
@@ -256,11 +277,11 @@ impl Play {
             Input::Interact { who, with } => return self.interact(who, with, witness),
             Input::Point { who, at, button } => return self.point(who, at, button, witness),
             Input::Limit { what, limits } => {
-                state.limits.insert(what, limits.into());
+                state.senses.limits.insert(what, limits.into());
                 (what, Cause::Admit)
             }
             Input::Renew(what) => {
-                state.detector_usage.retain(|(on, ..), _| *on != what);
+                state.senses.detector_usage.retain(|(on, ..), _| *on != what);
                 (what, Cause::Admit)
             }
             Input::Grab { who, what } => {

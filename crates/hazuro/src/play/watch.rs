@@ -125,7 +125,7 @@ impl Watch {
             self.rounds = Rounds::default();
             self.clearances.clear();
         }
-        self.rounds.grow(scene, state, first, state.stirs.1.max(state.now));
+        self.rounds.grow(scene, state, first, state.motion.stirs.1.max(state.now));
         // Their reaches go along with what is on its way.
         for entity in scene.ids().skip(first).filter(|entity| state.is_moving(scene, *entity)) {
             self.stir(scene, state, entity, Cause::Move);

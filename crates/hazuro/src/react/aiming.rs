@@ -25,13 +25,14 @@ impl ActionContext<'_> {
         let pitch = [one.min(other), one.max(other)];
         self.state.numbers_so_far += 1;
         let number = self.state.numbers_so_far;
-        self.state.aims.insert(what, Aiming { at, rate, pitch, number });
+        self.state.motion.aims.insert(what, Aiming { at, rate, pitch, number });
         self.aim_on(what, number);
     }
 
     /// Turns on towards whom something follows, if it still does.
     pub fn aim_on(&mut self, what: EntityId, number: u64) {
-        let Some(aiming) = self.state.aims.get(&what).filter(|it| it.number == number).copied()
+        let Some(aiming) =
+            self.state.motion.aims.get(&what).filter(|it| it.number == number).copied()
         else {
             return;
         };

@@ -135,7 +135,7 @@ impl ActionContext<'_> {
                 self.state.in_parent(scene, what, there)
             }
             Destination::By(way) => Pose { position: from.position + DVec3::from(way), ..from },
-            Destination::Home if self.state.links.contains_key(&what) => {
+            Destination::Home if self.state.presence.links.contains_key(&what) => {
                 let parent = scene.parent(what);
                 let parent = parent.map_or(Pose::IDENTITY, |it| self.state.pose(scene, it, now));
                 self.state.in_parent(scene, what, parent * scene.entity(what).pose())
@@ -175,7 +175,7 @@ impl ActionContext<'_> {
         if self.state.jump_height(self.scene, what) <= 0.0 {
             return Err(Refusal::Lacks("legs to jump with".into()));
         }
-        if self.state.trips.get(&what).is_some_and(|trip| trip.leads) {
+        if self.state.motion.trips.get(&what).is_some_and(|trip| trip.leads) {
             // Whoever is taken along lets go.
             return self.halt(what);
         }
@@ -208,7 +208,7 @@ impl ActionContext<'_> {
     fn turn(&mut self, turn: &Turn<EntityId, f64>) {
         let Turn { what, towards, by, pace, ease } = *turn;
         let (scene, now) = (self.scene, self.state.now);
-        self.state.aims.remove(&what);
+        self.state.motion.aims.remove(&what);
         let at_once = matches!(pace, Pace::Over(seconds) if Time::from_secs(seconds) <= Time::ZERO);
         if let Some(to) = towards.filter(|_| at_once) {
             face(scene, self.state, what, Target::Entity(to));
@@ -258,7 +258,7 @@ impl ActionContext<'_> {
         let own = &mut self.state.live_mut(what).switches[switch as usize];
         let on = to.unwrap_or(!*own);
         if std::mem::replace(own, on) != on && switch != Switch::Visible {
-            self.state.stirs.0 += 1;
+            self.state.motion.stirs.0 += 1;
             let cause = if on { Cause::Enable } else { Cause::Disable };
             self.disturb(what, cause);
             if !on && switch == Switch::Enabled {
@@ -282,9 +282,9 @@ impl ActionContext<'_> {
             tags.sort_unstable();
         }
         if *tags == *self.scene.thing(what).tags {
-            self.state.tags.remove(&what);
+            self.state.values.tags.remove(&what);
         } else {
-            self.state.tags.insert(what, tags);
+            self.state.values.tags.insert(what, tags);
         }
         if self.scene.rules_on(tag) {
             self.disturb(what, Cause::Admit);
@@ -319,10 +319,10 @@ impl ActionContext<'_> {
         for entity in family {
             self.release(entity);
             self.drop_effects(entity);
-            self.state.aims.remove(&entity);
+            self.state.motion.aims.remove(&entity);
         }
         self.state.take_out(self.scene, what);
-        self.state.stirs.0 += 1;
+        self.state.motion.stirs.0 += 1;
         self.disturb(what, Cause::Remove);
     }
 
@@ -377,19 +377,21 @@ impl ActionContext<'_> {
             // What was added is out until it is added again.
             state.take_out(self.scene, what);
         } else {
-            state.awaited.remove(&what);
+            state.presence.awaited.remove(&what);
         }
-        state.own_values.remove(&what);
-        state.slots.remove(&what);
-        state.effects.remove(&what);
-        state.tags.remove(&what);
-        state.links.remove(&what);
-        state.aims.remove(&what);
-        state.limits.remove(&what);
+        state.values.own.remove(&what);
+        state.values.slots.remove(&what);
+        state.values.effects.remove(&what);
+        state.values.tags.remove(&what);
+        state.presence.links.remove(&what);
+        state.motion.aims.remove(&what);
+        state.senses.limits.remove(&what);
         // What is foreseen of its stats is no longer so.
-        drop_from(&mut state.stat_tracks, (what, StatId::FIRST), |it| it.0 == what);
-        drop_from(&mut state.detector_usage, (what, Detector::ALL[0], None), |it| it.0 == what);
-        drop_from(&mut state.collected, (what, EntityId::LOWEST), |it| it.0 == what);
+        drop_from(&mut state.values.stat_tracks, (what, StatId::FIRST), |it| it.0 == what);
+        drop_from(&mut state.senses.detector_usage, (what, Detector::ALL[0], None), |it| {
+            it.0 == what
+        });
+        drop_from(&mut state.values.collected, (what, EntityId::LOWEST), |it| it.0 == what);
     }
 
     /// Makes an entity a child of another or of nobody, where it is now.
@@ -411,9 +413,9 @@ impl ActionContext<'_> {
         self.state.dismount(self.scene, what);
         let here = self.state.pose(self.scene, what, self.state.now);
         if to == self.scene.parent(what) {
-            self.state.links.remove(&what);
+            self.state.presence.links.remove(&what);
         } else {
-            self.state.links.insert(what, to);
+            self.state.presence.links.insert(what, to);
         }
         self.state.put(what, self.state.in_parent(self.scene, what, here));
         // It may be on or off now through its ancestors.
@@ -424,7 +426,7 @@ impl ActionContext<'_> {
 
 /// Turns towards a place at once; a journey under way goes on, turned that way.
 pub(crate) fn face(scene: &Scene, state: &mut State, who: EntityId, to: Target) {
-    state.aims.remove(&who);
+    state.motion.aims.remove(&who);
     if state.held_by(who).next().is_some() {
         // What it holds may be in something then.
         state.decide_anew(who);

@@ -81,9 +81,9 @@ impl Consider<'_> {
     /// What the reaction remembers: of this subject or detector if it counts each by itself.
     fn usage(&self) -> Option<&Usage> {
         if self.scene.reaction(self.reaction).counts_per() != Per::All {
-            return self.state.reaction_usage.get(&self.scope());
+            return self.state.runs.reaction_usage.get(&self.scope());
         }
-        Some(&self.state.usage[self.reaction.index()])
+        Some(&self.state.runs.usage[self.reaction.index()])
     }
 
     fn condition_holds(&mut self) -> bool {

@@ -47,7 +47,7 @@ impl ActionContext<'_> {
         if self.state.switched_off_by(scene, what).is_some() {
             return Err(Refusal::Gone);
         }
-        let collected = self.state.collected.get(&(what, to)).copied().unwrap_or_default();
+        let collected = self.state.values.collected.get(&(what, to)).copied().unwrap_or_default();
         if pickup.limit.is_some_and(|limit| collected >= limit) {
             return Err(Refusal::UsedUp);
         }
@@ -57,7 +57,7 @@ impl ActionContext<'_> {
         }
         self.grant(&pickup.grant, to)?;
         if pickup.limit.is_some() {
-            self.state.collected.insert((what, to), collected + 1);
+            self.state.values.collected.insert((what, to), collected + 1);
         }
         self.leave_all(&[what]);
         let number = self.state.next_number();
@@ -93,7 +93,7 @@ impl State {
         let pickup = scene.thing(what).pickup.as_ref();
         self.switched_off_by(scene, what).is_none()
             && pickup.is_some_and(|pickup| {
-                let collected = self.collected.get(&(what, to)).copied().unwrap_or_default();
+                let collected = self.values.collected.get(&(what, to)).copied().unwrap_or_default();
                 pickup.limit.is_none_or(|limit| collected < limit)
                     && gives(scene, self, &pickup.grant, to)
             })
@@ -124,7 +124,11 @@ fn gives(scene: &Scene, state: &State, grant: &Grant, to: EntityId) -> bool {
     let mut tags = grant.tags.iter().filter_map(|name| scene.tag_id(name).ok());
     let mut effects = grant.effects.iter().filter_map(|name| scene.effect_id(name).ok());
     let has_effect = |effect| {
-        state.effects.get(&to).is_some_and(|had| had.iter().any(|active| active.effect == effect))
+        state
+            .values
+            .effects
+            .get(&to)
+            .is_some_and(|had| had.iter().any(|active| active.effect == effect))
     };
     let hands = grant.hands.as_deref().and_then(|name| scene.find(name));
     if hands.is_some_and(|thing| state.may_grab(scene, thing, to).is_err()) {

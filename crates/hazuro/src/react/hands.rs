@@ -12,6 +12,9 @@ use super::ActionContext;
 
 /// How far in front of the holder a thing is held, in metres from surface to surface.
 const APART: f64 = 0.05;
+/// What is let go of farther than this from where it was held, in metres, was put there: more than rounding, on the way
+/// through the frames of what carries it, leaves over.
+const PUT: f64 = 1e-6;
 
 /// How something leaves a hand.
 #[derive(Clone, Copy, Debug)]
@@ -67,7 +70,7 @@ impl ActionContext<'_> {
         }
         self.was_let_go(what, holder);
         self.state.decide_anew(holder);
-        let cause = if release.pose.position.distance(pose.position) > 1e-6 {
+        let cause = if release.pose.position.distance(pose.position) > PUT {
             Cause::Teleport
         } else {
             Cause::Move

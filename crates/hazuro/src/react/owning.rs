@@ -14,7 +14,7 @@ impl ActionContext<'_> {
     /// If it cannot be owned, or not by them, or not now.
     pub fn own(&mut self, what: EntityId, who: EntityId, by_hand: bool) -> Result<(), Refusal> {
         self.state.may_own(self.scene, what, who)?;
-        let before = self.state.owned.get(&what).copied();
+        let before = self.state.values.owned.get(&what).copied();
         if before.is_some_and(|before| before.by != who) {
             self.disown(what, Cause::Action);
         }
@@ -26,7 +26,7 @@ impl ActionContext<'_> {
             let_go: false,
             number: 0,
         };
-        self.state.owned.insert(what, owned);
+        self.state.values.owned.insert(what, owned);
         self.keep(what);
         if before.is_none() {
             let event = Event { on: Some(what), who: Some(who), ..self.bare(EventKind::Own) };
@@ -42,7 +42,7 @@ impl ActionContext<'_> {
         if self.state.holder(what) == Some(owner) {
             self.let_go(what, owner, None);
         }
-        self.state.owned.remove(&what);
+        self.state.values.owned.remove(&what);
         let event = self.bare(EventKind::Disown);
         self.send(Event { on: Some(what), who: Some(owner), cause: Some(cause), ..event });
         self.disturb(what, Cause::Admit);
@@ -63,7 +63,7 @@ impl ActionContext<'_> {
     /// Counts anew for how long its owner may keep a thing.
     fn keep(&mut self, what: EntityId) {
         let number = self.state.next_number();
-        let Some(owned) = self.state.owned.get_mut(&what) else { return };
+        let Some(owned) = self.state.values.owned.get_mut(&what) else { return };
         owned.number = number;
         let spec = self.scene.thing(what).ownership.as_deref();
         if let Some(keep) = spec.and_then(|spec| spec.keep) {
@@ -74,7 +74,7 @@ impl ActionContext<'_> {
     /// The time is over for which somebody may keep a thing. While they use it they keep it: once they do
     /// so no more it counts anew.
     pub fn kept_enough(&mut self, what: EntityId, number: u64) {
-        let owned = self.state.owned.get(&what).filter(|owned| owned.number == number);
+        let owned = self.state.values.owned.get(&what).filter(|owned| owned.number == number);
         if owned.is_some_and(|owned| !self.state.is_used(what, owned.by)) {
             self.disown(what, Cause::Expire);
         }
@@ -82,7 +82,7 @@ impl ActionContext<'_> {
 
     /// A thing's owner has let go of it.
     pub(super) fn was_let_go(&mut self, what: EntityId, by: EntityId) {
-        if let Some(owned) = self.state.owned.get_mut(&what).filter(|owned| owned.by == by) {
+        if let Some(owned) = self.state.values.owned.get_mut(&what).filter(|owned| owned.by == by) {
             owned.let_go = true;
             self.keep(what);
         }
@@ -90,14 +90,15 @@ impl ActionContext<'_> {
 
     /// A thing has come to rest.
     pub fn is_at_rest(&mut self, what: EntityId) {
-        if self.state.owned.get(&what).is_some_and(|owned| owned.by_hand && owned.let_go) {
+        if self.state.values.owned.get(&what).is_some_and(|owned| owned.by_hand && owned.let_go) {
             self.disown(what, Cause::Rest);
         }
     }
 
     /// Somebody has ended dragging a thing.
     pub fn put_down(&mut self, what: EntityId, by: EntityId) {
-        let owned = self.state.owned.get(&what).filter(|owned| owned.by == by && !owned.let_go);
+        let owned =
+            self.state.values.owned.get(&what).filter(|owned| owned.by == by && !owned.let_go);
         let Some(by_hand) = owned.map(|owned| owned.by_hand) else { return };
         if by_hand && self.state.holder(what).is_none() {
             self.disown(what, Cause::Rest);
@@ -111,7 +112,7 @@ impl ActionContext<'_> {
         let is_meant = |(what, owned): (&EntityId, &Owned)| {
             (going.contains(what) || going.contains(&owned.by)).then_some(*what)
         };
-        let meant: Vec<EntityId> = self.state.owned.iter().filter_map(is_meant).collect();
+        let meant: Vec<EntityId> = self.state.values.owned.iter().filter_map(is_meant).collect();
         for what in meant {
             self.disown(what, Cause::Remove);
         }
@@ -148,7 +149,7 @@ impl State {
         if self.teams(scene, what, who).is_some_and(|mut teams| teams.next().is_none()) {
             return Err(Refusal::InNoTeam);
         }
-        match self.owned.get(&what) {
+        match self.values.owned.get(&what) {
             Some(owned)
                 if owned.by != who
                     && !spec.by.are_given()
@@ -169,7 +170,7 @@ impl State {
         who: EntityId,
     ) -> Result<(), Refusal> {
         let Some(spec) = scene.thing(what).ownership.as_deref() else { return Ok(()) };
-        match self.owned.get(&what) {
+        match self.values.owned.get(&what) {
             Some(owned) if owned.by == who => Ok(()),
             Some(Owned { by: owner, since, .. }) if spec.by.are_given() => {
                 Err(Refusal::BelongsTo { owner: *owner, since: *since })

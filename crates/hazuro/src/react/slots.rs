@@ -37,12 +37,12 @@ impl ActionContext<'_> {
             Filling::Flag(up) => Some(SlotValue::Flag(*up)),
             Filling::Nothing => None,
         };
-        let slots = self.state.slots.entry(of).or_default();
+        let slots = self.state.values.slots.entry(of).or_default();
         if value.as_ref() == self.scene.thing(of).slot(slot) {
             // As at the start: nothing is kept of it.
             slots.remove(name);
             if slots.is_empty() {
-                self.state.slots.remove(&of);
+                self.state.values.slots.remove(&of);
             }
         } else {
             slots.insert(name.to_owned(), value);

@@ -25,19 +25,19 @@ impl ActionContext<'_> {
         if self.state.switched_off_by(scene, spawner).is_some() {
             return;
         }
-        let own = self.state.spawned.iter().filter(|(_, spawned)| spawned.by == spawner);
+        let own = self.state.presence.spawned.iter().filter(|(_, spawned)| spawned.by == spawner);
         let own: Vec<(EntityId, Time)> = own.map(|(what, it)| (*what, it.since)).collect();
         let mut about = 0;
         for (what, since) in own {
             let old = spec.oldest.is_some_and(|oldest| self.state.now - since >= oldest);
             if self.state.live(what).removed {
-                self.state.spawned.remove(&what);
+                self.state.presence.spawned.remove(&what);
             } else if old || self.has_strayed(what, spec) {
                 let why = if old { TakenBack::Old } else { TakenBack::Strayed };
                 let (time, by) = (self.state.now, spawner);
                 self.tell_of(Happening::TakenBack { time, what, by, why });
                 self.remove(what);
-                self.state.spawned.remove(&what);
+                self.state.presence.spawned.remove(&what);
             } else {
                 about += usize::from(self.state.live(what).taken.is_none());
             }
@@ -46,7 +46,10 @@ impl ActionContext<'_> {
         for _ in 0..missing.min(if start { spec.first } else { 1 }) {
             let place = self.anywhere_in(spawner);
             let Ok(what) = self.bring_out(spec.kind, place) else { return };
-            self.state.spawned.insert(what, Spawned { by: spawner, since: self.state.now });
+            self.state
+                .presence
+                .spawned
+                .insert(what, Spawned { by: spawner, since: self.state.now });
         }
     }
 

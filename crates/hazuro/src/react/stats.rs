@@ -40,7 +40,7 @@ impl ActionContext<'_> {
         let rate = self.state.rate(self.scene, of, stat);
         let (now, turn) = (self.state.now, self.state.next_number());
         let new = StatTrack { base: spec.start, reported: spec.start, ..StatTrack::default() };
-        let meter = self.state.stat_tracks.entry((of, stat)).or_insert(new);
+        let meter = self.state.values.stat_tracks.entry((of, stat)).or_insert(new);
         meter.base = within(base, spec);
         (meter.since, meter.rate, meter.turn) = (now, rate, turn);
         if let Some((time, _)) = self.brim(of, stat) {
@@ -53,7 +53,7 @@ impl ActionContext<'_> {
     /// its effects.
     fn brim(&self, of: EntityId, stat: StatId) -> Option<(Time, f64)> {
         let spec = self.scene.stat(of, stat)?;
-        let meter = self.state.stat_tracks.get(&(of, stat))?;
+        let meter = self.state.values.stat_tracks.get(&(of, stat))?;
         let (add, times) = self.state.alteration(self.scene, of, stat);
         let end = if meter.rate > 0.0 { spec.most } else { spec.least };
         let base = end / times - add;
@@ -65,7 +65,7 @@ impl ActionContext<'_> {
 
     /// A stat that changes steadily has come to its least or most.
     pub fn reach_brim(&mut self, of: EntityId, stat: StatId, turn: u64) {
-        if self.state.stat_tracks.get(&(of, stat)).is_some_and(|meter| meter.turn == turn)
+        if self.state.values.stat_tracks.get(&(of, stat)).is_some_and(|meter| meter.turn == turn)
             && let Some((_, base)) = self.brim(of, stat)
         {
             self.set_base(of, stat, base);
@@ -79,7 +79,7 @@ impl ActionContext<'_> {
         else {
             return;
         };
-        let Some(meter) = self.state.stat_tracks.get_mut(&(of, stat)) else { return };
+        let Some(meter) = self.state.values.stat_tracks.get_mut(&(of, stat)) else { return };
         let was = std::mem::replace(&mut meter.reported, is);
         if was.to_bits() == is.to_bits() {
             return;
@@ -117,6 +117,7 @@ impl ActionContext<'_> {
         let until = spec.seconds.map(|seconds| now + seconds);
         let had = self
             .state
+            .values
             .effects
             .get_mut(&of)
             .and_then(|effects| effects.iter_mut().find(|active| active.effect == effect));
@@ -138,7 +139,7 @@ impl ActionContext<'_> {
         let number = self.state.next_number();
         let active = Active { effect, number, since: now, until, stay };
         let before = self.bases(of, effect);
-        self.state.effects.entry(of).or_default().push(active);
+        self.state.values.effects.entry(of).or_default().push(active);
         if let Some(until) = until {
             self.state.put_off(until, Scheduled::EffectEnd { on: of, number, until });
         }
@@ -158,7 +159,7 @@ impl ActionContext<'_> {
     /// The stay that the event began or is about.
     fn stay_of_event(&self) -> Option<u64> {
         let Event { on, who, kind, .. } = *self.event;
-        let stays = &self.state.occupancies.get(&(on?, kind.detector()?))?.stays;
+        let stays = &self.state.senses.occupancies.get(&(on?, kind.detector()?))?.stays;
         let range = (who?, 0)..=(who?, u32::MAX);
         stays.range(range).map(|(_, stay)| stay.number).next()
     }
@@ -178,7 +179,8 @@ impl ActionContext<'_> {
     /// Ends the effects that end with a stay.
     pub fn stay_over(&mut self, stay: u64) {
         let ends = |active: &Active| active.stay == Some(stay);
-        let having = self.state.effects.iter().filter(|(_, effects)| effects.iter().any(ends));
+        let having =
+            self.state.values.effects.iter().filter(|(_, effects)| effects.iter().any(ends));
         let having: SmallVec<[EntityId; 2]> = having.map(|(of, _)| *of).collect();
         for of in having {
             self.end_where(of, Expiry::Left, ends);
@@ -186,15 +188,15 @@ impl ActionContext<'_> {
     }
 
     fn end_where(&mut self, of: EntityId, why: Expiry, ends: impl Fn(&Active) -> bool) {
-        let Some(effects) = self.state.effects.get(&of) else { return };
+        let Some(effects) = self.state.values.effects.get(&of) else { return };
         let ending: SmallVec<[EffectId; 2]> =
             effects.iter().filter(|active| ends(active)).map(|active| active.effect).collect();
         let before: SmallVec<[(StatId, f64); 4]> =
             ending.iter().flat_map(|effect| self.bases(of, *effect)).collect();
-        if let Some(effects) = self.state.effects.get_mut(&of) {
+        if let Some(effects) = self.state.values.effects.get_mut(&of) {
             effects.retain(|active| !ends(active));
             if effects.is_empty() {
-                self.state.effects.remove(&of);
+                self.state.values.effects.remove(&of);
             }
         }
         for effect in ending {
@@ -225,14 +227,16 @@ impl ActionContext<'_> {
 
     /// Ends all effects on an entity that goes away. Nobody is told.
     pub fn drop_effects(&mut self, of: EntityId) {
-        let Some(effects) = self.state.effects.remove(&of) else { return };
+        let Some(effects) = self.state.values.effects.remove(&of) else { return };
         for active in effects {
             self.expire(of, active.effect, Expiry::Gone);
         }
         for (stat, _) in self.scene.stats_of(of) {
             let base = self.state.base(self.scene, of, stat);
             let now = self.state.now;
-            if let (Some(base), Some(meter)) = (base, self.state.stat_tracks.get_mut(&(of, stat))) {
+            if let (Some(base), Some(meter)) =
+                (base, self.state.values.stat_tracks.get_mut(&(of, stat)))
+            {
                 (meter.base, meter.since, meter.rate) = (base, now, 0.0);
             }
         }

@@ -17,7 +17,7 @@ pub(super) fn adapt(
     if state.cast.len() != numbers.entities.len() || !state.causes.is_of(numbers.entities.len()) {
         return damaged("it has another number of entities than names");
     }
-    if state.usage.len() != numbers.reactions.len() {
+    if state.runs.usage.len() != numbers.reactions.len() {
         return damaged("it has another number of reactions than names");
     }
     state.scene = OfScene(scene.mark());
@@ -32,21 +32,21 @@ pub(super) fn adapt(
     state.cast = cast;
     state.causes.renumber(scene.len(), &numbers.entities);
     let mut usage = vec![Usage::default(); scene.reactions().len()];
-    for (reaction, saved) in numbers.reactions.iter().zip(state.usage) {
+    for (reaction, saved) in numbers.reactions.iter().zip(state.runs.usage) {
         usage[reaction.index()] = saved;
     }
-    state.usage = usage;
-    state.stocks = state.counted_stocks(scene);
-    state.tags.values_mut().for_each(|tags| tags.sort_unstable());
-    state.occupancies.retain(|(on, detector), _| scene.has(*on, *detector));
-    state.stat_tracks.retain(|(entity, stat), _| scene.stat(*entity, *stat).is_some());
+    state.runs.usage = usage;
+    state.presence.stocks = state.counted_stocks(scene);
+    state.values.tags.values_mut().for_each(|tags| tags.sort_unstable());
+    state.senses.occupancies.retain(|(on, detector), _| scene.has(*on, *detector));
+    state.values.stat_tracks.retain(|(entity, stat), _| scene.stat(*entity, *stat).is_some());
     check_plans(&state, scene)?;
     Ok(state)
 }
 
 /// Whether all that is under way leads through what the scene has.
 pub(super) fn check_plans(state: &State, scene: &Scene) -> Result<(), LoadError> {
-    for run in state.runs.values() {
+    for run in state.runs.under_way.values() {
         let wire = scene.wire(run.reaction);
         let fits = run.threads.iter().all(|thread| {
             let sequence = match (run.otherwise, thread.sequence as usize) {
@@ -60,7 +60,7 @@ pub(super) fn check_plans(state: &State, scene: &Scene) -> Result<(), LoadError>
             return Err(LoadError::Changed(by));
         }
     }
-    for (entity, trip) in &state.trips {
+    for (entity, trip) in &state.motion.trips {
         let stops = trip.stops.len();
         if trip.at >= stops || trip.target >= stops {
             return Err(changed(scene, *entity));

@@ -19,7 +19,7 @@ use crate::state::State;
 use names::{Names, Numbers, find, put_aside, reading};
 
 /// The version of what is saved. It changes when a state has other parts.
-const VERSION: u32 = 5;
+const VERSION: u32 = 6;
 /// How many parts a saved play has: version, names, fingerprint, state.
 const PARTS: usize = 4;
 /// The most names that a message lists.

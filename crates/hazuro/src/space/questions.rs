@@ -5,7 +5,8 @@ use glam::{DQuat, DVec3};
 use crate::describe::{EntityId, range};
 use crate::geometry::tree::Beam;
 use crate::geometry::{
-    Aabb, Form, Met, Pose, Ray, Shape, ShapeError, TOUCH, each_met, overlaps, way_bounds,
+    Aabb, Form, Met, Pose, Ray, Shape, ShapeError, TOUCH, each_met, is_rotation, overlaps,
+    way_bounds,
 };
 use crate::model::Scene;
 use crate::state::State;
@@ -323,7 +324,7 @@ fn asked(shape: &Shape, rotation: DQuat, places: &[DVec3]) -> Result<Form, Shape
             return Err(ShapeError::Coordinate { what: "a place", value });
         }
     }
-    if (rotation.length_squared() - 1.0).abs() >= 1e-9 || rotation.is_nan() {
+    if !is_rotation(rotation) {
         return Err(ShapeError::Rotation);
     }
     let form = Form::new(shape)?;

@@ -27,7 +27,7 @@ impl State {
         assert_eq!(self.scene.0, scene.mark(), "it is a state of this scene");
         assert_eq!(self.cast.len(), scene.len(), "each entity lives");
         assert!(self.causes.is_of(scene.len()), "of each entity it is known what stirred it");
-        assert_eq!(self.usage.len(), scene.reactions().len(), "each reaction is counted");
+        assert_eq!(self.runs.usage.len(), scene.reactions().len(), "each reaction is counted");
         for entity in scene.ids() {
             self.assert_place(scene, entity);
         }
@@ -52,7 +52,10 @@ impl State {
         let pose = self.pose(scene, entity, self.now);
         assert!(pose.position.is_finite(), "`{name}` is somewhere in the world: {pose:?}");
         if let Some(carrier) = live.rides {
-            assert!(self.riders.contains(&(carrier, entity)), "what carries `{name}` knows it");
+            assert!(
+                self.motion.riders.contains(&(carrier, entity)),
+                "what carries `{name}` knows it"
+            );
         }
         let is_carried = live.stance.as_ref().is_some_and(|stance| stance.mode == Mode::Carried);
         if is_carried {
@@ -62,11 +65,11 @@ impl State {
     }
 
     fn assert_stock(&self, scene: &Scene) {
-        assert_eq!(self.stocks, self.counted_stocks(scene), "what is in stock is known");
+        assert_eq!(self.presence.stocks, self.counted_stocks(scene), "what is in stock is known");
     }
 
     fn assert_relations(&self, scene: &Scene) {
-        for (carrier, rider) in &self.riders {
+        for (carrier, rider) in &self.motion.riders {
             let rides = self.live(*rider).rides;
             assert_eq!(rides, Some(*carrier), "`{}` rides on what it rides on", scene.name(*rider));
         }
@@ -78,7 +81,7 @@ impl State {
                 assert!(!gone, "`{}` holds what is there", scene.name(holder));
             }
         }
-        for (what, owned) in &self.owned {
+        for (what, owned) in &self.values.owned {
             let name = scene.name(*what);
             assert!(scene.thing(*what).ownership.is_some(), "`{name}` can be owned");
             let there = !self.is_gone(scene, *what) && !self.is_gone(scene, owned.by);
@@ -86,18 +89,18 @@ impl State {
             let holder = self.holder(*what).unwrap_or(owned.by);
             assert_eq!(holder, owned.by, "`{name}` is in nobody else's hands");
         }
-        for (entity, trip) in &self.trips {
+        for (entity, trip) in &self.motion.trips {
             let stops = trip.stops.len();
             let on_way = trip.at < stops && trip.target < stops;
             assert!(on_way, "`{}` is between two of its stops", scene.name(*entity));
         }
-        for (entity, held) in &self.held_up {
+        for (entity, held) in &self.motion.held_up {
             assert!(held.left >= Time::ZERO, "`{}` still has a way to go", scene.name(*entity));
         }
     }
 
     fn assert_detected(&self, scene: &Scene) {
-        for ((on, detector), occupancy) in &self.occupancies {
+        for ((on, detector), occupancy) in &self.senses.occupancies {
             let name = scene.name(*on);
             assert!(scene.has(*on, *detector), "`{name}` has a {detector}");
             let reported = occupancy.stays.values().filter(|stay| !stay.silent).count();
@@ -110,21 +113,21 @@ impl State {
                 assert!(there, "`{name}` ({detector}) detects `{who_name}`, which is there");
             }
         }
-        for (who, prompt) in self.highlights.keys() {
+        for (who, prompt) in self.senses.highlights.keys() {
             let stay = self.stay(*prompt, crate::describe::Detector::Prompt, *who);
             assert!(stay.is_some(), "what is highlighted is offered");
         }
-        for (pickup, who) in &self.left_lying {
+        for (pickup, who) in &self.values.left_lying {
             let stays = self.stay(*pickup, crate::describe::Detector::Zone, *who);
             assert!(stays.is_some(), "who has left a pickup lying is there");
         }
-        for (player, holding) in &self.holdings {
+        for (player, holding) in &self.senses.holdings {
             assert!(holding.since <= self.now, "`{}` holds a key", scene.name(*player));
         }
     }
 
     fn assert_values(&self, scene: &Scene) {
-        for (entity, stat) in self.stat_tracks.keys() {
+        for (entity, stat) in self.values.stat_tracks.keys() {
             let (name, stat_name) = (scene.name(*entity), scene.stat_name(*stat));
             let spec = scene.stat(*entity, *stat);
             let Some(spec) = spec else { panic!("`{name}` has the stat `{stat_name}`") };
@@ -132,32 +135,32 @@ impl State {
             let fits = is.is_finite() && (spec.least..=spec.most).contains(&is);
             assert!(fits, "the stat `{stat_name}` of `{name}` is in its range: {is}");
         }
-        for (entity, effects) in &self.effects {
+        for (entity, effects) in &self.values.effects {
             assert!(!effects.is_empty(), "what has no effect is not listed");
             for active in effects {
                 let ends = active.until.is_none_or(|until| until >= self.now);
                 assert!(ends, "an effect on `{}` ends in time", scene.name(*entity));
             }
         }
-        for tags in self.tags.values() {
+        for tags in self.values.tags.values() {
             assert!(tags.is_sorted_by(|one, other| one < other), "tags are in order, each once");
         }
     }
 
     fn assert_plans(&self, scene: &Scene) {
-        for run in self.runs.values() {
+        for run in self.runs.under_way.values() {
             assert!(run.reaction.index() < scene.reactions().len(), "what runs is a reaction");
             let goes_on = run.next_round.is_some() || !run.threads.is_empty();
             assert!(goes_on, "what is under way has something to do");
             let due = run.threads.iter().map(|thread| thread.due).chain(run.next_round).min();
             assert!(due.is_none_or(|due| due >= self.now), "nothing under way is overdue");
         }
-        for entity in &self.awaited {
+        for entity in &self.presence.awaited {
             assert!(self.live(*entity).removed, "who is awaited is not there yet");
         }
-        let queued: usize = self.queues.values().map(std::collections::VecDeque::len).sum();
-        assert_eq!(self.queued, queued, "what waits in queues is counted");
-        assert!(self.queues.values().all(|queue| !queue.is_empty()), "no queue is empty");
+        let queued: usize = self.runs.queues.values().map(std::collections::VecDeque::len).sum();
+        assert_eq!(self.runs.queued, queued, "what waits in queues is counted");
+        assert!(self.runs.queues.values().all(|queue| !queue.is_empty()), "no queue is empty");
         let next = self.schedule.next().map_or(Time::MAX, |due| due.time);
         assert!(next >= self.now, "nothing that is planned is overdue: {next} before {}", self.now);
     }

@@ -4,7 +4,7 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use serde::{Deserialize, Serialize};
 
-use crate::describe::{Detector, EntityId, StatId};
+use crate::describe::EntityId;
 
 use super::{Cast, Causes, SavedLive, Schedule, State};
 
@@ -47,7 +47,7 @@ whole! {
     (crate::Time, BTreeMap<EntityId, crate::geometry::Pose>),
     crate::Chance,
     crate::Time,
-    super::Values,
+    super::CountsAndFlags,
     super::Origin,
     super::told::AllTold,
     std::collections::VecDeque<(u64, super::Input)>,
@@ -178,43 +178,13 @@ delta! {
         started: bool,
         causes: Causes,
         cast: Cast,
-        stocks: Vec<super::Stock>,
-        awaited: BTreeSet<EntityId>,
-        occupancies: BTreeMap<(EntityId, Detector), super::Occupancy>,
-        detector_usage: BTreeMap<(EntityId, Detector, Option<EntityId>), super::Usage>,
-        limits: BTreeMap<EntityId, crate::model::LimitsSpec>,
-        awareness: BTreeMap<(EntityId, EntityId), super::Awareness>,
-        failing: BTreeSet<(EntityId, Detector, EntityId)>,
-        stands: BTreeMap<EntityId, super::Stand>,
-        pointers: BTreeMap<EntityId, super::PointerState>,
-        holdings: BTreeMap<EntityId, super::KeyHold>,
+        presence: super::Presence,
+        senses: super::Senses,
+        motion: super::Motion,
         values: super::Values,
-        own_values: BTreeMap<EntityId, super::Values>,
-        slots: BTreeMap<EntityId, BTreeMap<String, Option<crate::describe::SlotValue<EntityId>>>>,
-        stat_tracks: BTreeMap<(EntityId, StatId), super::StatTrack>,
-        effects: BTreeMap<EntityId, Vec<super::Active>>,
-        tags: BTreeMap<EntityId, Vec<crate::describe::TagId>>,
-        links: BTreeMap<EntityId, Option<EntityId>>,
-        jumped: (crate::Time, BTreeMap<EntityId, crate::geometry::Pose>),
-        riders: BTreeSet<(EntityId, EntityId)>,
-        trips: BTreeMap<EntityId, super::Trip>,
-        held_up: BTreeMap<EntityId, super::HeldUp>,
-        spawned: BTreeMap<EntityId, super::Spawned>,
-        owned: BTreeMap<EntityId, super::Owned>,
-        highlights: BTreeMap<(EntityId, EntityId), EntityId>,
-        turns: BTreeMap<Vec<EntityId>, u64>,
-        chance: crate::Chance,
-        collected: BTreeMap<(EntityId, EntityId), u64>,
-        aims: BTreeMap<EntityId, super::Aiming>,
-        left_lying: BTreeSet<(EntityId, EntityId)>,
-        usage: Vec<super::Usage>,
-        reaction_usage: BTreeMap<super::Scope, super::Usage>,
-        runs: BTreeMap<u64, super::Run>,
-        queues: BTreeMap<super::Scope, super::Queue>,
-        stirs: (u64, crate::Time),
-        actions: (i64, u64),
-        queued: usize,
+        runs: super::Runs,
         schedule: Schedule,
+        chance: crate::Chance,
         numbers_so_far: u64,
     } but { scene }
 }

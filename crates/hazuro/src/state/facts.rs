@@ -68,7 +68,7 @@ impl Facts for Moment<'_> {
         stats.filter_map(|(id, _)| now(id)).collect()
     }
     fn effects(&self, entity: EntityId) -> Vec<&str> {
-        let effects = self.state.effects.get(&entity).into_iter().flatten();
+        let effects = self.state.values.effects.get(&entity).into_iter().flatten();
         effects.map(|active| self.scene.effect_name(active.effect)).collect()
     }
     fn slot(&self, entity: EntityId, name: &str) -> Option<SlotValue<EntityId>> {
@@ -132,7 +132,7 @@ impl Facts for Moment<'_> {
     }
     fn detected_by(&self, who: EntityId, detector: Detector) -> Vec<EntityId> {
         let detects = |on: &EntityId| self.state.detected(*on, detector).contains(&who);
-        let all = self.state.occupancies.keys().filter(|(_, sort)| *sort == detector);
+        let all = self.state.senses.occupancies.keys().filter(|(_, sort)| *sort == detector);
         let mut found: Vec<EntityId> = all.map(|(on, _)| *on).filter(detects).collect();
         found.sort_unstable();
         found
@@ -161,9 +161,9 @@ impl Facts for Moment<'_> {
         self.state.zones_at(self.scene, place)
     }
     fn ground(&self, body: EntityId) -> Option<Ground> {
-        self.state.stands.get(&body).map(|stand| stand.ground)
+        self.state.senses.stands.get(&body).map(|stand| stand.ground)
     }
     fn awareness(&self, watcher: EntityId, of: EntityId) -> f64 {
-        self.state.awareness.get(&(watcher, of)).map_or(0.0, |awareness| awareness.level)
+        self.state.senses.awareness.get(&(watcher, of)).map_or(0.0, |awareness| awareness.level)
     }
 }

@@ -9,7 +9,8 @@ impl State {
     /// What is highlighted for somebody now, in the scene's order, each once.
     pub(crate) fn highlighted(&self, who: EntityId) -> Vec<EntityId> {
         let first = (who, EntityId::LOWEST);
-        let of = self.highlights.range(first..).take_while(|((player, _), _)| *player == who);
+        let of =
+            self.senses.highlights.range(first..).take_while(|((player, _), _)| *player == who);
         let mut all: Vec<EntityId> = of.map(|(_, highlight)| *highlight).collect();
         all.sort_unstable();
         all.dedup();
@@ -26,14 +27,14 @@ impl State {
         let marked = |entity: &EntityId| scene.thing(*entity).highlight;
         let highlight = self.lineage(scene, prompt).find(marked).unwrap_or(prompt);
         let is_new = !self.highlighted(who).contains(&highlight);
-        self.highlights.insert((who, prompt), highlight);
+        self.senses.highlights.insert((who, prompt), highlight);
         is_new.then_some(highlight)
     }
 
     /// A prompt is withdrawn. What is no longer highlighted; none if something else that is offered still
     /// highlights it.
     pub(crate) fn end_highlight(&mut self, prompt: EntityId, who: EntityId) -> Option<EntityId> {
-        let highlight = self.highlights.remove(&(who, prompt))?;
+        let highlight = self.senses.highlights.remove(&(who, prompt))?;
         (!self.highlighted(who).contains(&highlight)).then_some(highlight)
     }
 }

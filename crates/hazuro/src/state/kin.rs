@@ -10,10 +10,10 @@ use super::State;
 impl State {
     /// An entity's parent.
     pub(crate) fn parent(&self, scene: &Scene, entity: EntityId) -> Option<EntityId> {
-        if self.links.is_empty() {
+        if self.presence.links.is_empty() {
             return scene.parent(entity);
         }
-        self.links.get(&entity).copied().unwrap_or_else(|| scene.parent(entity))
+        self.presence.links.get(&entity).copied().unwrap_or_else(|| scene.parent(entity))
     }
 
     /// An entity and its ancestors, from itself upwards.
@@ -50,10 +50,10 @@ impl State {
             return;
         }
         if let Some(before) = before {
-            self.riders.remove(&(before, entity));
+            self.motion.riders.remove(&(before, entity));
         }
         if let Some(on) = on {
-            self.riders.insert((on, entity));
+            self.motion.riders.insert((on, entity));
         }
     }
 
@@ -64,14 +64,14 @@ impl State {
         }
         let here = self.pose(scene, entity, self.now);
         self.set_rides(entity, None);
-        self.stirs.0 += 1;
+        self.motion.stirs.0 += 1;
         self.set_pose(entity, self.in_parent(scene, entity, here));
     }
 
     /// Who rides on an entity.
     pub(crate) fn riders_on(&self, entity: EntityId) -> impl Iterator<Item = EntityId> {
         let range = (entity, EntityId::LOWEST)..=(entity, EntityId::HIGHEST);
-        self.riders.range(range).map(|(_, rider)| *rider)
+        self.motion.riders.range(range).map(|(_, rider)| *rider)
     }
 
     /// An entity and all that moves along with it: its descendants, who rides on any of them, the
@@ -79,7 +79,7 @@ impl State {
     pub(crate) fn company(&self, scene: &Scene, entity: EntityId) -> SmallVec<[EntityId; 4]> {
         let mut company = self.family(scene, entity);
         let mut next = 0;
-        while next < company.len() && !self.riders.is_empty() {
+        while next < company.len() && !self.motion.riders.is_empty() {
             for rider in self.riders_on(company[next]) {
                 company.extend(self.family(scene, rider));
             }
@@ -91,12 +91,12 @@ impl State {
     /// Whether nothing moves along with the entity.
     pub(crate) fn is_alone(&self, scene: &Scene, entity: EntityId) -> bool {
         self.is_childless(scene, entity)
-            && (self.riders.is_empty() || self.riders_on(entity).next().is_none())
+            && (self.motion.riders.is_empty() || self.riders_on(entity).next().is_none())
     }
 
     /// Whether the entity has no children.
     pub(crate) fn is_childless(&self, scene: &Scene, entity: EntityId) -> bool {
-        if self.links.is_empty() {
+        if self.presence.links.is_empty() {
             return scene.is_childless(entity);
         }
         self.children(scene, entity).is_empty()
@@ -105,15 +105,15 @@ impl State {
     fn children(&self, scene: &Scene, entity: EntityId) -> SmallVec<[EntityId; 4]> {
         let own = scene.thing(entity).children.iter().copied();
         let mut children: SmallVec<[EntityId; 4]> =
-            own.filter(|child| !self.links.contains_key(child)).collect();
-        let attached = self.links.iter().filter(|(_, parent)| **parent == Some(entity));
+            own.filter(|child| !self.presence.links.contains_key(child)).collect();
+        let attached = self.presence.links.iter().filter(|(_, parent)| **parent == Some(entity));
         children.extend(attached.map(|(child, _)| *child));
         children
     }
 
     /// An entity and all its descendants, parents before children.
     pub(crate) fn family(&self, scene: &Scene, entity: EntityId) -> SmallVec<[EntityId; 4]> {
-        if self.links.is_empty() {
+        if self.presence.links.is_empty() {
             return scene.family(entity).collect();
         }
         let mut family: SmallVec<[EntityId; 4]> = SmallVec::new();
@@ -127,7 +127,7 @@ impl State {
 
     /// Whose body an entity is a part of: its own or that of its nearest ancestor with one.
     pub(crate) fn bearer(&self, scene: &Scene, entity: EntityId) -> Option<EntityId> {
-        if self.links.is_empty() {
+        if self.presence.links.is_empty() {
             return scene.bearer(entity);
         }
         self.lineage(scene, entity).find(|entity| scene.has_body(*entity))
@@ -135,7 +135,8 @@ impl State {
 
     /// The tags of an entity now.
     pub(crate) fn tags<'a>(&'a self, scene: &'a Scene, entity: EntityId) -> &'a [TagId] {
-        let changed = if self.tags.is_empty() { None } else { self.tags.get(&entity) };
+        let changed =
+            if self.values.tags.is_empty() { None } else { self.values.tags.get(&entity) };
         changed.map_or(&scene.thing(entity).tags, Vec::as_slice)
     }
 }

@@ -10,6 +10,7 @@ mod consistent;
 mod contacts;
 #[cfg(feature = "serde")]
 mod delta;
+mod detected;
 mod event;
 mod facts;
 mod highlights;
@@ -20,6 +21,7 @@ mod origin;
 mod owned;
 #[cfg(feature = "serde")]
 pub(crate) mod pairs;
+mod part;
 mod place;
 mod runs;
 mod schedule;
@@ -29,7 +31,6 @@ mod told;
 mod trips;
 mod values;
 
-use std::collections::{BTreeMap, BTreeSet};
 use std::hash::{Hash, Hasher};
 
 pub(crate) use body_state::{BodyState, Mode, Order};
@@ -39,53 +40,27 @@ pub(crate) use cast::{Cast, Live};
 pub(crate) use causes::Causes;
 #[cfg(feature = "serde")]
 pub use delta::Delta;
+pub(crate) use detected::{Senses, Stay};
 pub use event::{Cause, Event};
 pub(crate) use facts::Moment;
 pub use input::{Button, Input, Spot, Target};
 pub use origin::Origin;
 pub(crate) use owned::Owned;
-pub(crate) use runs::{Queue, Queued, Run, Scope, Thread};
+pub(crate) use runs::{Queued, Run, Runs, Scope, Thread};
 pub(crate) use schedule::{Schedule, Scheduled};
 pub(crate) use senses::{Awareness, DragState, KeyHold, PointerState, Stand, WHOLE};
 pub use senses::{Meeting, Sighting};
 use smallvec::SmallVec;
-pub(crate) use stock::Stock;
+pub(crate) use stock::{Presence, Stock};
 pub(crate) use told::Told;
-pub(crate) use trips::{Aiming, HeldUp, Phase, Spawned, Trip};
+pub(crate) use trips::{Aiming, HeldUp, Motion, Progress, Spawned, Trip};
 pub use values::Reading;
-pub(crate) use values::{Active, StatTrack, Values, within};
+pub(crate) use values::{Active, CountsAndFlags, StatTrack, Values, within};
 
-use crate::describe::{Detector, EntityId, SlotValue, StatId, Switch, TagId, range};
+use crate::describe::{Detector, EntityId, StatId, Switch, range};
 use crate::fast_hash::Fnv;
-use crate::geometry::Pose;
 use crate::model::{LimitsSpec, Scene};
 use crate::{Chance, Time};
-
-/// A subject's stay in a zone.
-#[derive(Clone, Debug, PartialEq, Hash)]
-#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub(crate) struct Stay {
-    pub since: Time,
-    /// How it came in; a subject that arrived by teleport is not sent on from there.
-    pub cause: Cause,
-    /// Tells this stay from an earlier or later one of the same subject.
-    pub number: u64,
-    /// Nothing is told of it.
-    pub silent: bool,
-}
-
-/// Whom a detector detects.
-#[derive(Clone, Debug, Default, PartialEq, Hash)]
-#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub(crate) struct Occupancy {
-    /// By subject, and by its part or [`WHOLE`].
-    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
-    pub stays: BTreeMap<(EntityId, u32), Stay>,
-    /// How many of them are told of.
-    pub reported: usize,
-    /// How often it went from none to some or back.
-    pub turns: u64,
-}
 
 /// What a reaction or a detector remembers.
 #[derive(Clone, Debug, Default, PartialEq, Hash)]
@@ -128,100 +103,18 @@ pub struct State {
     pub(crate) now: Time,
     pub(crate) started: bool,
     pub(crate) causes: Causes,
+    /// Where all are and how they are switched.
     #[cfg_attr(feature = "serde", serde(rename = "live"))]
     pub(crate) cast: Cast,
-    /// Of each kind.
-    pub(crate) stocks: Vec<Stock>,
-    /// Who is out of the play and is to come in, as a host has asked.
-    pub(crate) awaited: BTreeSet<EntityId>,
-    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
-    pub(crate) occupancies: BTreeMap<(EntityId, Detector), Occupancy>,
-    /// Of a detector, by subject; and of all subjects together.
-    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
-    pub(crate) detector_usage: BTreeMap<(EntityId, Detector, Option<EntityId>), Usage>,
-    /// Where they are others than the scene's.
-    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
-    pub(crate) limits: BTreeMap<EntityId, LimitsSpec>,
-    /// By watcher and whom it sees.
-    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
-    pub(crate) awareness: BTreeMap<(EntityId, EntityId), Awareness>,
-    /// Of which subject it could not be told, when last asked, whether a detector admits it or how
-    /// good a target it is.
-    pub(crate) failing: BTreeSet<(EntityId, Detector, EntityId)>,
-    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
-    pub(crate) stands: BTreeMap<EntityId, Stand>,
-    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
-    pub(crate) pointers: BTreeMap<EntityId, PointerState>,
-    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
-    pub(crate) holdings: BTreeMap<EntityId, KeyHold>,
-    /// Of the scene.
+    pub(crate) presence: Presence,
+    pub(crate) senses: Senses,
+    pub(crate) motion: Motion,
     pub(crate) values: Values,
-    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
-    pub(crate) own_values: BTreeMap<EntityId, Values>,
-    /// What was put into slots, by whose they are and by name; none where one was emptied.
-    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
-    pub(crate) slots: BTreeMap<EntityId, BTreeMap<String, Option<SlotValue<EntityId>>>>,
-    /// Of stats that have changed.
-    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
-    pub(crate) stat_tracks: BTreeMap<(EntityId, StatId), StatTrack>,
-    /// In the order in which they were put there.
-    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
-    pub(crate) effects: BTreeMap<EntityId, Vec<Active>>,
-    /// Of those whose tags have changed, sorted.
-    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
-    pub(crate) tags: BTreeMap<EntityId, Vec<TagId>>,
-    /// Of those that have been attached or detached.
-    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
-    pub(crate) links: BTreeMap<EntityId, Option<EntityId>>,
-    /// When anything was last put elsewhere at once, and where all that was, in the frames of their
-    /// carriers, before that instant.
-    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs::beside_a_time"))]
-    pub(crate) jumped: (Time, BTreeMap<EntityId, Pose>),
-    /// Who rides on what, by what.
-    pub(crate) riders: BTreeSet<(EntityId, EntityId)>,
-    /// What is under way from stop to stop, or has been.
-    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
-    pub(crate) trips: BTreeMap<EntityId, Trip>,
-    /// What has stopped on its way since somebody is in the way.
-    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
-    pub(crate) held_up: BTreeMap<EntityId, HeldUp>,
-    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
-    pub(crate) spawned: BTreeMap<EntityId, Spawned>,
-    /// Whose things are, of those that belong to somebody.
-    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs", default))]
-    pub(crate) owned: BTreeMap<EntityId, Owned>,
-    /// What is highlighted for each offer, by player and prompt.
-    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
-    pub(crate) highlights: BTreeMap<(EntityId, EntityId), EntityId>,
-    /// How often each choice of destinations has been gone through in turn.
-    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
-    pub(crate) turns: BTreeMap<Vec<EntityId>, u64>,
+    pub(crate) runs: Runs,
+    /// What is going to happen.
+    pub(crate) schedule: Schedule,
     /// Where chance has got to.
     pub(crate) chance: Chance,
-    /// How often each subject has collected each pickup that is limited.
-    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
-    pub(crate) collected: BTreeMap<(EntityId, EntityId), u64>,
-    /// What follows somebody with its look.
-    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs", default))]
-    pub(crate) aims: BTreeMap<EntityId, Aiming>,
-    /// Pickups that were left lying by somebody who is there.
-    pub(crate) left_lying: BTreeSet<(EntityId, EntityId)>,
-    /// Of each reaction, for all subjects; and for each of them where that is wanted.
-    pub(crate) usage: Vec<Usage>,
-    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
-    pub(crate) reaction_usage: BTreeMap<Scope, Usage>,
-    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
-    pub(crate) runs: BTreeMap<u64, Run>,
-    #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
-    pub(crate) queues: BTreeMap<Scope, Queue>,
-    /// How often anything has been moved, switched or taken away, and until when what was sent on
-    /// its way is under way: whether there may be another way for who found none.
-    pub(crate) stirs: (u64, Time),
-    /// In which second of the play anything was last done, and how often in that second.
-    pub(crate) actions: (i64, u64),
-    /// How many events wait in queues for their reactions.
-    pub(crate) queued: usize,
-    pub(crate) schedule: Schedule,
     /// How many numbers have been given out to what must be told apart.
     pub(crate) numbers_so_far: u64,
 }
@@ -232,9 +125,21 @@ impl State {
             scene: OfScene(scene.mark()),
             causes: Causes::of(scene),
             cast: scene.ids().map(|entity| Self::at_start(scene, entity)).collect(),
-            stocks: vec![Stock::default(); scene.stocks.len()],
-            values: Values { counts: scene.counts().clone(), flags: scene.flags().clone() },
-            usage: vec![Usage::default(); scene.reactions().len()],
+            presence: Presence {
+                stocks: vec![Stock::default(); scene.stocks.len()],
+                ..Presence::default()
+            },
+            values: Values {
+                of_scene: CountsAndFlags {
+                    counts: scene.counts().clone(),
+                    flags: scene.flags().clone(),
+                },
+                ..Values::default()
+            },
+            runs: Runs {
+                usage: vec![Usage::default(); scene.reactions().len()],
+                ..Runs::default()
+            },
             chance: Chance::new(scene.seed()),
             ..Self::default()
         }
@@ -348,12 +253,12 @@ impl State {
 
     /// How often the detectors of an entity may act.
     pub(crate) fn limits(&self, scene: &Scene, on: EntityId) -> LimitsSpec {
-        self.limits.get(&on).copied().unwrap_or_else(|| scene.limits(on))
+        self.senses.limits.get(&on).copied().unwrap_or_else(|| scene.limits(on))
     }
 
     /// The stay of a whole subject.
     pub(crate) fn stay(&self, on: EntityId, detector: Detector, who: EntityId) -> Option<&Stay> {
-        self.occupancies.get(&(on, detector))?.stays.get(&(who, WHOLE))
+        self.senses.occupancies.get(&(on, detector))?.stays.get(&(who, WHOLE))
     }
 
     /// Which parts of a subject are detected, or [`WHOLE`].
@@ -363,14 +268,14 @@ impl State {
         detector: Detector,
         who: EntityId,
     ) -> impl Iterator<Item = u32> {
-        let stays = self.occupancies.get(&(on, detector)).into_iter();
+        let stays = self.senses.occupancies.get(&(on, detector)).into_iter();
         let range = (who, 0)..=(who, WHOLE);
         stays.flat_map(move |found| found.stays.range(range.clone()).map(|((_, part), _)| *part))
     }
 
     /// Whom a detector knows of, told or not; each once, in order.
     pub(crate) fn known(&self, on: EntityId, detector: Detector) -> SmallVec<[EntityId; 4]> {
-        let stays = self.occupancies.get(&(on, detector)).into_iter();
+        let stays = self.senses.occupancies.get(&(on, detector)).into_iter();
         let mut known: SmallVec<_> =
             stays.flat_map(|found| found.stays.keys().map(|(who, _)| *who)).collect();
         known.dedup();
@@ -379,7 +284,7 @@ impl State {
 
     /// Whom a detector detects; each once, in order.
     pub(crate) fn detected(&self, on: EntityId, detector: Detector) -> Vec<EntityId> {
-        let stays = self.occupancies.get(&(on, detector)).into_iter();
+        let stays = self.senses.occupancies.get(&(on, detector)).into_iter();
         let stays = stays.flat_map(|found| &found.stays).filter(|(_, stay)| !stay.silent);
         let mut detected: Vec<_> = stays.map(|((who, _), _)| *who).collect();
         detected.dedup();

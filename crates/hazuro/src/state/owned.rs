@@ -24,16 +24,16 @@ pub(crate) struct Owned {
 impl State {
     /// Whose a thing is now.
     pub(crate) fn owner(&self, what: EntityId) -> Option<EntityId> {
-        self.owned.get(&what).map(|owned| owned.by)
+        self.values.owned.get(&what).map(|owned| owned.by)
     }
 
     /// What keeps somebody from using a thing: that it, or an ancestor of it, belongs to somebody else.
     pub(crate) fn kept_from(&self, scene: &Scene, what: EntityId, who: EntityId) -> Option<Owned> {
-        if self.owned.is_empty() {
+        if self.values.owned.is_empty() {
             return None;
         }
         let other = |up: EntityId| {
-            let owned = self.owned.get(&up)?;
+            let owned = self.values.owned.get(&up)?;
             let is_own = owned.by == who || self.are_one_team(scene, up, [owned.by, who]);
             (!is_own).then_some(*owned)
         };
@@ -75,7 +75,7 @@ impl State {
 
     /// Whether its owner holds or drags a thing.
     pub(crate) fn is_used(&self, what: EntityId, owner: EntityId) -> bool {
-        let pointer = self.pointers.get(&owner).filter(|pointer| pointer.is_down);
+        let pointer = self.senses.pointers.get(&owner).filter(|pointer| pointer.is_down);
         let drags = pointer.and_then(|it| it.pressed).is_some_and(|grip| grip.what == what);
         drags || self.holder(what) == Some(owner)
     }

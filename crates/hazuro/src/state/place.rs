@@ -36,7 +36,7 @@ impl State {
 
     /// Where the entity was in the world before anything was put elsewhere at this instant.
     pub(crate) fn pose_before_jumps(&self, scene: &Scene, entity: EntityId) -> Pose {
-        let (time, jumped) = &self.jumped;
+        let (time, jumped) = &self.motion.jumped;
         self.chain(scene, entity, |at| match jumped.get(&at).filter(|_| *time == self.now) {
             Some(before) => *before,
             None => self.cast.pose(at, self.now),
@@ -88,12 +88,12 @@ impl State {
     /// Puts an entity somewhere in its carrier's frame at once. Whatever it was about to do by
     /// itself, it does no more.
     pub(crate) fn put(&mut self, entity: EntityId, pose: Pose) {
-        self.stirs.0 += 1;
-        if self.jumped.0 != self.now {
-            self.jumped = (self.now, BTreeMap::new());
+        self.motion.stirs.0 += 1;
+        if self.motion.jumped.0 != self.now {
+            self.motion.jumped = (self.now, BTreeMap::new());
         }
         let before = self.local_pose(entity, self.now);
-        self.jumped.1.entry(entity).or_insert(before);
+        self.motion.jumped.1.entry(entity).or_insert(before);
         self.set_pose(entity, pose);
     }
 
@@ -128,7 +128,7 @@ impl State {
 
     /// Sends an entity on a journey; until it has arrived it does nothing by itself.
     pub(crate) fn send(&mut self, entity: EntityId, travel: Travel) {
-        self.stirs = (self.stirs.0 + 1, self.stirs.1.max(travel.end()));
+        self.motion.stirs = (self.motion.stirs.0 + 1, self.motion.stirs.1.max(travel.end()));
         self.cast.go(entity, travel);
         if let Some(stance) = &mut self.live_mut(entity).stance {
             **stance = BodyState { mode: Mode::Led, ..BodyState::default() };
@@ -143,14 +143,14 @@ impl State {
             let [from, to] = way;
             return self.send(entity, Travel::new(self.now, end, from, to, Easing::Linear));
         }
-        self.stirs = (self.stirs.0 + 1, self.stirs.1.max(end));
+        self.motion.stirs = (self.motion.stirs.0 + 1, self.motion.stirs.1.max(end));
         self.cast.go_in_lane(entity, way, (self.now, end));
     }
 
     /// Lets what is at a place in the lane go on, see [`Lane::go_on`](super::lane::Lane::go_on).
     pub(crate) fn go_on(&mut self, place: usize, to: DVec3, rotation: Option<DQuat>, until: Time) {
         let end = until.max(self.now);
-        self.stirs = (self.stirs.0 + 1, self.stirs.1.max(end));
+        self.motion.stirs = (self.motion.stirs.0 + 1, self.motion.stirs.1.max(end));
         self.cast.lane.go_on(place, to, rotation, [self.now, end]);
     }
 

@@ -1,6 +1,6 @@
 //! What reactions still have to do.
 
-use std::collections::VecDeque;
+use std::collections::{BTreeMap, VecDeque};
 
 use smallvec::SmallVec;
 
@@ -8,7 +8,8 @@ use crate::Time;
 use crate::describe::{EntityId, Per, ReactionId};
 use crate::model::Scene;
 
-use super::{Event, Origin, State};
+use super::part::part;
+use super::{Event, Origin, State, Usage};
 
 /// A reaction that has not yet done everything.
 #[derive(Clone, Debug, PartialEq, Hash)]
@@ -77,7 +78,29 @@ impl Scope {
 impl State {
     /// Whether a reaction has not yet done everything about an event of a scope.
     pub(crate) fn is_busy(&self, scene: &Scene, scope: Scope) -> bool {
-        let mut runs = self.runs.values().filter(|run| run.reaction == scope.reaction);
+        let mut runs = self.runs.under_way.values().filter(|run| run.reaction == scope.reaction);
         runs.any(|run| Scope::of(scene, run.reaction, &run.event) == scope)
+    }
+}
+
+part! {
+    /// What reactions have done and still have to do.
+    Runs as RunsPart {
+        /// Of each reaction, for all subjects.
+        usage: Vec<Usage>,
+        /// And for each subject, or at each detector, where that is wanted.
+        #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
+        reaction_usage: BTreeMap<Scope, Usage>,
+        #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
+        under_way: BTreeMap<u64, Run>,
+        #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
+        queues: BTreeMap<Scope, Queue>,
+        /// How many events wait in queues for their reactions.
+        queued: usize,
+        /// In which second of the play anything was last done, and how often in that second.
+        actions: (i64, u64),
+        /// How often each choice of destinations has been gone through in turn.
+        #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
+        turns: BTreeMap<Vec<EntityId>, u64>,
     }
 }

@@ -1,11 +1,12 @@
 //! What of a kind's stock is in the play, and what is out of it.
 
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
 
 use crate::describe::{EntityId, KindId};
 use crate::model::Scene;
 
-use super::State;
+use super::part::part;
+use super::{Spawned, State};
 
 /// Which places of a kind's stock are free: what is there is out of the play, and not to come in.
 ///
@@ -46,12 +47,12 @@ impl State {
     /// The first of a kind's stock that is out of the play, and that nobody has asked for.
     pub(crate) fn first_in_stock(&self, scene: &Scene, kind: KindId) -> Option<EntityId> {
         let kind = kind.0 as usize;
-        scene.stocks[kind].get(self.stocks[kind].first()).copied()
+        scene.stocks[kind].get(self.presence.stocks[kind].first()).copied()
     }
 
     /// Keeps in mind that something is to come into the play, if it is not there.
     pub(crate) fn await_entry(&mut self, scene: &Scene, what: EntityId) {
-        if self.live(what).removed && self.awaited.insert(what) {
+        if self.live(what).removed && self.presence.awaited.insert(what) {
             self.take_from_stock(scene, what);
         }
     }
@@ -59,13 +60,13 @@ impl State {
     /// Lets something be in the play.
     pub(crate) fn bring_into_play(&mut self, scene: &Scene, what: EntityId) {
         self.live_mut(what).removed = false;
-        self.awaited.remove(&what);
+        self.presence.awaited.remove(&what);
         self.take_from_stock(scene, what);
     }
 
     fn take_from_stock(&mut self, scene: &Scene, what: EntityId) {
         if let Some((kind, place)) = place_in_stock(scene, what) {
-            self.stocks[kind].take(place);
+            self.presence.stocks[kind].take(place);
         }
     }
 
@@ -73,9 +74,9 @@ impl State {
     pub(crate) fn take_out(&mut self, scene: &Scene, what: EntityId) {
         self.live_mut(what).removed = true;
         if let Some((kind, place)) = place_in_stock(scene, what)
-            && !self.awaited.contains(&what)
+            && !self.presence.awaited.contains(&what)
         {
-            self.stocks[kind].give_back(place);
+            self.presence.stocks[kind].give_back(place);
         }
     }
 
@@ -84,7 +85,7 @@ impl State {
         let counted = |ids: &Vec<EntityId>| {
             let mut stock = Stock::default();
             for (place, what) in ids.iter().enumerate() {
-                if !self.live(*what).removed || self.awaited.contains(what) {
+                if !self.live(*what).removed || self.presence.awaited.contains(what) {
                     stock.take(place);
                 }
             }
@@ -98,4 +99,19 @@ impl State {
 fn place_in_stock(scene: &Scene, what: EntityId) -> Option<(usize, usize)> {
     let kind = scene.thing(what).kinds.first().filter(|_| scene.thing(what).stocked)?.0 as usize;
     Some((kind, scene.stocks[kind].binary_search(&what).ok()?))
+}
+
+part! {
+    /// Who is in the play beside those who always are, and whose children they are.
+    Presence as PresencePart {
+        /// Of each kind.
+        stocks: Vec<Stock>,
+        /// Who is out of the play and is to come in, as a host has asked.
+        awaited: BTreeSet<EntityId>,
+        #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
+        spawned: BTreeMap<EntityId, Spawned>,
+        /// Of those that have been attached or detached.
+        #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
+        links: BTreeMap<EntityId, Option<EntityId>>,
+    }
 }

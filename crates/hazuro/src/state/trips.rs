@@ -1,5 +1,6 @@
 //! What is under way from stop to stop, what is held up, and what spawners have brought out.
 
+use std::collections::{BTreeMap, BTreeSet};
 use std::hash::{Hash, Hasher};
 
 use crate::Time;
@@ -9,10 +10,12 @@ use crate::describe::{
 use crate::geometry::Pose;
 use crate::motion::Easing;
 
+use super::part::part;
+
 /// Where something is on its way.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub(crate) enum Phase {
+pub(crate) enum Progress {
     /// Going to `target`.
     Going,
     /// At `at`, and goes on by itself.
@@ -39,7 +42,7 @@ pub(crate) struct Trip {
     pub wait: Time,
     pub then: Then,
     pub blocked: Blocked,
-    pub phase: Phase,
+    pub phase: Progress,
     /// Whether it ends for good at the last stop, and keeps the mover turned as it is.
     pub leads: bool,
     /// Tells what was planned before a change from what was planned after it.
@@ -130,5 +133,29 @@ impl Hash for Aiming {
     fn hash<H: Hasher>(&self, state: &mut H) {
         let Self { at, rate, pitch, number } = self;
         (at, rate.to_bits(), pitch.map(f64::to_bits), number).hash(state);
+    }
+}
+
+part! {
+    /// What is under way, and who goes along with it.
+    Motion as MotionPart {
+        /// Who rides on what, by what.
+        riders: BTreeSet<(EntityId, EntityId)>,
+        /// What is under way from stop to stop, or has been.
+        #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
+        trips: BTreeMap<EntityId, Trip>,
+        /// What has stopped on its way since somebody is in the way.
+        #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
+        held_up: BTreeMap<EntityId, HeldUp>,
+        /// What follows somebody with its look.
+        #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
+        aims: BTreeMap<EntityId, Aiming>,
+        /// When anything was last put elsewhere at once, and where all that was, in the frames of their
+        /// carriers, before that instant.
+        #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs::beside_a_time"))]
+        jumped: (Time, BTreeMap<EntityId, Pose>),
+        /// How often anything has been moved, switched or taken away, and until when what was sent on
+        /// its way is under way: whether there may be another way for who found none.
+        stirs: (u64, Time),
     }
 }

@@ -1,19 +1,22 @@
 //! Counts, flags, slots, stats and effects.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 use std::hash::{Hash, Hasher};
 
 use crate::Time;
 use crate::describe::most::MAX_AMOUNT;
-use crate::describe::{EffectId, EntityId, Fault, SlotId, SlotSort, SlotValue, Stat, StatId};
+use crate::describe::{
+    EffectId, EntityId, Fault, SlotId, SlotSort, SlotValue, Stat, StatId, TagId,
+};
 use crate::model::Scene;
 
-use super::State;
+use super::part::part;
+use super::{Owned, State};
 
 /// Counts and flags, of the scene or of an entity.
 #[derive(Clone, Debug, Default, PartialEq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub(crate) struct Values {
+pub(crate) struct CountsAndFlags {
     pub counts: BTreeMap<String, i64>,
     pub flags: BTreeMap<String, bool>,
 }
@@ -83,17 +86,17 @@ impl Hash for Reading {
 
 impl State {
     /// The counts and flags of the scene or of an entity.
-    pub(crate) fn values(&self, of: Option<EntityId>) -> Option<&Values> {
+    pub(crate) fn values(&self, of: Option<EntityId>) -> Option<&CountsAndFlags> {
         match of {
-            Some(of) => self.own_values.get(&of),
-            None => Some(&self.values),
+            Some(of) => self.values.own.get(&of),
+            None => Some(&self.values.of_scene),
         }
     }
 
-    pub(crate) fn values_mut(&mut self, of: Option<EntityId>) -> &mut Values {
+    pub(crate) fn values_mut(&mut self, of: Option<EntityId>) -> &mut CountsAndFlags {
         match of {
-            Some(of) => self.own_values.entry(of).or_default(),
-            None => &mut self.values,
+            Some(of) => self.values.own.entry(of).or_default(),
+            None => &mut self.values.of_scene,
         }
     }
 
@@ -112,7 +115,7 @@ impl State {
         of: EntityId,
         name: &str,
     ) -> Option<&'a SlotValue<EntityId>> {
-        match self.slots.get(&of).and_then(|own| own.get(name)) {
+        match self.values.slots.get(&of).and_then(|own| own.get(name)) {
             Some(put) => put.as_ref(),
             None => scene.slot(of, name),
         }
@@ -140,7 +143,9 @@ impl State {
     /// A stat without its effects; none if the entity has no such stat.
     pub(crate) fn base(&self, scene: &Scene, entity: EntityId, stat: StatId) -> Option<f64> {
         let spec = scene.stat(entity, stat)?;
-        let Some(meter) = self.stat_tracks.get(&(entity, stat)) else { return Some(spec.start) };
+        let Some(meter) = self.values.stat_tracks.get(&(entity, stat)) else {
+            return Some(spec.start);
+        };
         let base = meter.base + meter.rate * (self.now - meter.since).secs();
         Some(within(base, spec))
     }
@@ -156,7 +161,7 @@ impl State {
     /// What the effects on an entity add to a stat and multiply it by. Summed up anew each time,
     /// so that nothing is left of what has ended.
     pub(crate) fn alteration(&self, scene: &Scene, entity: EntityId, stat: StatId) -> (f64, f64) {
-        let effects = self.effects.get(&entity).into_iter().flatten();
+        let effects = self.values.effects.get(&entity).into_iter().flatten();
         let alters = effects.flat_map(|active| &*scene.effect_spec(active.effect).alters);
         alters.filter(|(altered, _)| *altered == stat).fold(
             (0.0, 1.0),
@@ -170,7 +175,7 @@ impl State {
 
     /// By how much the effects on an entity change a stat each second.
     pub(crate) fn rate(&self, scene: &Scene, entity: EntityId, stat: StatId) -> f64 {
-        let effects = self.effects.get(&entity).into_iter().flatten();
+        let effects = self.values.effects.get(&entity).into_iter().flatten();
         let alters = effects.flat_map(|active| &*scene.effect_spec(active.effect).alters);
         alters.filter(|(altered, _)| *altered == stat).map(|(_, alter)| alter.rate).sum()
     }
@@ -178,9 +183,9 @@ impl State {
     /// Counts another action. How many there have been in this second of the play.
     pub(crate) fn count_action(&mut self) -> u64 {
         let second = self.now.nanos() / 1_000_000_000;
-        let (last, count) = self.actions;
-        self.actions = (second, if last == second { count + 1 } else { 1 });
-        self.actions.1
+        let (last, count) = self.runs.actions;
+        self.runs.actions = (second, if last == second { count + 1 } else { 1 });
+        self.runs.actions.1
     }
 
     /// The next number that nothing else has.
@@ -193,4 +198,33 @@ impl State {
 /// A number as a stat can have it.
 pub(crate) fn within(value: f64, spec: &Stat) -> f64 {
     value.clamp(spec.least, spec.most).clamp(-MAX_AMOUNT, MAX_AMOUNT)
+}
+
+part! {
+    /// What the scene and its entities have.
+    Values as ValuesPart {
+        of_scene: CountsAndFlags,
+        #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
+        own: BTreeMap<EntityId, CountsAndFlags>,
+        /// What was put into slots, by whose they are and by name; none where one was emptied.
+        #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
+        slots: BTreeMap<EntityId, BTreeMap<String, Option<SlotValue<EntityId>>>>,
+        /// Of stats that have changed.
+        #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
+        stat_tracks: BTreeMap<(EntityId, StatId), StatTrack>,
+        /// In the order in which they were put there.
+        #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
+        effects: BTreeMap<EntityId, Vec<Active>>,
+        /// Of those whose tags have changed, sorted.
+        #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
+        tags: BTreeMap<EntityId, Vec<TagId>>,
+        /// Whose things are, of those that belong to somebody.
+        #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
+        owned: BTreeMap<EntityId, Owned>,
+        /// How often each subject has collected each pickup that is limited.
+        #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
+        collected: BTreeMap<(EntityId, EntityId), u64>,
+        /// Pickups that were left lying by somebody who is there.
+        left_lying: BTreeSet<(EntityId, EntityId)>,
+    }
 }
