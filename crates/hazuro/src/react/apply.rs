@@ -398,6 +398,9 @@ impl ActionContext<'_> {
     fn attach(&mut self, what: EntityId, to: Option<EntityId>) -> Result<(), Refusal> {
         if let Some(to) = to {
             let (scene, state) = (self.scene, &*self.state);
+            if state.is_gone(scene, to) {
+                return Err(Refusal::Gone);
+            }
             // Nor may it be a child of what stands on it, or is held by it.
             let mut above = state.lineage(scene, to).chain(state.carriers(scene, to));
             if above.any(|up| up == what) {
@@ -419,6 +422,9 @@ impl ActionContext<'_> {
         }
         self.state.put(what, self.state.in_parent(self.scene, what, here));
         // It may be on or off now through its ancestors.
+        if self.state.switched_off_by(self.scene, what).is_some() {
+            self.let_go_of_all(what);
+        }
         self.disturb(what, Cause::Enable);
         Ok(())
     }

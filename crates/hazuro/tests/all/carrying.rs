@@ -96,6 +96,21 @@ fn hands_are_taken_strength_is_lacking_and_what_is_held_is_not_for_others() {
 }
 
 #[test]
+fn whoever_becomes_a_child_of_what_is_off_lets_go_and_nobody_becomes_one_of_what_is_gone() {
+    let scene = yard().entity(Entity::new("cart").at([3.0, 0.0, 0.0])).build().unwrap();
+    let mut play = Play::new(scene);
+    assert_eq!(refused(&mut play, Action::grab("rye", "miller")), None);
+    play.act(Action::Remove("cart".into())).unwrap();
+    assert_eq!(refused(&mut play, Action::attach("miller", "cart")), Some(Refusal::Gone));
+    assert_eq!(play.in_hands("miller").unwrap(), [play.scene().find("rye").unwrap()]);
+    play.act(Action::Reset("cart".into())).unwrap();
+    play.act(Action::disable("cart")).unwrap();
+    assert_eq!(refused(&mut play, Action::attach("miller", "cart")), None);
+    assert_eq!(play.in_hands("miller").unwrap(), []);
+    play.state().assert_consistent(play.scene());
+}
+
+#[test]
 fn whoever_is_in_the_way_of_others_is_not_in_the_way_of_what_they_take() {
     let body = Body::new(Shape::Capsule { radius: 0.3, height: 1.8 }).walk(3.0).blocks(true);
     let scene = yard().entity(Entity::new("porter").at([0.0, 0.0, -3.0]).body(body));

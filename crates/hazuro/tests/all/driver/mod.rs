@@ -418,3 +418,9 @@ fn leaves_no_trace(seed: u64, calls: usize) {
     assert_eq!(&all.log, &taken.log);
     assert_eq!(all.play.state(), taken.play.state());
 }
+
+/// Somebody who held something was no longer there.
+#[test]
+fn nobody_who_is_gone_holds_anything() {
+    goes_on(11_931_235_967_956_090_513, 95);
+}
