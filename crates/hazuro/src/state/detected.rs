@@ -26,7 +26,7 @@ pub(crate) struct Stay {
 #[derive(Clone, Debug, Default, PartialEq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct Occupancy {
-    /// By subject, and by its part or [`WHOLE`].
+    /// By subject, and by its part or [`WHOLE`](super::WHOLE).
     #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
     pub stays: BTreeMap<(EntityId, u32), Stay>,
     /// How many of them are told of.

@@ -17,7 +17,7 @@ use super::{Event, Origin, State, Usage};
 pub(crate) struct Run {
     pub reaction: ReactionId,
     pub event: Box<Event>,
-    /// [`Occupancy::turns`](super::Occupancy::turns) as it must still be when the waiting is over.
+    /// [`Occupancy::turns`](super::detected::Occupancy::turns) as it must still be when the waiting is over.
     pub turns: Option<u64>,
     /// How long it waited, or waits, before it first begins.
     pub delay: Time,
