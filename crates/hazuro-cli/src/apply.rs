@@ -4,7 +4,7 @@
 use std::collections::{BTreeMap, BTreeSet};
 use std::path::Path;
 
-use hazuro_format::{Edit, Finding, Severity, Source, with_edits};
+use hazuro_format::{Code, Edit, Finding, Severity, Source, with_edits};
 
 use crate::output::{coloured, paint, say};
 use crate::write::write_text;
@@ -41,7 +41,7 @@ pub fn apply(look: impl Fn() -> Vec<Finding>) -> Result<usize, Finding> {
 }
 
 /// What tells a finding from others, wherever its line has gone.
-fn told(finding: &Finding) -> (&'static str, String, Option<String>) {
+fn told(finding: &Finding) -> (Code, String, Option<String>) {
     let file = finding.at_text().map(|(source, _)| source.name().to_owned());
     (finding.code(), finding.message().to_owned(), file)
 }
@@ -49,14 +49,14 @@ fn told(finding: &Finding) -> (&'static str, String, Option<String>) {
 /// Whether a finding is gone, and nothing else has come that keeps the files from being read.
 fn cures(finding: &Finding, before: &[Finding], after: &[Finding]) -> bool {
     let count = |all: &[Finding]| all.iter().filter(|it| told(it) == told(finding)).count();
-    let broken = |all: &[Finding], code: Option<&str>| {
+    let broken = |all: &[Finding], code: Option<Code>| {
         all.iter().any(|it| match code {
             Some(code) => it.code() == code,
             None => it.severity() == Severity::Error,
         })
     };
     count(after) < count(before)
-        && !broken(after, Some("syntax"))
+        && !broken(after, Some(Code::Syntax))
         && (broken(before, None) || !broken(after, None))
 }
 

@@ -4,7 +4,7 @@ use std::path::Path;
 
 use hazuro::scene::{Fault, Selector};
 use hazuro::{EntityId, Play, Scene, Time};
-use hazuro_format::{FileAccess, Finding, Severity};
+use hazuro_format::{Code, FileAccess, Finding, Severity};
 use hazuro_verify::{Loaded, load_with};
 use hazuro_view::{Firings, Picture, Recording, Report, SIZES, Timeline, View, chart, png};
 
@@ -44,18 +44,18 @@ fn kind(path: &Path) -> Result<Kind, Finding> {
         Some("html" | "htm") => Ok(Kind::Page),
         _ => {
             let message = format!("`{}` does not say what to draw", path.display());
-            Err(bad("unknown-ending", &message, "end its name with .svg, .png or .html"))
+            Err(bad(Code::UnknownEnding, &message, "end its name with .svg, .png or .html"))
         }
     }
 }
 
-fn bad(code: &'static str, message: &str, help: &str) -> Finding {
+fn bad(code: Code, message: &str, help: &str) -> Finding {
     Finding::new(Severity::Error, code, message).with_help(help)
 }
 
 /// What an option names that is not there.
 fn unknown(option: &str, fault: &Fault) -> Finding {
-    let finding = Finding::new(Severity::Error, fault.code(), format!("{option}: {fault}"));
+    let finding = Finding::new(Severity::Error, Code::from(fault), format!("{option}: {fault}"));
     match hazuro_format::cure_of(fault) {
         Some(cure) => finding.with_help(cure),
         None => finding,
@@ -72,8 +72,9 @@ fn drawn(asked: &Drawing, access: &FileAccess) -> Result<String, Vec<Finding>> {
     } else {
         let svg = picture(asked, &loaded, (from, until)).map_err(|finding| vec![finding])?;
         let bytes = if kind == Kind::Png {
-            png(&svg)
-                .map_err(|error| vec![bad("undrawable", &error.to_string(), "make it smaller")])?
+            png(&svg).map_err(|error| {
+                vec![bad(Code::Undrawable, &error.to_string(), "make it smaller")]
+            })?
         } else {
             svg.into_bytes()
         };
@@ -96,7 +97,7 @@ fn span(asked: &Drawing, loaded: &Loaded, kind: Kind) -> Result<(Time, Time), Fi
     let until = asked.until.map_or(whole.max(from), Time::from_secs);
     if until < from {
         let message = format!("--until {until} is before --from {from}");
-        return Err(bad("bad-number", &message, "times count from the start of the play"));
+        return Err(bad(Code::BadNumber, &message, "times count from the start of the play"));
     }
     Ok((from, until))
 }

@@ -2,7 +2,7 @@
 
 use std::path::{Path, PathBuf};
 
-use hazuro_format::{FileAccess, Finding, Severity};
+use hazuro_format::{Code, FileAccess, Finding, Severity};
 
 /// The files meant: scenes, playtests or both, with those in folders in the order of their names.
 pub fn files(paths: &[PathBuf], sorts: &[&str]) -> Result<Vec<PathBuf>, Finding> {
@@ -15,7 +15,7 @@ pub fn files(paths: &[PathBuf], sorts: &[&str]) -> Result<Vec<PathBuf>, Finding>
         let before = files.len();
         collect(path, sorts, &mut files).map_err(|error| {
             let message = format!("`{}` cannot be read: {error}", path.display());
-            Finding::new(Severity::Error, "unreadable", message)
+            Finding::new(Severity::Error, Code::Unreadable, message)
         })?;
         if files.len() == before {
             let (what, where_) = (sorts.join(" or "), path.display());
@@ -23,7 +23,7 @@ pub fn files(paths: &[PathBuf], sorts: &[&str]) -> Result<Vec<PathBuf>, Finding>
             let endings: Vec<_> = sorts.iter().map(|sort| format!("`.{sort}.toml`")).collect();
             let help =
                 format!("files in a folder end in {} or the same with json", endings.join(", "));
-            return Err(Finding::new(Severity::Error, "no-playtest", message).with_help(help));
+            return Err(Finding::new(Severity::Error, Code::NoPlaytest, message).with_help(help));
         }
         files[before..].sort();
     }

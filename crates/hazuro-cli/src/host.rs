@@ -5,7 +5,7 @@ use std::thread::sleep;
 use std::time::{Duration, Instant};
 
 use hazuro::{EntityId, Entry, Input, Scene, Time};
-use hazuro_format::{FileAccess, Finding, Level, Severity, path_from, write_log};
+use hazuro_format::{Code, FileAccess, Finding, Level, Severity, path_from, write_log};
 use hazuro_link::socket::Server;
 use hazuro_link::{News, Room, Rules};
 use hazuro_verify::{Loaded, load_with, write_playtest};
@@ -51,7 +51,7 @@ pub fn host(asked: &Hosting, access: &FileAccess) -> Ending {
     let players: Vec<&str> =
         scene.ids().filter(|it| scene.is_player(*it)).map(|it| scene.name(it)).collect();
     if players.is_empty() {
-        let finding = Finding::new(Severity::Error, "no-player", "nobody here can be played");
+        let finding = Finding::new(Severity::Error, Code::NoPlayer, "nobody here can be played");
         return report(&[finding.with_help("give an entity player = true")]);
     }
     let listening = Server::listen(asked.address.as_str()).and_then(|it| Ok((it.address()?, it)));
@@ -59,7 +59,7 @@ pub fn host(asked: &Hosting, access: &FileAccess) -> Ending {
         Ok(listening) => listening,
         Err(error) => {
             let message = format!("nothing can listen at {}: {error}", asked.address);
-            let finding = Finding::new(Severity::Error, "no-line", message);
+            let finding = Finding::new(Severity::Error, Code::NoLine, message);
             return report(&[finding.with_help("choose another: --address 127.0.0.1:0")]);
         }
     };

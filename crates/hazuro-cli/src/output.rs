@@ -6,7 +6,7 @@ use std::io::{self, IsTerminal, Write};
 
 use hazuro::scene::{Action, Detector, EventKind, Reaction, slot_reference};
 use hazuro::{By, EntityId, Entry, Event, Happening, Input, Play, Scene, Time, shown};
-use hazuro_format::{Finding, Severity, Source};
+use hazuro_format::{Code, Finding, Severity, Source};
 use hazuro_script::{Scripts, locate_problem};
 use hazuro_verify::{Changed, came_of, done, round};
 
@@ -374,7 +374,7 @@ pub fn report_problems(
     scripts: &Scripts,
     entries: &[Entry],
 ) -> Ending {
-    let mut seen: Vec<(By, &str)> = Vec::new();
+    let mut seen: Vec<(By, Code)> = Vec::new();
     let mut findings = Vec::new();
     for entry in entries {
         let (Happening::Problem { by, .. } | Happening::Refused { by, .. }) = &entry.what else {

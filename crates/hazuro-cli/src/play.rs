@@ -2,7 +2,7 @@
 
 use std::path::Path;
 
-use hazuro_format::{FileAccess, Finding, Severity};
+use hazuro_format::{Code, FileAccess, Finding, Severity};
 use hazuro_verify::load_with;
 use hazuro_view::{Closed, Console, show};
 
@@ -43,7 +43,7 @@ pub fn play(
         Ok(Closed::ByPlayer) => Ending::Fine,
         Ok(Closed::BySignal(signal)) => Ending::by_signal(signal),
         Err(error) => {
-            let finding = Finding::new(Severity::Error, "no-terminal", error.to_string());
+            let finding = Finding::new(Severity::Error, Code::NoTerminal, error.to_string());
             let help = "run it in a terminal; `hazuro run` plays without one";
             report(&[finding.with_help(help)])
         }

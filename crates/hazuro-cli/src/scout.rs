@@ -3,7 +3,7 @@
 use std::fmt::Write;
 use std::path::{Path, PathBuf};
 
-use hazuro_format::{FileAccess, Finding, Severity, path_from};
+use hazuro_format::{Code, FileAccess, Finding, Severity, path_from};
 use hazuro_verify::{MatrixRow, Scouted, Scouting, Untried, load_with, scout as try_all};
 use indicatif::{ProgressBar, ProgressStyle};
 
@@ -63,7 +63,7 @@ fn print(scene: &hazuro::Scene, scouted: &Scouted, written: bool) {
     say!("  yes: each visit did; some: not each did; no: admitted, but none did");
     for suspicion in &scouted.suspicions {
         say!("");
-        say!("{}  {}", paint(colour, "1;33", suspicion.code), suspicion.message);
+        say!("{}  {}", paint(colour, "1;33", suspicion.code.word()), suspicion.message);
         say!("  cure: {}", suspicion.cure);
         if written {
             say!("  shown by {}.playtest.toml", suspicion.name);
@@ -128,7 +128,7 @@ fn matrix(rows: &[MatrixRow], subjects: &[String]) -> Vec<String> {
 fn save(folder: &Path, scouted: &Scouted, inputs: &[PathBuf]) -> Result<(), Finding> {
     std::fs::create_dir_all(folder).map_err(|error| {
         let message = format!("the folder `{}` cannot be made: {error}", folder.display());
-        Finding::new(Severity::Error, "unwritable", message)
+        Finding::new(Severity::Error, Code::Unwritable, message)
     })?;
     for suspicion in &scouted.suspicions {
         let path = folder.join(format!("{}.playtest.toml", suspicion.name));

@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 
 use hazuro::why::Coverage;
-use hazuro_format::{FileAccess, Finding, Level, Severity, Source, write_log};
+use hazuro_format::{Code, FileAccess, Finding, Level, Severity, Source, write_log};
 use hazuro_verify::{
     Changed, CoverageTable, Loaded, Outcome, Playtest, Report, Run, Watched, differences,
     differences_of_logs, jitter, junit, load_with, run_playtest_as,
@@ -43,7 +43,7 @@ impl Tally {
     fn save(&mut self, to: &Path, text: Result<String, String>) {
         let unmade = |error: String| {
             let message = format!("`{}` cannot be written: {error}", to.display());
-            Finding::new(Severity::Error, "unwritable", message)
+            Finding::new(Severity::Error, Code::Unwritable, message)
         };
         let saved = text.map_err(unmade).and_then(|text| write_text(to, &self.inputs, &text));
         if let Err(finding) = saved {
@@ -64,7 +64,7 @@ pub fn test(asked: &Tested, access: &FileAccess) -> Ending {
     let files: Vec<PathBuf> = files.iter().filter(fits).cloned().collect();
     if let (true, Some(filter)) = (files.is_empty(), &asked.filter) {
         let message = format!("no playtest has `{filter}` in its path");
-        return report(&[Finding::new(Severity::Error, "no-playtest", message)]);
+        return report(&[Finding::new(Severity::Error, Code::NoPlaytest, message)]);
     }
     let (shard, of) = asked.shard;
     let files: Vec<&PathBuf> = files.iter().skip(shard - 1).step_by(of).collect();
@@ -135,7 +135,7 @@ fn run_file(
     tally.inputs.extend(loaded.files());
     let Some(playtest) = &loaded.playtest else {
         let message = format!("`{}` is a scene, not a playtest", file.display());
-        let finding = Finding::new(Severity::Error, "no-playtest", message)
+        let finding = Finding::new(Severity::Error, Code::NoPlaytest, message)
             .with_help("a playtest names its scene: scene = \"...\"");
         return unread(vec![finding], tally);
     };
@@ -253,7 +253,7 @@ fn log(
     let text = String::from_utf8_lossy(&text);
     let expected = match Source::read_log(path) {
         Ok(expected) => expected.text().to_owned(),
-        Err(finding) if update && finding.code() == "no-such-file" => String::new(),
+        Err(finding) if update && finding.code() == Code::NoSuchFile => String::new(),
         Err(finding) => {
             let message = format!("the log: {}", finding.message());
             let finding = Finding::new(Severity::Error, finding.code(), message);

@@ -1,6 +1,6 @@
 //! `hazuro why`: why an event of a playtest happened, or why not.
 
-use hazuro_format::{FileAccess, Finding, Severity};
+use hazuro_format::{Code, FileAccess, Finding, Severity};
 use hazuro_verify::{
     Answer, Candidate, Firing, Link, Miss, Playtest, Question, explain, load_with,
 };
@@ -16,7 +16,7 @@ pub fn why(asked: &Asked, access: &FileAccess) -> Ending {
     };
     let Some(playtest) = &loaded.playtest else {
         let message = format!("`{}` is a scene, not a playtest", asked.playtest.display());
-        let finding = Finding::new(Severity::Error, "no-playtest", message)
+        let finding = Finding::new(Severity::Error, Code::NoPlaytest, message)
             .with_help("write a playtest with a `tape` of what is done, and ask about that");
         return report(&[finding]);
     };
@@ -29,7 +29,11 @@ pub fn why(asked: &Asked, access: &FileAccess) -> Ending {
         match serde_json::to_string_pretty(&answer) {
             Ok(text) => say!("{text}"),
             Err(error) => {
-                return report(&[Finding::new(Severity::Error, "unwritable", error.to_string())]);
+                return report(&[Finding::new(
+                    Severity::Error,
+                    Code::Unwritable,
+                    error.to_string(),
+                )]);
             }
         }
     } else {
@@ -46,7 +50,7 @@ fn question(asked: &Asked, playtest: &Playtest) -> Result<Question, Finding> {
     if on.is_none() && asked.event != "start" {
         let message = format!("`{}` of what?", asked.event);
         let help = "name its detector: hazuro why PLAYTEST EVENT ON [WHO]";
-        return Err(Finding::new(Severity::Error, "missing-key", message).with_help(help));
+        return Err(Finding::new(Severity::Error, Code::MissingKey, message).with_help(help));
     }
     let time = hazuro::Time::from_secs;
     Ok(Question {

@@ -4,7 +4,7 @@ use std::fs::{self, File};
 use std::io::{self, BufWriter, Write};
 use std::path::{Path, PathBuf};
 
-use hazuro_format::{Finding, Severity};
+use hazuro_format::{Code, Finding, Severity};
 
 /// Writes a file. What was there is replaced once the new file is complete; if anything goes wrong,
 /// it stays as it was. `inputs` are the files that the same command has read.
@@ -18,19 +18,19 @@ pub fn write(
 ) -> Result<(), Finding> {
     let unwritable = |error: &io::Error| {
         let message = format!("`{}` cannot be written: {error}", path.display());
-        Finding::new(Severity::Error, "unwritable", message)
+        Finding::new(Severity::Error, Code::Unwritable, message)
     };
     // Where a link leads to is written, not over the link.
     let target = path.canonicalize().unwrap_or_else(|_| path.to_owned());
     if inputs.iter().any(|input| input.canonicalize().is_ok_and(|input| input == target)) {
         let message = format!("`{}` is read by this command", path.display());
-        let finding = Finding::new(Severity::Error, "over-input", message);
+        let finding = Finding::new(Severity::Error, Code::OverInput, message);
         return Err(finding.with_help("write to another file"));
     }
     let before = target.metadata().ok();
     if before.as_ref().is_some_and(|before| !before.is_file()) {
         let message = format!("`{}` is a folder, a pipe or a device, not a file", path.display());
-        let finding = Finding::new(Severity::Error, "no-regular-file", message);
+        let finding = Finding::new(Severity::Error, Code::NoRegularFile, message);
         return Err(finding.with_help("name a file"));
     }
     let mut name = target.file_name().unwrap_or_default().to_owned();

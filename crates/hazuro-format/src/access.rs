@@ -6,6 +6,7 @@ use std::fs::File;
 use std::io::{ErrorKind, Read};
 use std::path::{Component, Path, PathBuf};
 
+use crate::code::Code;
 use crate::finding::{Finding, Severity};
 use crate::source::Source;
 
@@ -65,7 +66,7 @@ impl FileAccess {
             return Ok(());
         }
         let message = format!("`{}` lies outside of the folder of this file", path.display());
-        Err(Finding::new(Severity::Error, "outside", message)
+        Err(Finding::new(Severity::Error, Code::Outside, message)
             .with_help("move it there, or allow more with --root FOLDER"))
     }
 
@@ -100,13 +101,15 @@ impl Source {
         let name = path.display().to_string();
         let error = |code, message: String| Finding::new(Severity::Error, code, message);
         let unreadable = |error: &std::io::Error| match error.kind() {
-            ErrorKind::NotFound => {
-                Finding::new(Severity::Error, "no-such-file", format!("there is no file `{name}`"))
-                    .with_help("check the path; it is taken from the current directory")
-            }
+            ErrorKind::NotFound => Finding::new(
+                Severity::Error,
+                Code::NoSuchFile,
+                format!("there is no file `{name}`"),
+            )
+            .with_help("check the path; it is taken from the current directory"),
             _ => Finding::new(
                 Severity::Error,
-                "unreadable",
+                Code::Unreadable,
                 format!("`{name}` cannot be read: {error}"),
             ),
         };
@@ -114,11 +117,11 @@ impl Source {
         let metadata = path.metadata().map_err(|error| unreadable(&error))?;
         if metadata.is_dir() {
             let message = format!("`{name}` is a directory, not a scene or playtest");
-            return Err(error("directory", message).with_help("name a file in it"));
+            return Err(error(Code::Directory, message).with_help("name a file in it"));
         }
         if !metadata.is_file() {
             let message = format!("`{name}` is a pipe, a device or the like, not a file");
-            return Err(error("no-regular-file", message).with_help("write to a file first"));
+            return Err(error(Code::NoRegularFile, message).with_help("write to a file first"));
         }
         if metadata.len() > most {
             return Err(too_large(&name, metadata.len(), most));
@@ -132,7 +135,7 @@ impl Source {
         let text = String::from_utf8(bytes).map_err(|bad| {
             let upto = bad.utf8_error().valid_up_to();
             let line = bad.as_bytes()[..upto].split(|byte| *byte == b'\n').count();
-            error("not-utf8", format!("`{name}` is not UTF-8 text: line {line}, byte {upto}"))
+            error(Code::NotUtf8, format!("`{name}` is not UTF-8 text: line {line}, byte {upto}"))
                 .with_help("save it as UTF-8")
         })?;
         Ok(Self::new(name, text))
@@ -143,7 +146,7 @@ fn too_large(name: &str, bytes: u64, most: u64) -> Finding {
     let megabytes = |bytes: u64| bytes.div_ceil(1024 * 1024);
     let (most, size) = (megabytes(most), megabytes(bytes));
     let message = format!("`{name}` is larger than {most} MB: it has {size} MB");
-    Finding::new(Severity::Error, "too-large", message)
+    Finding::new(Severity::Error, Code::TooLarge, message)
         .with_help("is it a scene or playtest at all?")
 }
 

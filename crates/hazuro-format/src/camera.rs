@@ -4,6 +4,7 @@ use hazuro::scene::{Camera, Field, Lens};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
+use crate::code::Code;
 use crate::keys::optional::optional;
 use crate::read::Reader;
 use crate::table::{Degrees, Notation, Table};
@@ -50,7 +51,7 @@ impl Table for Camera {
         let lens = match (fov, orthographic) {
             (Some(_), Some(_)) => {
                 let message = "`fov` and `orthographic` are two sorts of camera";
-                reader.error(&field.key("fov"), "two-lenses", message, "keep one of them");
+                reader.error(&field.key("fov"), Code::TwoLenses, message, "keep one of them");
                 return None;
             }
             (Some(degrees), None) => Lens::Perspective { angle: degrees.to_radians() },

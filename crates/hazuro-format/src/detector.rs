@@ -8,6 +8,7 @@ use hazuro::scene::{
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
+use crate::code::Code;
 use crate::read::Reader;
 use crate::table::{Degrees, Expression, Nested, Notation, Words, key_name, notation, table};
 
@@ -132,7 +133,7 @@ table! {
         priority: i32,
         /// Whether it is offered beside other prompts for the same key.
         several: bool,
-        /// What a player must have; whoever lacks it is refused.
+        /// What a player must have; a player that lacks it is refused.
         needs: Needs as Nested,
     }
 }
@@ -203,7 +204,7 @@ impl Notation<Option<Drag>> for Along {
         let mut given = given.into_iter().flatten();
         let (Some(one), None) = (given.next(), given.next()) else {
             let help = "give one of: plane = [0, 1, 0], axis = [1, 0, 0], surface = \"name\"";
-            reader.error(field, "one-drag", "something is dragged along one thing", help);
+            reader.error(field, Code::OneDrag, "something is dragged along one thing", help);
             return None;
         };
         Some(Some(one))

@@ -5,6 +5,7 @@ use std::ops::Range;
 
 use hazuro::scene::Fault;
 
+use crate::code::Code;
 use crate::cure::{Cure, cure_of};
 use crate::edit::Edit;
 use crate::source::Source;
@@ -49,7 +50,7 @@ impl Severity {
 #[derive(Clone, Debug)]
 pub struct Finding {
     severity: Severity,
-    code: &'static str,
+    code: Code,
     message: String,
     cure: Option<Cure>,
     edits: Box<[Edit]>,
@@ -58,7 +59,7 @@ pub struct Finding {
 
 impl Finding {
     /// A finding without a place.
-    pub fn new(severity: Severity, code: &'static str, message: impl Into<String>) -> Self {
+    pub fn new(severity: Severity, code: Code, message: impl Into<String>) -> Self {
         let message = harmless(&message.into());
         Self { severity, code, message, cure: None, edits: Box::default(), at: None }
     }
@@ -69,10 +70,11 @@ impl Finding {
     /// use hazuro::{Play, Scene, scene::Entity};
     /// let play = Play::new(Scene::builder("Yard").entity(Entity::new("gate")).build().unwrap());
     /// let finding = hazuro_format::Finding::of_fault(&play.pose("gaet").unwrap_err());
-    /// assert_eq!((finding.code(), finding.help()), ("unknown-name", Some("did you mean `gate`?")));
+    /// assert_eq!(finding.code(), "unknown-name");
+    /// assert_eq!(finding.help(), Some("did you mean `gate`?"));
     /// ```
     pub fn of_fault(fault: &Fault) -> Self {
-        let finding = Self::new(Severity::Error, fault.code(), fault.to_string());
+        let finding = Self::new(Severity::Error, fault.into(), fault.to_string());
         match cure_of(fault) {
             Some(cure) => finding.with_help(cure),
             None => finding,
@@ -102,8 +104,8 @@ impl Finding {
         self.severity
     }
 
-    /// A short name that stays the same from version to version.
-    pub fn code(&self) -> &'static str {
+    /// Which finding it is.
+    pub fn code(&self) -> Code {
         self.code
     }
 

@@ -7,6 +7,7 @@ use std::ops::Range;
 use hazuro::Scene;
 use hazuro::scene::{Condition, Field, Formula, Kind, SlotSort};
 
+use crate::code::Code;
 use crate::cure::Cure;
 use crate::finding::{Finding, Severity};
 use crate::source::Source;
@@ -55,7 +56,7 @@ pub trait Language {
     /// If it is none, or names something else.
     fn condition(&self, text: &str, known: &Known) -> Result<Condition, BadExpression>;
 
-    /// Reads the condition on which a detector admits a subject. Who lacks the stat that it asks for may be
+    /// Reads the condition on which a detector admits a subject. A subject that lacks the stat that it asks for may be
     /// not admitted, where any other condition fails.
     ///
     /// # Errors
@@ -127,7 +128,7 @@ impl Language for NoLanguage {
 
     fn scripts(&mut self, sources: Vec<Source>) -> Result<Provided, Vec<Finding>> {
         let refused = |source: &Source| {
-            let finding = Finding::new(Severity::Error, "no-language", NONE);
+            let finding = Finding::new(Severity::Error, Code::NoLanguage, NONE);
             finding.at(source, 0..0).with_help(NONE_HELP)
         };
         let findings: Vec<_> = sources.iter().map(refused).collect();
@@ -231,7 +232,7 @@ impl BadExpression {
     ) -> Finding {
         let span = spans.map_or(0..0, |spans| spans.find(field));
         let usual = "a condition is an expression, as in count.tokens >= 4";
-        Finding::new(Severity::Error, "bad-expression", &self.message)
+        Finding::new(Severity::Error, Code::BadExpression, &self.message)
             .at(source, within(source.text(), span, text, self.column))
             .with_help(self.help.clone().unwrap_or_else(|| usual.into()))
     }

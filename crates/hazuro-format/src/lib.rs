@@ -19,13 +19,17 @@
 
 mod access;
 mod action;
+mod admit;
+mod body;
 mod camera;
+mod code;
 mod cure;
 mod detector;
 #[cfg(feature = "draw")]
 mod draw;
 mod edit;
 mod editor;
+mod entity;
 mod finding;
 mod keys;
 mod language;
@@ -43,6 +47,7 @@ mod value;
 mod write;
 
 pub use access::{FileAccess, folder_of, path_from};
+pub use code::{Code, Stage};
 pub use cure::{Cure, cure_of};
 pub use edit::{Edit, with_edits};
 pub use editor::Editor;

@@ -5,6 +5,7 @@ use hazuro::scene::{Blocked, Carry, Field, Owners, Ownership, Pace, Route, Spawn
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
+use crate::code::Code;
 use crate::keys::one_or_many::Names;
 use crate::keys::optional::optional;
 use crate::read::Reader;
@@ -25,8 +26,8 @@ table! {
         snatch: bool,
         /// Where it is held, relative to the holder's origin. The default is in front of the holder.
         hold: Option<[f64; 3]>,
-        /// From how far somebody takes it by themselves, in metres from body to body; an action takes
-        /// it from anywhere.
+        /// From how far away a body can take it, in metres from body to body; an action takes it from
+        /// anywhere.
         reach: f64,
     }
 }
@@ -34,14 +35,14 @@ table! {
 table! {
     /// Lets an entity belong to one body at a time.
     OwnershipKeys of Ownership {
-        /// Who may own it: `first` (whoever takes it), `host` (whom an action gives it to), `creator` (whoever
-        /// brought it out), or a list of tags, each of which is a team.
+        /// Which bodies may own it: `first` (the first that takes it), `host` (the one an action gives it to),
+        /// `creator` (the one that brought it out), or a list of tags, each of which is a team.
         by: Owners as By,
         /// After how many seconds it is given back, counted from when its owner got it or let go of it.
         /// The default is never by time alone.
         keep: Option<f64>,
-        /// Whether only its owner, and who is of the owner's team, is told of it in a play of several
-        /// players; nobody is while nobody owns it.
+        /// Whether only its owner, and the owner's team, is sent news of it in a play of several players;
+        /// nobody is while nobody owns it.
         secret: bool,
     }
 }
@@ -142,7 +143,7 @@ impl Table for Route {
                 let message = "`over` and `rate` say the same twice";
                 reader.error(
                     &field.key("rate"),
-                    "no-partner",
+                    Code::NoPartner,
                     message,
                     "keep the one that is meant",
                 );
@@ -157,7 +158,7 @@ impl Table for Route {
                 Err(error) => {
                     let error: EasingError = error;
                     let help = "as in ease = \"ease-in-out\"";
-                    reader.error(&field.key("ease"), "bad-easing", &error.to_string(), help);
+                    reader.error(&field.key("ease"), Code::BadEasing, &error.to_string(), help);
                     return None;
                 }
             }
@@ -193,7 +194,7 @@ impl Table for Spawner {
         let (Some(kind), Some(keep)) = (&keys.kind, keys.keep) else {
             let key = if keys.kind.is_none() { "kind" } else { "keep" };
             let message = format!("the key `{key}` is missing here");
-            reader.error(field, "missing-key", &message, "as in { kind = \"reed\", keep = 9 }");
+            reader.error(field, Code::MissingKey, &message, "as in { kind = \"reed\", keep = 9 }");
             return None;
         };
         let usual = Self::of(kind, keep);

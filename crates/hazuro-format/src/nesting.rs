@@ -1,5 +1,6 @@
 //! How deep lists and tables may be nested in a text.
 
+use crate::code::Code;
 use crate::finding::{Finding, Severity};
 use crate::source::{Format, Source};
 
@@ -23,7 +24,7 @@ pub(crate) fn too_deep(source: &Source) -> Option<Finding> {
                 depth += 1;
                 if depth > MOST {
                     let message = format!("lists and tables are more than {MOST} deep here");
-                    let finding = Finding::new(Severity::Error, "too-deep", message);
+                    let finding = Finding::new(Severity::Error, Code::TooDeep, message);
                     let finding = finding.at(source, at..at + 1);
                     return Some(finding.with_help("is it a scene or playtest at all?"));
                 }

@@ -32,7 +32,7 @@ optional! {
         /// It ends as soon as the detector of the event that began it no longer detects the
         /// subject. The default is no.
         while_detected: bool,
-        /// What happens to whoever gets it and has it already: `refresh`, `extend`, `add` or
+        /// What happens if an entity gets it and has it already: `refresh`, `extend`, `add` or
         /// `ignore`. The default is `refresh`.
         again: String,
     }
@@ -51,21 +51,21 @@ table! {
 }
 
 table! {
-    /// What somebody is given.
+    /// What an entity is given.
     GrantKeys of Grant {
         /// Added to counts of the scene.
         counts: BTreeMap<String, i64>,
-        /// Added to counts of whoever gets it.
+        /// Added to counts of the receiver.
         own_counts: BTreeMap<String, i64>,
         /// Flags of the scene raised.
         flags: Vec<String>,
-        /// Added to stats of whoever gets it.
+        /// Added to stats of the receiver.
         stats: BTreeMap<String, f64>,
-        /// Effects put on whoever gets it.
+        /// Effects put on the receiver.
         effects: Vec<String>,
-        /// Tags given to whoever gets it.
+        /// Tags given to the receiver.
         tags: Vec<String>,
-        /// The entity put in the hands of whoever gets it, which must be one that can be carried.
+        /// The entity put in the hands of the receiver, which must be one that can be carried.
         hands: Option<String>,
     }
 }
@@ -79,22 +79,22 @@ impl GrantKeys {
 }
 
 optional! {
-    /// What whoever comes into the entity's zone collects; left lying for whom it would give
-    /// nothing.
+    /// What a subject that comes into the entity's zone collects. A subject that would get nothing leaves it
+    /// lying.
     PickupKeys {
         /// Added to counts of the scene.
         counts: BTreeMap<String, i64>,
-        /// Added to counts of whoever collects it.
+        /// Added to counts of the collector.
         own_counts: BTreeMap<String, i64>,
         /// Flags of the scene raised.
         flags: Vec<String>,
-        /// Added to stats of whoever collects it.
+        /// Added to stats of the collector.
         stats: BTreeMap<String, f64>,
-        /// Effects put on whoever collects it.
+        /// Effects put on the collector.
         effects: Vec<String>,
-        /// Tags given to whoever collects it.
+        /// Tags given to the collector.
         tags: Vec<String>,
-        /// The entity put in the hands of whoever collects it.
+        /// The entity put in the hands of the collector.
         hands: String,
         /// Seconds until it comes back. The default is never.
         back_after: f64,

@@ -5,6 +5,7 @@ use std::ops::Range;
 use serde::de::DeserializeOwned;
 use toml::de::DeTable;
 
+use crate::code::Code;
 use crate::finding::{Finding, Severity};
 use crate::nesting::too_deep;
 use crate::source::{Format, Source};
@@ -19,7 +20,7 @@ pub fn parse<T: DeserializeOwned>(source: &Source) -> Result<T, Finding> {
     if source.text().trim().is_empty() {
         return Err(Finding::new(
             Severity::Error,
-            "empty",
+            Code::Empty,
             format!("`{}` is empty", source.name()),
         )
         .at(source, 0..0)
@@ -68,5 +69,5 @@ fn syntax(source: &Source, message: &str, span: Range<usize>) -> Finding {
     // Several lines at most for a very long message, none of them beyond a screen's width.
     let message: String = message.chars().take(400).collect();
     let message = format!("this is not {format}: {message}");
-    Finding::new(Severity::Error, "syntax", message).at(source, span)
+    Finding::new(Severity::Error, Code::Syntax, message).at(source, span)
 }

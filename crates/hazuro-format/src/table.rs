@@ -5,6 +5,7 @@ use hazuro::scene::{Among, Field, Formula};
 use schemars::JsonSchema;
 use serde::{Serialize, de::DeserializeOwned};
 
+use crate::code::Code;
 use crate::cure::Cure;
 use crate::read::Reader;
 
@@ -90,7 +91,7 @@ impl Notation<Among> for Words {
                         "give some of: solids, bodies, zones".into()
                     });
                     let message = format!("there is no `{other}` to look for");
-                    reader.error(&field.item(index), "unknown-name", &message, help);
+                    reader.error(&field.item(index), Code::UnknownName, &message, help);
                     return None;
                 }
             }

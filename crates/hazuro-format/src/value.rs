@@ -5,6 +5,7 @@ use std::fmt;
 
 use hazuro::scene::{Field, Step, nearest};
 
+use crate::code::Code;
 use crate::cure::Cure;
 use serde::de::{
     DeserializeSeed, Error, Expected, IntoDeserializer, MapAccess, SeqAccess, Unexpected, Visitor,
@@ -121,13 +122,13 @@ pub(crate) struct Misfit {
     path: Vec<Step>,
     /// Whether the key is meant, and not its value.
     pub at_key: bool,
-    pub code: &'static str,
+    pub code: Code,
     pub message: String,
     pub help: Option<Cure>,
 }
 
 impl Misfit {
-    fn new(code: &'static str, message: String) -> Self {
+    fn new(code: Code, message: String) -> Self {
         Self { path: Vec::new(), at_key: false, code, message, help: None }
     }
 
@@ -152,7 +153,7 @@ impl Misfit {
             None => format!("known here: {list}").into(),
         };
         let message = format!("there is no key `{name}` here");
-        Self { help: Some(help), ..Self::new("unknown-key", message) }
+        Self { help: Some(help), ..Self::new(Code::UnknownKey, message) }
     }
 }
 
@@ -167,7 +168,7 @@ impl std::error::Error for Misfit {}
 impl Error for Misfit {
     /// For what is one of several kinds of value: the kinds.
     fn custom<T: fmt::Display>(kinds: T) -> Self {
-        Self::new("wrong-type", format!("this should be {kinds}"))
+        Self::new(Code::WrongType, format!("this should be {kinds}"))
     }
 
     fn invalid_type(found: Unexpected<'_>, expected: &dyn Expected) -> Self {
@@ -178,7 +179,7 @@ impl Error for Misfit {
         let help = is_table_for_list.then(|| {
             "write [[...]] with two brackets before each, or a list in [ ]; a name stands in `name`".into()
         });
-        Self { help, ..Self::new("wrong-type", message) }
+        Self { help, ..Self::new(Code::WrongType, message) }
     }
 
     fn invalid_value(found: Unexpected<'_>, expected: &dyn Expected) -> Self {
@@ -188,7 +189,7 @@ impl Error for Misfit {
     fn invalid_length(length: usize, expected: &dyn Expected) -> Self {
         let expected = expected.to_string();
         let message = format!("this is a list of {length}, but should be {}", plain(&expected));
-        Self::new("wrong-type", message)
+        Self::new(Code::WrongType, message)
     }
 
     fn unknown_field(name: &str, known: &'static [&'static str]) -> Self {
@@ -202,11 +203,11 @@ impl Error for Misfit {
     fn missing_field(name: &'static str) -> Self {
         let help = Some(format!("add `{name} = ...`").into());
         let message = format!("the key `{name}` is missing here");
-        Self { help, ..Self::new("missing-key", message) }
+        Self { help, ..Self::new(Code::MissingKey, message) }
     }
 
     fn duplicate_field(name: &'static str) -> Self {
-        Self::new("duplicate-key", format!("the key `{name}` is here twice"))
+        Self::new(Code::DuplicateKey, format!("the key `{name}` is here twice"))
     }
 }
 

@@ -3,7 +3,7 @@
 use std::any::TypeId;
 use std::collections::{BTreeMap, BTreeSet};
 
-use hazuro_format::{Cure, Finding, Severity, Source};
+use hazuro_format::{Code, Cure, Finding, Severity, Source};
 use rhai::{AST, ASTNode, Dynamic, Expr, FnPtr, ImmutableString, Map, Position, Stmt};
 
 use crate::engine::engine;
@@ -87,7 +87,7 @@ fn signatures() -> Signatures {
 }
 
 fn bad(source: &Source, message: String, position: Position) -> Finding {
-    Finding::new(Severity::Error, "bad-call", message).at(source, span(source, position))
+    Finding::new(Severity::Error, Code::BadCall, message).at(source, span(source, position))
 }
 
 fn unknown(
@@ -97,7 +97,7 @@ fn unknown(
     tree: &AST,
 ) -> Finding {
     let message = format!("there is no function named `{name}`");
-    let finding = Finding::new(Severity::Error, "unknown-name", message);
+    let finding = Finding::new(Severity::Error, Code::UnknownName, message);
     let own = tree.iter_functions().map(|function| function.name);
     let known = built_in.keys().map(String::as_str).chain(own).chain(LANGUAGE);
     let help =

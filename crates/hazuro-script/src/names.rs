@@ -3,7 +3,7 @@
 use std::ops::Range;
 
 use hazuro::Scene;
-use hazuro_format::{Cure, Finding, Known, Provided, Severity, Source, read_action};
+use hazuro_format::{Code, Cure, Finding, Known, Provided, Severity, Source, read_action};
 use rhai::{AST, ASTNode, Dynamic, Expr, Position};
 use serde_json::{Map, Value};
 
@@ -121,7 +121,7 @@ fn unnamed(
     (name, position): (&str, Position),
 ) -> Option<Finding> {
     let bad = not_named(known, sort, name)?;
-    let finding = Finding::new(Severity::Error, "unknown-name", bad.message);
+    let finding = Finding::new(Severity::Error, Code::UnknownName, bad.message);
     let finding = finding.at(source, span(source, position));
     Some(match bad.help {
         Some(help) => finding.with_help(help),
@@ -227,7 +227,7 @@ fn unknown(
     known: &[&str],
 ) -> Finding {
     let message = format!("{what} has no `{name}`");
-    let finding = Finding::new(Severity::Error, "unknown-name", message);
+    let finding = Finding::new(Severity::Error, Code::UnknownName, message);
     let finding = finding.at(source, span(source, position));
     let all = || format!("it has {}", known.join(", "));
     finding.with_help(Cure::nearest(name, known.iter().copied(), all))
@@ -238,7 +238,7 @@ fn bad_action(source: &Source, keys: &Expr, scene: &Scene) -> Option<Finding> {
     let place = keys.position();
     let (Value::Object(map), whole) = value(keys)? else { return None };
     let bad = |message: String| {
-        let finding = Finding::new(Severity::Error, "bad-action", message);
+        let finding = Finding::new(Severity::Error, Code::BadAction, message);
         Some(finding.at(source, span(source, place)))
     };
     match read_action(Value::Object(map)) {

@@ -2,7 +2,7 @@
 
 use hazuro::scene::Field;
 use hazuro::{By, Entry, Event, Happening, Problem, Scene};
-use hazuro_format::{Finding, Severity, Source, Spans};
+use hazuro_format::{Code, Finding, Severity, Source, Spans};
 
 use crate::script::Scripts;
 
@@ -25,7 +25,7 @@ pub fn locate_problem(
             let word = action.word();
             let message = format!("`{word}` is not done to `{target}`: {}", why.words(scene));
             let help = origin(*by, scene);
-            let finding = Finding::new(Severity::Warning, "unable", message).with_help(help);
+            let finding = Finding::new(Severity::Warning, Code::Unable, message).with_help(help);
             Some(at(finding, source, *by, "do"))
         }
         _ => None,
@@ -43,70 +43,72 @@ fn located(
     let (severity, code, key, help) = match problem {
         Problem::Condition(_) => (
             Severity::Error,
-            "condition-failed",
+            Code::ConditionFailed,
             "if",
             "a condition that fails counts as not holding",
         ),
         Problem::NobodyMeant { .. } => (
             Severity::Warning,
-            "nobody-meant",
+            Code::NobodyMeant,
             "do",
             "name the entity, or send the cue from a detector's reaction",
         ),
         Problem::NoPoint => (
             Severity::Warning,
-            "no-point",
+            Code::NoPoint,
             "do",
             "a pointer has one where anything is under it: let a zone or solid behind the rest catch it",
         ),
         Problem::Circle(_) => (
             Severity::Warning,
-            "circle",
+            Code::Circle,
             "on",
             "let one of them wait (`after`), or give it an `if` that ends the circle",
         ),
         Problem::NotInPlay(_) => (
             Severity::Warning,
-            "not-in-play",
+            Code::NotInPlay,
             "do",
             "let it happen while it is in the play, or bring it back with `reset` or `spawn`",
         ),
-        Problem::InPlay(_) => (Severity::Warning, "in-play", "do", "take it out of the play first"),
+        Problem::InPlay(_) => {
+            (Severity::Warning, Code::InPlay, "do", "take it out of the play first")
+        }
         Problem::EndlessWay(_) => (
             Severity::Warning,
-            "endless-way",
+            Code::EndlessWay,
             "route",
             "move its stops apart, or let it `wait` at one of them",
         ),
         Problem::TooManyRuns => {
-            (Severity::Error, "too-many-runs", "on", "let it begin less often, or end sooner")
+            (Severity::Error, Code::TooManyRuns, "on", "let it begin less often, or end sooner")
         }
         Problem::TooManyActions => {
-            (Severity::Error, "too-many-actions", "do", "does it set itself off again and again?")
+            (Severity::Error, Code::TooManyActions, "do", "does it set itself off again and again?")
         }
         Problem::Formula { key, .. } => (
             Severity::Error,
-            "formula-failed",
+            Code::FormulaFailed,
             *key,
             "without this number the reaction does not begin, or ends here",
         ),
         Problem::BadAction(_) => {
-            (Severity::Error, "bad-action", "do", "what came before it stays done")
+            (Severity::Error, Code::BadAction, "do", "what came before it stays done")
         }
         Problem::Score(_) => {
-            (Severity::Error, "score-failed", "seeker", "a score that fails counts as the worst")
+            (Severity::Error, Code::ScoreFailed, "seeker", "a score that fails counts as the worst")
         }
         Problem::Handler(_) => {
-            (Severity::Error, "function-failed", "do", "what it had done by then stays done")
+            (Severity::Error, Code::FunctionFailed, "do", "what it had done by then stays done")
         }
         Problem::Panic(_) => {
-            (Severity::Error, "function-panicked", "do", "what it had done by then stays done")
+            (Severity::Error, Code::FunctionPanicked, "do", "what it had done by then stays done")
         }
         Problem::NoRoutine(_) => {
-            (Severity::Error, "unknown-name", "do", "give the play a routine of this name")
+            (Severity::Error, Code::UnknownName, "do", "give the play a routine of this name")
         }
         Problem::TooDeep(_) => {
-            (Severity::Error, "too-deep", "do", "let a function call another itself instead")
+            (Severity::Error, Code::TooDeep, "do", "let a function call another itself instead")
         }
     };
     let led = cause.map_or(String::new(), |cause| format!("; {cause} led there"));

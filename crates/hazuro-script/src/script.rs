@@ -7,7 +7,7 @@ use std::sync::Arc;
 
 use hazuro::scene::{Fault, Scene, Trigger};
 use hazuro::{Act, Event, Failure, Place, Play};
-use hazuro_format::{Finding, Known, Provided, Severity, Source};
+use hazuro_format::{Code, Finding, Known, Provided, Severity, Source};
 use rhai::{AST, CallFnOptions, Dynamic, EvalAltResult, FnPtr, Position};
 
 use crate::calls;
@@ -156,7 +156,7 @@ pub(crate) fn parse(sources: Vec<Source>) -> Result<Vec<Script>, Vec<Finding>> {
                 let place = span(&source, error.position());
                 let word = &source.text()[place.clone()];
                 let message = misread(error.err_type(), word).replace("Script", "The script");
-                let finding = Finding::new(Severity::Error, "bad-script", message);
+                let finding = Finding::new(Severity::Error, Code::BadScript, message);
                 findings.push(finding.at(&source, place));
                 continue;
             }
@@ -165,7 +165,7 @@ pub(crate) fn parse(sources: Vec<Source>) -> Result<Vec<Script>, Vec<Finding>> {
         for name in functions_of(&tree) {
             if !seen.insert(name.clone()) {
                 let message = format!("there is already a function named `{name}`");
-                let finding = Finding::new(Severity::Error, "duplicate-name", message);
+                let finding = Finding::new(Severity::Error, Code::DuplicateName, message);
                 findings.push(finding.at(&source, named_at(&source, &name)));
             }
         }
@@ -289,7 +289,7 @@ fn innermost(error: EvalAltResult) -> (String, Position) {
 
 fn located(source: &Source, error: EvalAltResult) -> Finding {
     let (message, position) = innermost(error);
-    Finding::new(Severity::Error, "bad-script", message).at(source, span(source, position))
+    Finding::new(Severity::Error, Code::BadScript, message).at(source, span(source, position))
 }
 
 fn named_at(source: &Source, name: &str) -> Range<usize> {

@@ -4,7 +4,7 @@ use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
 use hazuro::{Play, Scene};
-use hazuro_format::{FileAccess, Finding, Severity, Source, folder_of};
+use hazuro_format::{Code, FileAccess, Finding, Severity, Source, folder_of};
 use hazuro_script::{Scripts, read_scene, read_scene_with};
 
 use crate::playtest::{self, Playtest, is_playtest, read_playtest};
@@ -84,7 +84,7 @@ fn playtest_of(playtest: &Source, access: &FileAccess) -> Result<Loaded, Vec<Fin
     let source = access.read(folder, &path).map_err(|finding| {
         let message = format!("the scene of this playtest: {}", finding.message());
         let span = playtest::span_of(playtest, "scene");
-        let help = finding.help().filter(|_| finding.code() == "outside");
+        let help = finding.help().filter(|_| finding.code() == Code::Outside);
         let help = help.unwrap_or("`scene` is a path from the folder of the playtest").to_owned();
         let finding = Finding::new(Severity::Error, finding.code(), message).at(playtest, span);
         vec![finding.with_help(help)]

@@ -8,7 +8,7 @@ use std::path::PathBuf;
 use std::thread::sleep;
 use std::time::{Duration, Instant};
 
-use hazuro_format::{FileAccess, Finding, Severity};
+use hazuro_format::{Code, FileAccess, Finding, Severity};
 use hazuro_link::socket::Connection;
 use hazuro_link::{Client, Denial, Standing, Viewer};
 use hazuro_verify::load_with;
@@ -73,7 +73,7 @@ fn no_line(message: &str) -> Ending {
 }
 
 fn no_entry(message: &str, help: &str) -> Ending {
-    report(&[Finding::new(Severity::Error, "no-line", message).with_help(help)])
+    report(&[Finding::new(Severity::Error, Code::NoLine, message).with_help(help)])
 }
 
 /// Goes on tick by tick, as time goes by.

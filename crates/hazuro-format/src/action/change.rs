@@ -2,6 +2,7 @@
 
 use hazuro::scene::{Change, Filling, Quantity, SlotSort, Wait, slot_reference};
 
+use crate::code::Code;
 use crate::keys::literal::Literal;
 use crate::keys::quantity::QuantityKeys;
 use crate::read::reader::Formulas;
@@ -18,7 +19,7 @@ impl<'a> Reader<'a> {
         Some(match &self.keys.set {
             Some(_) if self.keys.to.is_some() => {
                 let help = "keep the one that is meant";
-                self.error("set", "no-partner", "`to` and `set` are two fillings", help);
+                self.error("set", Code::NoPartner, "`to` and `set` are two fillings", help);
                 return None;
             }
             Some(Literal::Whole(number)) => (*number as f64).into(),
@@ -35,7 +36,7 @@ impl<'a> Reader<'a> {
             None => {
                 let help = "as in { fill = \"owner\", of = \"on\", to = \"who\" }, or set = 2.5";
                 let message = "`fill` needs what is put into the slot: `to` or `set`";
-                self.error("", "missing-key", message, help);
+                self.error("", Code::MissingKey, message, help);
                 return None;
             }
         })
@@ -48,7 +49,7 @@ impl<'a> Reader<'a> {
             None => Some(None),
             Some(Literal::Flag(on)) => Some(Some(on)),
             Some(_) => {
-                self.error("set", "bad-value", "`set` is true or false here", "set = true");
+                self.error("set", Code::BadValue, "`set` is true or false here", "set = true");
                 None
             }
         }
@@ -70,7 +71,7 @@ impl<'a> Reader<'a> {
             Literal::Text(text) => self.formula(key, text)?.into(),
             _ => {
                 let message = "a count needs either `add` or `set`, a whole number or a formula";
-                self.error("", "one-change", message, "as in { count = \"tokens\", add = 1 }");
+                self.error("", Code::OneChange, message, "as in { count = \"tokens\", add = 1 }");
                 return None;
             }
         };
@@ -86,7 +87,7 @@ impl<'a> Reader<'a> {
             Literal::Flag(_) => {
                 let help = "as in { stat = \"strength\", of = \"who\", add = 1 }";
                 let message = "a stat needs either `add` or `set`, a number or a formula";
-                self.error("", "one-change", message, help);
+                self.error("", Code::OneChange, message, help);
                 return None;
             }
         };
@@ -97,7 +98,7 @@ impl<'a> Reader<'a> {
     pub(super) fn amount(&mut self, verb: &str) -> Option<Quantity> {
         let Some(ByKeys::Amount(by)) = &self.keys.by else {
             let help = format!("as in {{ {verb} = \"who\", by = 5 }}");
-            self.error("by", "missing-key", "`by` how much is missing", help);
+            self.error("by", Code::MissingKey, "`by` how much is missing", help);
             return None;
         };
         self.quantity("by", by)
@@ -114,7 +115,7 @@ impl<'a> Reader<'a> {
             Literal::Text(name) => Wait::Arrival(name.clone()),
             Literal::Flag(_) => {
                 let message = "`wait` takes seconds, or the name of what is to arrive";
-                self.error("wait", "bad-value", message, "as in { wait = 2.0 }");
+                self.error("wait", Code::BadValue, message, "as in { wait = 2.0 }");
                 return None;
             }
         })

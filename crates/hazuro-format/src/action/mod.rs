@@ -221,12 +221,12 @@ verbs! {
             Self { stat: Some(name), of: Some(of), ..change::changed(change, Literal::Number) }
         }
     }
-    /// Put this effect on whom it is `of`.
+    /// Put this effect on the entity that it is `of`.
     Effect effect: String [of] {
         read(reader, name) { Action::effect(name, reader.of()?) }
         write(Action::Effect { name, of }) { Self { effect: Some(name), of: Some(of), ..none() } }
     }
-    /// End this effect on whom it is `of`.
+    /// End this effect on the entity that it is `of`.
     EndEffect end_effect: String [of] {
         read(reader, name) { Action::end_effect(name, reader.of()?) }
         write(Action::EndEffect { name, of }) {

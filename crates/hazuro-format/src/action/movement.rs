@@ -5,6 +5,7 @@ use hazuro::scene::{
     Action, Aim, Choose, Destination, Lead, Move, Pace, Quantity, Teleport, Throw, Turn,
 };
 
+use crate::code::Code;
 use crate::keys::one_or_many::Names;
 use crate::keys::quantity::{QuantityKeys, axes, degrees};
 use crate::read::words::word;
@@ -14,6 +15,9 @@ use super::{ActionKeys, ByKeys, none};
 
 /// A degree in radians.
 const DEGREE: f64 = std::f64::consts::PI / 180.0;
+
+/// The pace of a turn that says nothing of it.
+const AT_ONCE: Pace<Quantity> = Pace::Over(Quantity::Fixed(0.0));
 
 impl Reader<'_> {
     /// The parts of a `move`.
@@ -35,13 +39,13 @@ impl Reader<'_> {
         match (&self.keys.to, &self.keys.by) {
             (Some(_), Some(_)) => {
                 let help = "keep the one that is meant";
-                self.error("by", "no-partner", "`to` and `by` are two destinations", help);
+                self.error("by", Code::NoPartner, "`to` and `by` are two destinations", help);
                 None
             }
             (None, Some(ByKeys::Way(way))) => self.way("by", way).map(Destination::By),
             (None, Some(ByKeys::Amount(_))) => {
                 let help = "as in by = [0, 1.5, 0]";
-                self.error("by", "bad-value", "with `move`, `by` is a way [x, y, z]", help);
+                self.error("by", Code::BadValue, "with `move`, `by` is a way [x, y, z]", help);
                 None
             }
             (_, None) => match self.to()?.as_str() {
@@ -57,7 +61,7 @@ impl Reader<'_> {
         let axis = self.way("axis", axis)?;
         if axis.iter().all(|along| along.fixed() == Some(0.0)) {
             let help = "as in axis = [1, 0, 0]";
-            self.error("axis", "bad-value", "a line needs a direction", help);
+            self.error("axis", Code::BadValue, "a line needs a direction", help);
             return None;
         }
         Some(axis)
@@ -71,7 +75,7 @@ impl Reader<'_> {
         };
         let (first, rest) = match to.all() {
             [] => {
-                self.error("to", "missing-key", "`to` names nothing", "name a place");
+                self.error("to", Code::MissingKey, "`to` names nothing", "name a place");
                 return None;
             }
             [first, rest @ ..] => (first, rest),
@@ -83,7 +87,7 @@ impl Reader<'_> {
                 Ok(choose) => choose,
                 Err(help) => {
                     let message = format!("`{given}` is no way to choose");
-                    self.error("choose", "bad-value", &message, help);
+                    self.error("choose", Code::BadValue, &message, help);
                     return None;
                 }
             };
@@ -96,7 +100,7 @@ impl Reader<'_> {
                 other => {
                     let help = "it keeps any of facing, speed, offset";
                     let message = format!("a teleport does not keep `{other}`");
-                    self.error("keep", "bad-value", &message, help);
+                    self.error("keep", Code::BadValue, &message, help);
                     return None;
                 }
             }
@@ -110,26 +114,19 @@ impl Reader<'_> {
         let keys = self.keys;
         let Some(through) = &keys.through else {
             let help = "as in { lead = \"who\", through = [\"ladder_top\"], rate = 1.5 }";
-            self.error("", "missing-key", "the key `through` is missing here", help);
+            self.error("", Code::MissingKey, "the key `through` is missing here", help);
             return None;
         };
         let lead = Action::lead(what, through.clone()).ease(self.ease()?);
-        Some(match (&keys.over, &keys.rate) {
-            (Some(_), Some(_)) => {
-                self.said_twice();
-                return None;
-            }
-            (Some(seconds), None) => lead.over(self.quantity("over", seconds)?).into(),
-            (None, Some(speed)) => lead.rate(self.quantity("rate", speed)?).into(),
-            (None, None) => lead.into(),
-        })
+        let pace = self.pace(lead.pace.clone(), 1.0)?;
+        Some(Lead { pace, ..lead }.into())
     }
 
     pub(super) fn turn(&mut self, what: String) -> Option<Action> {
-        let (pace, ease) = (self.pace()?, self.ease()?);
+        let (pace, ease) = (self.pace(AT_ONCE, DEGREE)?, self.ease()?);
         let Some(ByKeys::Amount(degrees)) = &self.keys.by else {
             let help = "as in { turn = \"weathercock\", by = 90 }";
-            self.error("", "missing-key", "`by` how many degrees is missing", help);
+            self.error("", Code::MissingKey, "`by` how many degrees is missing", help);
             return None;
         };
         let by = self.quantity("by", degrees)?.in_unit(DEGREE);
@@ -137,27 +134,24 @@ impl Reader<'_> {
     }
 
     pub(super) fn face(&mut self, what: String) -> Option<Action> {
-        let (pace, towards, ease) = (self.pace()?, Some(self.to()?), self.ease()?);
+        let towards = Some(self.to()?);
+        let (pace, ease) = (self.pace(AT_ONCE, DEGREE)?, self.ease()?);
         Some(Turn { what, towards, by: 0.0.into(), pace, ease }.into())
     }
 
-    /// How long a turn takes.
-    fn pace(&mut self) -> Option<Pace<Quantity>> {
+    /// How long it takes, or how fast it goes in a unit; as usual if neither is given.
+    fn pace(&mut self, usual: Pace<Quantity>, unit: f64) -> Option<Pace<Quantity>> {
         let keys = self.keys;
         Some(match (&keys.over, &keys.rate) {
             (Some(_), Some(_)) => {
-                self.said_twice();
+                let help = "keep the one that is meant";
+                self.error("rate", Code::NoPartner, "`over` and `rate` say the same twice", help);
                 return None;
             }
-            (None, Some(degrees)) => Pace::Rate(self.quantity("rate", degrees)?.in_unit(DEGREE)),
-            (over, None) => Pace::Over(self.quantity_or("over", over.as_ref(), 0.0)?),
+            (Some(seconds), None) => Pace::Over(self.quantity("over", seconds)?),
+            (None, Some(speed)) => Pace::Rate(self.quantity("rate", speed)?.in_unit(unit)),
+            (None, None) => usual,
         })
-    }
-
-    /// Reports that there is a time as well as a speed.
-    fn said_twice(&mut self) {
-        let help = "keep the one that is meant";
-        self.error("rate", "no-partner", "`over` and `rate` say the same twice", help);
     }
 
     pub(super) fn aim(&mut self, what: String) -> Option<Action> {
@@ -177,7 +171,7 @@ impl Reader<'_> {
         let keys = self.keys;
         let Some(speed) = &keys.speed else {
             let help = "as in { throw = \"who\", speed = [0, 3, -6] }";
-            self.error("", "missing-key", "the key `speed` is missing here", help);
+            self.error("", Code::MissingKey, "the key `speed` is missing here", help);
             return None;
         };
         let spin = self.quantity_or("spin", keys.spin.as_ref(), 0.0)?;

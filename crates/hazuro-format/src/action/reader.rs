@@ -3,6 +3,7 @@
 use hazuro::motion::Easing;
 use hazuro::scene::{Action, EventKind, Formula, Quantity};
 
+use crate::code::Code;
 use crate::cure::Cure;
 use crate::keys::one_or_many::Names;
 use crate::keys::quantity::QuantityKeys;
@@ -16,7 +17,7 @@ use super::{ActionKeys, Verb};
 pub(crate) struct BadAction {
     /// The key at which; empty for the whole action.
     pub key: &'static str,
-    pub code: &'static str,
+    pub code: Code,
     pub message: String,
     pub help: Cure,
     /// The formula that cannot be used, if it is about one.
@@ -50,7 +51,7 @@ impl Reader<'_> {
     pub(super) fn error(
         &mut self,
         key: &'static str,
-        code: &'static str,
+        code: Code,
         message: &str,
         help: impl Into<Cure>,
     ) {
@@ -65,7 +66,7 @@ impl Reader<'_> {
                 if given.is_empty() { "no action is named here" } else { "one action too many" };
             let verbs: Vec<&str> = Verb::ALL.iter().map(|verb| verb.word()).collect();
             let help = format!("give each action its own {{ ... }}: {}", verbs.join(", "));
-            self.error("", "one-action", message, help);
+            self.error("", Code::OneAction, message, help);
             return None;
         };
         self.partners(*verb);
@@ -80,7 +81,7 @@ impl Reader<'_> {
                 let takers: Vec<&str> = takers.map(|verb| verb.word()).collect();
                 let message = format!("`{key}` does not go with `{}`", verb.word());
                 let help = format!("it goes with {}", takers.join(" and "));
-                self.error(key, "no-partner", &message, help);
+                self.error(key, Code::NoPartner, &message, help);
             }
         }
     }
@@ -88,7 +89,7 @@ impl Reader<'_> {
     /// The value of a key that must be there; `help` says how to give it.
     fn needed(&mut self, key: &'static str, value: Option<&String>, help: &str) -> Option<String> {
         if value.is_none() {
-            self.error("", "missing-key", &format!("the key `{key}` is missing here"), help);
+            self.error("", Code::MissingKey, &format!("the key `{key}` is missing here"), help);
         }
         value.cloned()
     }
@@ -130,7 +131,7 @@ impl Reader<'_> {
                 "as in { send = \"enter\", on = \"pad\", who = \"who\" }".into()
             });
             let message = format!("there is no event `{word}`");
-            self.error("send", "unknown-name", &message, help);
+            self.error("send", Code::UnknownName, &message, help);
         }
         found
     }
@@ -143,7 +144,7 @@ impl Reader<'_> {
                     return Some(one.clone());
                 }
                 let help = "only `teleport` chooses among several";
-                self.error("to", "only-one", "`to` is one entity here", help);
+                self.error("to", Code::OnlyOne, "`to` is one entity here", help);
                 None
             }
             Some(Names::One(name)) => Some(name.clone()),
@@ -163,7 +164,7 @@ impl Reader<'_> {
         let message = format!("`{key}`: {}", bad.message);
         let help = bad.help.clone().unwrap_or_else(|| "give a number".into());
         let formula = Some(Box::new((text.to_owned(), bad)));
-        self.bad.push(BadAction { key, code: "bad-expression", message, help, formula });
+        self.bad.push(BadAction { key, code: Code::BadExpression, message, help, formula });
         None
     }
 
@@ -199,7 +200,7 @@ impl Reader<'_> {
             Err(error) => {
                 let error: hazuro::motion::EasingError = error;
                 let help = "as in ease = \"ease-in-out\"";
-                self.error("ease", "bad-easing", &error.to_string(), help);
+                self.error("ease", Code::BadEasing, &error.to_string(), help);
                 None
             }
         }

@@ -67,6 +67,15 @@ impl<T> OneOrMany<T> {
 }
 
 impl Names {
+    /// One name, or a list of them; none of none.
+    pub fn of(names: &[String]) -> Option<Self> {
+        match names {
+            [] => None,
+            [name] => Some(Self::One(name.clone())),
+            names => Some(Self::Many(names.to_vec())),
+        }
+    }
+
     /// All of them.
     pub fn all(&self) -> &[String] {
         match self {

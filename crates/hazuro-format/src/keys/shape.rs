@@ -9,7 +9,7 @@ use serde::{Deserialize, Serialize};
 /// A table with some keys of its own and one of the keys that give a shape.
 macro_rules! shaped {
     ($(#[$about:meta])* $name:ident { $($(#[$doc:meta])* $field:ident: $type:ty,)* }) => {
-        #[derive(Clone, Debug, PartialEq, Deserialize, JsonSchema)]
+        #[derive(Clone, Debug, PartialEq, serde::Deserialize, schemars::JsonSchema)]
         #[serde(deny_unknown_fields)]
         $(#[$about])*
         pub(crate) struct $name {

@@ -2,6 +2,7 @@
 
 use hazuro::scene::{Field, Limits};
 
+use crate::code::Code;
 use crate::read::reader::Reader;
 
 impl Reader<'_> {
@@ -14,12 +15,12 @@ impl Reader<'_> {
     ) -> Option<Limits> {
         if once == Some(true) && limit.is_some() {
             let message = "`once` and `limit` both say how often";
-            self.error(&field.key("limit"), "two-counts", message, "keep one of them");
+            self.error(&field.key("limit"), Code::TwoCounts, message, "keep one of them");
         }
         if shared.is_some() && cooldown.is_none() {
             let help = "add `cooldown = seconds`";
             let message = "`cooldown_shared` goes with `cooldown`";
-            self.error(&field.key("cooldown_shared"), "no-partner", message, help);
+            self.error(&field.key("cooldown_shared"), Code::NoPartner, message, help);
         }
         let limit = if once == Some(true) { Some(1) } else { limit };
         let limits = Limits {

@@ -3,6 +3,7 @@
 use hazuro::scene::{Action, Again, Field, Per, Reaction, Selector, Trigger};
 
 use crate::action::{ActionKeys, BadAction, read_action};
+use crate::code::Code;
 use crate::cure::Cure;
 use crate::keys::one_or_many::OneOrMany;
 use crate::keys::reaction::{ReactionKeys, TriggerKeys};
@@ -61,7 +62,7 @@ impl Reader<'_> {
             if there {
                 let partner = if key == "times" { "every" } else { "if" };
                 let message = format!("`{key}` goes with `{partner}`, which is missing");
-                self.error(&field.key(key), "no-partner", &message, "add it, or take this away");
+                self.error(&field.key(key), Code::NoPartner, &message, "add it, or take this away");
             }
         }
         if let Some(limit) = keys.limit {
@@ -97,13 +98,13 @@ impl Reader<'_> {
         let done = field.key("do");
         if keys.actions.is_empty() {
             let help = "add an action, as in do = [{ say = \"hello\" }]";
-            self.error(&done, "does-nothing", "this reaction does nothing", help);
+            self.error(&done, Code::DoesNothing, "this reaction does nothing", help);
         }
         let lists = keys.actions.iter().filter(|item| item.is_list()).count();
         if lists > 0 && lists < keys.actions.len() {
             let message = "here actions stand beside lists of actions";
             let help = "put each sequence into a list of its own: do = [[...], [...]]";
-            self.error(&done, "mixed-sequences", message, help);
+            self.error(&done, Code::MixedSequences, message, help);
         }
         for (number, item) in keys.actions.iter().enumerate() {
             if lists > 0 && number > 0 {
@@ -147,7 +148,7 @@ impl Reader<'_> {
                 all => format!("there are {}", all.join(", ")),
             });
             let message = format!("there is no function named `{name}` to call");
-            self.error(&field.key("call"), "unknown-name", &message, help);
+            self.error(&field.key("call"), Code::UnknownName, &message, help);
         }
         action
     }
@@ -166,7 +167,7 @@ impl Reader<'_> {
     }
 
     fn no_event(&mut self, field: &Field, message: &str) {
-        self.error(field, "one-event", message, EVENTS);
+        self.error(field, Code::OneEvent, message, EVENTS);
     }
 
     /// The triggers of a table: one for each detector it names.
@@ -207,26 +208,26 @@ pub(crate) fn read_trigger(keys: &TriggerKeys) -> Result<Vec<Trigger>, BadAction
         } else {
             "one event too many: several events are a list of tables"
         };
-        return bad("", "one-event", message, EVENTS.into());
+        return bad("", Code::OneEvent, message, EVENTS.into());
     };
     let Some(event) = triggers.first().map(Trigger::event) else {
-        return bad("", "one-event", "no detector is named here", EVENTS.into());
+        return bad("", Code::OneEvent, "no detector is named here", EVENTS.into());
     };
     if *start == Some(false) {
         return bad(
             "start",
-            "one-event",
+            Code::OneEvent,
             "`start = false` waits for nothing",
             "write start = true".into(),
         );
     }
     if first.is_some() && !event.is_opening() {
         let message = "`first` goes with an event that begins a detection, as `enter`";
-        return bad("first", "no-partner", message, Cure::meant("first", "last"));
+        return bad("first", Code::NoPartner, message, Cure::meant("first", "last"));
     }
     if last.is_some() && !event.is_closing() {
         let message = "`last` goes with an event that ends a detection, as `exit`";
-        return bad("last", "no-partner", message, Cure::meant("last", "first"));
+        return bad("last", Code::NoPartner, message, Cure::meant("last", "first"));
     }
     Ok(triggers.clone())
 }

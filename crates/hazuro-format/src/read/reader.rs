@@ -4,6 +4,7 @@ use std::cell::OnceCell;
 
 use hazuro::scene::{Condition, Fault, Field, Formula, Quantity};
 
+use crate::code::Code;
 use crate::cure::{Cure, cure_of};
 use crate::finding::{Finding, Severity};
 use crate::keys::quantity::QuantityKeys;
@@ -44,24 +45,18 @@ impl<'a> Reader<'a> {
         self.spans.get_or_init(|| Spans::of(self.source)).as_ref()
     }
 
-    fn finding(&self, field: &Field, code: &'static str, message: impl Into<String>) -> Finding {
+    fn finding(&self, field: &Field, code: Code, message: impl Into<String>) -> Finding {
         let span = self.spans().map_or(0..0, |spans| spans.find(field));
         Finding::new(Severity::Error, code, message).at(self.source, span)
     }
 
-    pub fn error(
-        &mut self,
-        field: &Field,
-        code: &'static str,
-        message: &str,
-        help: impl Into<Cure>,
-    ) {
+    pub fn error(&mut self, field: &Field, code: Code, message: &str, help: impl Into<Cure>) {
         let finding = self.finding(field, code, message).with_help(help);
         self.findings.push(finding);
     }
 
     pub fn fault(&mut self, field: &Field, fault: &Fault) {
-        let finding = self.finding(field, fault.code(), fault.to_string());
+        let finding = self.finding(field, fault.into(), fault.to_string());
         self.findings.push(match cure_of(fault) {
             Some(cure) => finding.with_help(cure),
             None => finding,

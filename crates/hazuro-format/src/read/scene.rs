@@ -5,115 +5,20 @@ use std::path::Path;
 
 use hazuro::Scene;
 use hazuro::scene::{
-    Admit, Body, Entity, Field, Floor, Kind, Legs, Part, Prompt, Reaction, SceneBuilder,
-    SceneError, Slot, SlotSort, Text, Trigger, WALK, Zone,
+    Field, Floor, Reaction, SceneBuilder, SceneError, SlotSort, Text, Trigger, WALK,
 };
 
 use crate::access::{FileAccess, folder_of};
+use crate::code::Code;
+use crate::entity::{ChildKeys, NamedHere, Shared};
 use crate::finding::Finding;
-use crate::keys::one_or_many::{Names, OneOrMany, TextKeys};
-use crate::keys::scene::{
-    AdmitKeys, BodyKeys, ChildKeys, EntityKeys, FloorKeys, KindKeys, NamedHere, PartKeys,
-    SceneKeys, Shared,
-};
+use crate::keys::one_or_many::{OneOrMany, TextKeys};
+use crate::keys::scene::{FloorKeys, SceneKeys};
 use crate::language::{Known, Language, NoLanguage};
 use crate::number::EffectKeys;
 use crate::parse::parse;
 use crate::read::reader::Reader;
 use crate::source::Source;
-use crate::table::Table;
-
-/// Gives a kind or an entity what these tables describe.
-macro_rules! apply_tables {
-    ($reader:ident, $owner:ident, $keys:ident, $field:ident: $($key:ident),*) => {
-        $(if let Some(keys) = &$keys.$key
-            && let Some(described) = Table::read(keys, $reader, &$field.key(stringify!($key)))
-        {
-            $owner = $owner.$key(described);
-        })*
-    };
-}
-
-/// Gives a kind, an entity or a child the features that its table lists.
-macro_rules! apply_features {
-    ($reader:ident, $owner:ident, $keys:ident, $field:ident, [$($key:ident)*]) => {
-        if let Some(enabled) = $keys.enabled {
-            $owner = $owner.enabled(enabled);
-        }
-        if let Some(visible) = $keys.visible {
-            $owner = $owner.visible(visible);
-        }
-        if let Some(scale) = $keys.scale {
-            $owner = $owner.scale(scale);
-        }
-        for kind in $keys.kind.iter().flat_map(Names::all) {
-            $owner = $owner.kind(kind);
-        }
-        for (name, child) in &$keys.children {
-            let field = $field.key("children").key(name);
-            $owner = $owner.child($reader.child(name, child, &field));
-        }
-        $owner = $owner.layers($keys.layers.clone());
-        if let Some(zone) = &$keys.zone {
-            if let Some(shape) = $reader.shape(zone.given(), &$field.key("zone")) {
-                let described = Zone::new(shape);
-                $owner = $owner.zone(match zone.inside_every {
-                    Some(seconds) => described.inside_every(seconds),
-                    None => described,
-                });
-            }
-        }
-        if let Some(rule) = &$keys.admit {
-            let rule = $reader.admit(rule, &$field.key("admit"));
-            $owner = $owner.admit(rule);
-        }
-        if let Some(solid) = &$keys.solid {
-            if let Some(shape) = $reader.shape(solid.given(), &$field.key("solid")) {
-                $owner = $owner.solid(shape);
-            }
-        }
-        if let Some(body) = &$keys.body {
-            if let Some(body) = $reader.body(body, &$field.key("body")) {
-                $owner = $owner.body(body);
-            }
-        }
-        apply_tables!($reader, $owner, $keys, $field: $($key),*);
-        if let Some(keys) = &$keys.interact
-            && let Some(prompt) = Prompt::read(keys, $reader, &$field.key("interact"))
-        {
-            $owner = $owner.prompt(Prompt { quiet: true, ..prompt });
-        }
-        let cooldown = ($keys.cooldown, $keys.cooldown_shared);
-        if let Some(limits) = $reader.limits(cooldown, ($keys.once, $keys.limit), $field) {
-            $owner = $owner.limits(limits);
-        }
-        if let Some(player) = $keys.player {
-            $owner = $owner.player(player);
-        }
-        if let Some(highlight) = $keys.highlight {
-            $owner = $owner.highlight(highlight);
-        }
-        for (name, stat) in &$keys.stats {
-            let field = $field.key("stats").key(name);
-            if let Some(stat) = Table::read(stat, $reader, &field) {
-                $owner = $owner.stat(name, stat);
-            }
-        }
-        for (name, keys) in &$keys.slots {
-            match $reader.slot(keys, &$field.key("slots").key(name)) {
-                Some(Slot::Filled(value)) => $owner = $owner.slot(name, value),
-                Some(Slot::Needed(sort)) => $owner = $owner.needs_slot(name, sort),
-                None => {}
-            }
-        }
-        apply_tables!($reader, $owner, $keys, $field: camera, carry, ownership, route, spawner, pickup);
-        if $keys.prompt.is_some() && $keys.interact.is_some() {
-            let help = "keep `prompt` if players shall be shown that they can use it";
-            let message = "`prompt` and `interact` are two ways to use the same thing";
-            $reader.error(&$field.key("interact"), "two-prompts", message, help);
-        }
-    };
-}
 
 /// Reads a scene without conditions and scripts.
 ///
@@ -162,7 +67,7 @@ pub fn read_scene_with(
     for (index, finding) in unread {
         let field = Field::ROOT.key("scene").key("scripts").item(index);
         let usual = "`scripts` are paths from the folder of the scene";
-        let help = finding.help().filter(|_| finding.code() == "outside");
+        let help = finding.help().filter(|_| finding.code() == Code::Outside);
         reader.error(&field, finding.code(), finding.message(), help.unwrap_or(usual));
     }
     let scene = reader.scene(&keys).build();
@@ -289,13 +194,13 @@ impl Reader<'_> {
         }
         for (name, kind) in &keys.kind {
             let field = Field::ROOT.key("kind").key(name);
-            builder = builder.kind(self.kind(name, kind, &field));
+            builder = builder.kind(kind.read(name, self, &field));
             builder = allowed(builder, &field, &kind.allow);
             builder = allowed_below(builder, &field, &kind.children);
         }
         for (index, entity) in keys.entity.iter().enumerate() {
             let field = Field::ROOT.key("entity").item(index);
-            builder = builder.entity(self.entity(entity, &field));
+            builder = builder.entity(entity.read(self, &field));
             builder = allowed(builder, &field, &entity.allow);
             builder = allowed_below(builder, &field, &entity.children);
         }
@@ -310,70 +215,6 @@ impl Reader<'_> {
             }
         }
         builder
-    }
-
-    fn body(&mut self, keys: &BodyKeys, field: &Field) -> Option<Body> {
-        let body = match &keys.parts {
-            Some(parts) => {
-                if keys.any.is_some() || keys.given().simple().next().is_some() {
-                    let message = "a body has either one shape or parts";
-                    self.error(
-                        &field.key("parts"),
-                        "one-shape",
-                        message,
-                        "make the shape a part too",
-                    );
-                }
-                let parts: Vec<Part> = parts
-                    .iter()
-                    .enumerate()
-                    .filter_map(|(index, part)| self.part(part, &field.key("parts").item(index)))
-                    .collect();
-                Body::of_parts(parts)
-            }
-            None => Body::new(self.shape(keys.given(), field)?),
-        };
-        if keys.walk.is_none() {
-            let legs =
-                [("jump", keys.jump), ("step", keys.step), ("slope", keys.slope)].into_iter();
-            for (key, _) in legs.filter(|(_, value)| value.is_some()) {
-                let message = format!("`{key}` is for who walks");
-                let help = "add walk = speed, in metres a second";
-                self.error(&field.key(key), "no-partner", &message, help);
-            }
-        }
-        let body = body.legs(legs(keys)).blocks(keys.blocks.unwrap_or(false));
-        Some(match keys.walk {
-            Some(speed) => body.walk(speed),
-            None => body,
-        })
-    }
-
-    fn part(&mut self, keys: &PartKeys, field: &Field) -> Option<Part> {
-        let Some(name) = &keys.name else {
-            self.error(field, "missing-key", "the key `name` is missing here", "add `name = ...`");
-            return None;
-        };
-        let shape = self.shape(keys.given(), field)?;
-        let pose = self.pose((keys.at, keys.turn, keys.rotation), field);
-        Some(Part::new(name, shape).at(pose))
-    }
-
-    fn admit(&mut self, keys: &AdmitKeys, field: &Field) -> Admit {
-        let rule = |tags: &[String], kinds: &[String], names: &[String], layers: &[String]| {
-            Admit::tags(tags).and_kinds(kinds).and_names(names).and_layers(layers)
-        };
-        let mut admitted = rule(&keys.tags, &keys.kinds, &keys.names, &keys.layers);
-        if keys.players == Some(true) {
-            admitted = admitted.players();
-        }
-        if let Some(condition) = self.admission(keys.condition.as_ref(), &field.key("if")) {
-            admitted = admitted.when(condition);
-        }
-        match &keys.not {
-            Some(not) => admitted.not(rule(&not.tags, &not.kinds, &not.names, &not.layers)),
-            None => admitted,
-        }
     }
 }
 
@@ -393,53 +234,3 @@ fn allowed_below(
         allowed_below(allowed(builder, &field, &child.allow), &field, &child.children)
     })
 }
-
-/// The legs that a body's keys describe.
-fn legs(keys: &BodyKeys) -> Legs {
-    let usual = Legs::default();
-    Legs {
-        jump: keys.jump.unwrap_or(usual.jump),
-        step: keys.step.unwrap_or(usual.step),
-        slope: keys.slope.map_or(usual.slope, f64::to_radians),
-    }
-}
-
-macro_rules! kinds_and_entities {
-    ($($(#[$about:meta])* $name:ident $key:ident $of:ident $set:literal;)*) => {
-        impl Reader<'_> {
-            fn kind(&mut self, name: &str, keys: &KindKeys, field: &Field) -> Kind {
-                let mut kind = Kind::new(name).tags(keys.tags.clone()).stock(keys.stock.unwrap_or(0));
-                for whom in keys.taken.iter().flat_map(Names::all) {
-                    kind = kind.for_all(whom.as_str());
-                }
-                apply_features!(self, kind, keys, field, [$($key)*]);
-                kind
-            }
-
-            fn entity(&mut self, keys: &EntityKeys, field: &Field) -> Entity {
-                let pose = self.pose_if((keys.at, keys.turn, keys.rotation), field);
-                let mut entity = Entity::new(&keys.name).tags(keys.tags.clone());
-                if let Some(pose) = pose {
-                    entity = entity.at(pose);
-                }
-                if let Some(parent) = &keys.parent {
-                    entity = entity.parent(parent);
-                }
-                apply_features!(self, entity, keys, field, [$($key)*]);
-                entity
-            }
-
-            fn child(&mut self, name: &str, keys: &ChildKeys, field: &Field) -> Entity {
-                let pose = self.pose_if((keys.at, keys.turn, keys.rotation), field);
-                let mut child = Entity::new(name).tags(keys.tags.clone());
-                if let Some(pose) = pose {
-                    child = child.at(pose);
-                }
-                apply_features!(self, child, keys, field, [$($key)*]);
-                child
-            }
-        }
-    };
-}
-
-hazuro::for_each_detector!(kinds_and_entities);

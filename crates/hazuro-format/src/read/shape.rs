@@ -4,6 +4,7 @@ use hazuro::geometry::{Pose, Posed, Shape};
 use hazuro::glam::DQuat;
 use hazuro::scene::Field;
 
+use crate::code::Code;
 use crate::keys::shape::Given;
 use crate::read::reader::Reader;
 
@@ -30,7 +31,7 @@ impl Reader<'_> {
                     cone = { radius = r, height = h }, hull = [[x, y, z], ...], half_space = true, \
                     heights = { spacing = s, rows = [...] }, mesh = { points = [...], triangles = \
                     [...] }, any = [{ box = ..., at = [x, y, z] }, ...]";
-        self.error(field, "one-shape", message, help);
+        self.error(field, Code::OneShape, message, help);
         None
     }
 
@@ -54,13 +55,13 @@ impl Reader<'_> {
         match (turn, rotation) {
             (Some(_), Some(_)) => {
                 let message = "`turn` and `rotation` both say how it is turned";
-                self.error(&field.key("rotation"), "two-rotations", message, "keep one of them");
+                self.error(&field.key("rotation"), Code::TwoRotations, message, "keep one of them");
                 pose
             }
             (Some(degrees), None) => {
                 if !degrees.is_finite() {
                     let help = "give degrees about Y, counter-clockwise from above";
-                    self.error(&field.key("turn"), "bad-number", "this is no angle", help);
+                    self.error(&field.key("turn"), Code::BadNumber, "this is no angle", help);
                     return pose;
                 }
                 pose.turned(degrees.to_radians())

@@ -4,6 +4,7 @@ use std::collections::BTreeMap;
 
 use hazuro::scene::{Field, Slot, SlotSort, SlotValue};
 
+use crate::code::Code;
 use crate::keys::quantity::{SlotKeys, SlotTable};
 use crate::read::Reader;
 use crate::read::words::word;
@@ -24,7 +25,7 @@ impl Reader<'_> {
                     Ok(sort) => Some(Slot::Needed(sort)),
                     Err(help) => {
                         let message = format!("`{sort}` is nothing that a slot can hold");
-                        self.error(&field.key("needs"), "unknown-name", &message, help);
+                        self.error(&field.key("needs"), Code::UnknownName, &message, help);
                         None
                     }
                 }
@@ -35,7 +36,7 @@ impl Reader<'_> {
                     None => "this slot says neither what is in it nor what it is for",
                 };
                 let help = "give one of { entity = \"...\" } and { needs = \"...\" }";
-                self.error(field, "one-slot", message, help);
+                self.error(field, Code::OneSlot, message, help);
                 None
             }
         }

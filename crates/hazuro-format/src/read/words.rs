@@ -2,6 +2,7 @@
 
 use hazuro::scene::Field;
 
+use crate::code::Code;
 use crate::cure::Cure;
 use crate::read::reader::Reader;
 
@@ -32,7 +33,7 @@ impl Reader<'_> {
             Ok(found) => Some(found),
             Err(help) => {
                 let message = format!("`{given}` is none of the words that can be here");
-                self.error(field, "bad-value", &message, help);
+                self.error(field, Code::BadValue, &message, help);
                 None
             }
         }
@@ -42,6 +43,6 @@ impl Reader<'_> {
     pub(crate) fn unknown_word(&mut self, field: &Field, word: &str, known: &[&str]) {
         let all = || format!("there are {}", known.join(", "));
         let help = Cure::nearest(word, known.iter().copied(), all);
-        self.error(field, "unknown-name", &format!("`{word}` means nothing here"), help);
+        self.error(field, Code::UnknownName, &format!("`{word}` means nothing here"), help);
     }
 }

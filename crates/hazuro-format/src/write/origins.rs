@@ -4,7 +4,7 @@ use hazuro::scene::{Entity, Field, Kind};
 use hazuro::{EntityId, Scene};
 use toml::{Table, Value};
 
-use super::scene::{write_child, write_entity, write_kind};
+use crate::entity::{ChildKeys, EntityKeys, KindKeys};
 
 /// A value that an entity has, and who gives it.
 ///
@@ -35,7 +35,7 @@ pub struct Origin {
 pub fn origins(scene: &Scene, entity: EntityId) -> Vec<Origin> {
     let own = (None, scene.field(entity), own_table(scene, entity));
     let given = scene.kinds_of(entity).map(|kind| {
-        let table = table_of(&write_kind(kind));
+        let table = table_of(&KindKeys::of(kind));
         (Some(kind.name().to_owned()), kind.field(), table)
     });
     let mut all: Vec<Origin> = Vec::new();
@@ -60,9 +60,9 @@ pub fn origins(scene: &Scene, entity: EntityId) -> Vec<Origin> {
 fn own_table(scene: &Scene, entity: EntityId) -> Table {
     let described = scene.entity(entity);
     if scene.is_made(entity) {
-        table_of(&write_child(described))
+        table_of(&ChildKeys::of(described))
     } else {
-        table_of(&write_entity(described))
+        table_of(&EntityKeys::of(described))
     }
 }
 

@@ -32,7 +32,7 @@ impl Room {
         }
     }
 
-    /// The player for whoever wants to join.
+    /// The player for a client that wants to join.
     fn seat_for(&mut self, line: LineId, hello: &Hello) -> Result<EntityId, Denial> {
         if hello.version != VERSION {
             return Err(Denial::Version { host: VERSION });

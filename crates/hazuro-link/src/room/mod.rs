@@ -112,7 +112,7 @@ impl Room {
         }
     }
 
-    /// Lets clients mirror a scene with secrets, too: all of them are in the hands of whoever hosts, as in a
+    /// Lets clients mirror a scene with secrets, too: all of them are in the hands of the host, as in a
     /// rehearsal. Their states hold every secret.
     #[must_use]
     pub fn trusting(self) -> Self {
@@ -160,7 +160,7 @@ impl Room {
         self.lines.contains_key(&line)
     }
 
-    /// A line has been closed at the other end. Whoever played by it keeps the seat for a while.
+    /// A line has been closed at the other end. The client that played by it keeps the seat for a while.
     pub fn close(&mut self, line: LineId) {
         let Some(closed) = self.lines.remove(&line) else { return };
         let tick = self.tick();

@@ -28,7 +28,7 @@ impl Room {
         }
     }
 
-    /// Tells who mirrors the play.
+    /// Sends news to the clients that mirror the play.
     fn tell_ticks(&mut self, (id, player): (LineId, EntityId), fingerprint: Option<u64>) {
         let tick = self.tick();
         let Some(line) = self.lines.get_mut(&id) else { return };
@@ -48,7 +48,7 @@ impl Room {
         self.send(id, &ToClient::Ticks(Ticks { first, each, done, lead, refused, fingerprint }));
     }
 
-    /// Tells who holds no scene, every few ticks.
+    /// Sends a view to the clients that hold no scene, every few ticks.
     fn tell_view(&mut self, (id, player): (LineId, EntityId), scenery: &mut Option<Scenery>) {
         let tick = self.tick();
         let every = f64::from(self.play.rate()) / self.rules.views.max(f64::MIN_POSITIVE);

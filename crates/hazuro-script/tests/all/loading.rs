@@ -78,7 +78,7 @@ fn what_is_wrong_with_a_script_is_found_when_it_is_loaded() {
     let missing = |_: &Path| Err(Source::read(Path::new("/no/such.rhai")).unwrap_err());
     let found = read_scene_with(&Source::new("yard.toml", YARD), &missing).unwrap_err();
     assert_eq!(
-        (found[0].code(), found[0].place().unwrap()),
+        (found[0].code().word(), found[0].place().unwrap()),
         ("no-such-file", "yard.toml:3:12".into())
     );
 }

@@ -4,7 +4,7 @@ use std::fmt::Write;
 
 use std::ops::Range;
 
-use hazuro_format::{Edit, Finding, Severity, Source};
+use hazuro_format::{Code, Edit, Finding, Severity, Source};
 use serde::Serialize;
 use serde_json::{Value, json};
 
@@ -55,7 +55,7 @@ pub fn findings_json(findings: &[Finding]) -> Value {
             .map_or((None, None), |(line, column)| (Some(line), Some(column)));
         json!(Told {
             severity: finding.severity().word(),
-            code: finding.code(),
+            code: finding.code().word(),
             message: finding.message(),
             cure: finding.help(),
             file: place.map(|(source, _)| source.name()),
@@ -70,10 +70,13 @@ pub fn findings_json(findings: &[Finding]) -> Value {
 
 /// Findings as a SARIF 2.1.0 log (OASIS standard), for code hosts and editors.
 pub fn findings_sarif(findings: &[Finding]) -> Value {
-    let mut codes: Vec<&str> = findings.iter().map(Finding::code).collect();
+    let mut codes: Vec<Code> = findings.iter().map(Finding::code).collect();
     codes.sort_unstable();
     codes.dedup();
-    let rules: Vec<Value> = codes.iter().map(|code| json!({ "id": code })).collect();
+    let rules = codes
+        .iter()
+        .map(|code| json!({ "id": code, "shortDescription": { "text": code.about() } }));
+    let rules: Vec<Value> = rules.collect();
     let results = findings.iter().map(|finding| {
         let level = match finding.severity() {
             Severity::Error => "error",

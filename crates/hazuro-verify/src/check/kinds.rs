@@ -1,5 +1,7 @@
 //! Kinds that are for what is not there.
 
+use hazuro_format::Code;
+
 use super::Checker;
 
 pub(super) fn check(checker: &mut Checker<'_>) {
@@ -13,6 +15,6 @@ pub(super) fn check(checker: &mut Checker<'_>) {
         let message = format!("nothing is of the kind `{name}`, which is for {whom}");
         let help =
             "a star stands for any letters; tags count that an entity or a kind it names has";
-        checker.warn(&kind.field().key("for"), "takes-nobody", message, help);
+        checker.warn(&kind.field().key("for"), Code::TakesNobody, message, help);
     }
 }

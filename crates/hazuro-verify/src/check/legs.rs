@@ -1,7 +1,7 @@
 //! Stats that look as if legs went by them.
 
 use hazuro::scene::{Body, Field, GRAVITY, JUMP, STEP, Stat, Trigger, WALK};
-use hazuro_format::Cure;
+use hazuro_format::{Code, Cure};
 
 use super::Checker;
 
@@ -34,7 +34,7 @@ pub(super) fn check(checker: &mut Checker<'_>) {
             }
             let message = format!("nothing asks for the stat `{name}`, and legs do not know it");
             let help = Cure::meant(name, meant).and("Legs go by walk, jump, step and gravity.");
-            checker.hint(&field.key("stats").key(name), "unread-stat", message, help);
+            checker.hint(&field.key("stats").key(name), Code::UnreadStat, message, help);
         }
     }
 }

@@ -27,7 +27,7 @@ use std::sync::Arc;
 
 use hazuro::scene::{Field, Switch};
 use hazuro::{EntityId, Play, Scene};
-use hazuro_format::{Cure, Edit, Editor, Finding, Severity, Source, Spans};
+use hazuro_format::{Code, Cure, Edit, Editor, Finding, Severity, Source, Spans};
 use hazuro_script::Scripts;
 
 use crate::meaning::{may_mean, meant};
@@ -86,11 +86,11 @@ impl<'a> Checker<'a> {
         findings
     }
 
-    fn warn(&mut self, field: &Field, code: &'static str, message: String, help: impl Into<Cure>) {
+    fn warn(&mut self, field: &Field, code: Code, message: String, help: impl Into<Cure>) {
         self.find(Severity::Warning, field, code, message, help);
     }
 
-    fn hint(&mut self, field: &Field, code: &'static str, message: String, help: impl Into<Cure>) {
+    fn hint(&mut self, field: &Field, code: Code, message: String, help: impl Into<Cure>) {
         self.find(Severity::Hint, field, code, message, help);
     }
 
@@ -98,7 +98,7 @@ impl<'a> Checker<'a> {
         &mut self,
         severity: Severity,
         field: &Field,
-        code: &'static str,
+        code: Code,
         message: String,
         help: impl Into<Cure>,
     ) {

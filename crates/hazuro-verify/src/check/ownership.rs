@@ -2,6 +2,7 @@
 
 use hazuro::scene::{Action, Detector, Field, Owners, Reaction};
 use hazuro::{EntityId, Scene};
+use hazuro_format::Code;
 
 use super::Checker;
 use crate::meaning::may_mean;
@@ -31,7 +32,7 @@ pub(super) fn check(checker: &mut Checker<'_>) {
                     .into()
             }
         };
-        checker.warn(&place, "never-owned", message, help);
+        checker.warn(&place, Code::NeverOwned, message, help);
         told.push(place);
     }
 }

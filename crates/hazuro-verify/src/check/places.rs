@@ -8,6 +8,7 @@ use hazuro::scene::{
     Then, Trigger,
 };
 use hazuro::{EntityId, Filter, Scene};
+use hazuro_format::Code;
 
 use super::Checker;
 use super::reactions::actions;
@@ -62,7 +63,7 @@ fn never_moves(checker: &mut Checker<'_>, id: EntityId) {
             format!("`{}` never moves: all stops of its route are at one place", scene.name(id));
         let field = checker.place(id, "route");
         let help = "move one of the stops, or let it `wait` there";
-        checker.warn(&field, "never-moves", message, help);
+        checker.warn(&field, Code::NeverMoves, message, help);
     }
 }
 
@@ -122,7 +123,7 @@ fn sets_itself_off(checker: &mut Checker<'_>, reaction: &Reaction, told: &Move, 
                     "let `{name}` not admit it: admit = {{ not = {{ names = [\"{part}\"] }} }}"
                 );
                 let admit = serde_json::json!({ "not": { "names": [part] } });
-                checker.warn(&place.key("move"), "sets-itself-off", message, help);
+                checker.warn(&place.key("move"), Code::SetsItselfOff, message, help);
                 if scene.admit_of(on).is_none() {
                     let table = checker.scene.field(on);
                     checker.cure(|file| Some(vec![file.set(&table, "admit", &admit)?]));
@@ -169,12 +170,12 @@ fn teleports(checker: &mut Checker<'_>, reaction: &Reaction, told: &Teleport, pl
             let message = format!("`{name}` lies in `{zone}`, the zone that sends there");
             let help = "move the destination out of it: whoever arrives is not sent on before \
                         having left";
-            checker.warn(&field, "teleports-in-place", message, help);
+            checker.warn(&field, Code::TeleportsInPlace, message, help);
         } else if let Some(other) = sends_on(scene, &zones, who, &meets) {
             let other = scene.name(other);
             let message = format!("`{name}` lies in `{other}`, which is a teleport itself");
             let help = "move it out: whoever arrives is not sent on, and must leave first";
-            checker.warn(&field, "teleports-into-zone", message, help);
+            checker.warn(&field, Code::TeleportsIntoZone, message, help);
         }
         if !told.free && !told.stand && !told.keep_offset {
             into_solid(checker, who, to, (place, &field));
@@ -264,7 +265,7 @@ fn into_solid(
     let (name, solid) = (scene.name(to), scene.name(solid.entity));
     let message = format!("at `{name}` whoever arrives is inside `{solid}`");
     let help = "move it out, or let it look for room: free = true";
-    checker.warn(field, "teleports-into-solid", message, help);
+    checker.warn(field, Code::TeleportsIntoSolid, message, help);
     checker.cure(|file| Some(vec![file.set(action, "free", &true.into())?]));
 }
 
@@ -290,7 +291,7 @@ fn starts_inside(checker: &mut Checker<'_>, id: EntityId) {
     let message = format!("the ray of `{name}` begins inside `{solid}`, and hits it first");
     let help = "begin it farther out: from = [x, y, z], or leave that out with `layers`";
     let field = checker.place(id, "probe");
-    checker.warn(&field, "starts-inside", message, help);
+    checker.warn(&field, Code::StartsInside, message, help);
 }
 
 /// A prompt that no player can come near enough to, wherever they stand.
@@ -348,7 +349,7 @@ fn out_of_reach(checker: &mut Checker<'_>, id: EntityId) {
         let help = "raise its `reach`, or bring it nearer to where players stand";
         let key = if prompt.quiet { "interact" } else { "prompt" };
         let field = checker.place(id, key);
-        checker.warn(&field, "out-of-reach", message, help);
+        checker.warn(&field, Code::OutOfReach, message, help);
     }
 }
 
@@ -404,6 +405,6 @@ fn smaller_than_view(checker: &mut Checker<'_>, id: EntityId) {
         let message = format!("`{name}` does not cover the whole view of `{eye}`");
         let help = "make its zone larger, or bring it nearer to the camera";
         let field = checker.place(id, "zone");
-        checker.hint(&field, "smaller-than-view", message, help);
+        checker.hint(&field, Code::SmallerThanView, message, help);
     }
 }

@@ -4,6 +4,7 @@ use std::collections::{BTreeMap, HashSet};
 
 use hazuro::scene::{Among, Detector, Reaction, Scope};
 use hazuro::{EntityId, Scene};
+use hazuro_format::Code;
 
 use super::{Checker, can_be_switched_on};
 use crate::why::selects;
@@ -111,7 +112,7 @@ fn admits_to_nothing(checker: &mut Checker<'_>, id: EntityId) {
         ),
     };
     let field = checker.place(id, "admit");
-    checker.warn(&field, "admits-to-nothing", message, help);
+    checker.warn(&field, Code::AdmitsToNothing, message, help);
     let other = below.or(above).filter(|other| scene.admit_of(*other).is_none());
     if let Some(other) = other {
         let to = checker.scene.field(other);
@@ -156,7 +157,7 @@ fn never_set_off(
             _ => "give an entity a body",
         };
         let field = checker.place(id, key);
-        checker.warn(&field, "never-set-off", message, help);
+        checker.warn(&field, Code::NeverSetOff, message, help);
         return;
     }
     // A detector does not detect its carrier, nor what it carries.
@@ -177,7 +178,7 @@ fn never_set_off(
     let names: Vec<_> = subjects.iter().take(4).map(|id| scene.name(*id)).collect();
     let those = if what == "has a body" { "those with a body are" } else { "there are" };
     let help = format!("{those} {}: does one lack a tag?", names.join(", "));
-    checker.warn(&field, "never-set-off", message, help);
+    checker.warn(&field, Code::NeverSetOff, message, help);
 }
 
 fn off_for_good(checker: &mut Checker<'_>, id: EntityId, detector: Detector) {
@@ -205,7 +206,7 @@ fn off_for_good(checker: &mut Checker<'_>, id: EntityId, detector: Detector) {
     } else {
         checker.place(id, key)
     };
-    checker.warn(&field, "off-for-good", message, help);
+    checker.warn(&field, Code::OffForGood, message, help);
     let (table, on) = (checker.scene.field(off), true.into());
     checker.cure(|file| Some(vec![file.set(&table, "enabled", &on)?]));
 }

@@ -7,7 +7,7 @@ use hazuro::scene::{
     nearest,
 };
 use hazuro::{EntityId, Scene};
-use hazuro_format::Cure;
+use hazuro_format::{Code, Cure};
 use hazuro_script::Scripts;
 
 use super::Checker;
@@ -24,12 +24,12 @@ pub(super) fn check(checker: &mut Checker<'_>) {
             let hours = reaction.cooldown_seconds() / 3600.0;
             let message = format!("the cooldown is over only after {hours:.0} hours");
             let help = "it is in seconds; for once and never again say once = true";
-            checker.warn(&field.key("cooldown"), "never-over", message, help);
+            checker.warn(&field.key("cooldown"), Code::NeverOver, message, help);
         }
         if reaction.most_times() == Some(0) {
             let message = "this reaction never acts: its limit is 0".into();
             let help = "let it act at least once: limit = 1, or take it away";
-            checker.warn(&field.key("limit"), "used-up", message, help);
+            checker.warn(&field.key("limit"), Code::UsedUp, message, help);
         }
         for (action, place) in actions(reaction, &field) {
             undone.check(checker, action, &place);
@@ -78,7 +78,7 @@ fn never_happens(checker: &mut Checker<'_>, reaction: &Reaction, field: &Field) 
             let name = scene.name(id);
             let message = format!("`{name}` never tells `{event}`: {reason}");
             let field = trigger_place(field, trigger);
-            checker.warn(&field, "never-happens", message, cure);
+            checker.warn(&field, Code::NeverHappens, message, cure);
             let instead = match event {
                 EventKind::Accept if scene.has(id, Detector::Prompt) => EventKind::Interact,
                 EventKind::Interact => EventKind::Accept,
@@ -166,7 +166,7 @@ fn unsent(checker: &mut Checker<'_>, reaction: &Reaction, field: &Field) {
         if let Some(nearest) = nearest(name, unheard) {
             let message = format!("no action sends the cue `{name}`");
             let help = Cure::meant(name, nearest).and("It is sent, and nothing waits for it.");
-            checker.warn(&field.key("on"), "unsent-cue", message, help);
+            checker.warn(&field.key("on"), Code::UnsentCue, message, help);
         }
     }
 }
@@ -253,23 +253,23 @@ impl Undone {
                 if !goes && !self.moved.iter().any(leaves) {
                     let message = format!("`{what}` is moved home, but nothing ever moves it away");
                     let help = "add the reaction that opens it, or take this one away";
-                    checker.warn(&place.key("to"), "never-left-home", message, help);
+                    checker.warn(&place.key("to"), Code::NeverLeftHome, message, help);
                 }
             }
             Action::EndEffect { name, .. } if !self.given.contains(name) => {
                 let message = format!("the effect `{name}` is ended, but nothing ever gives it");
                 let help = format!("add {{ effect = \"{name}\", of = \"who\" }} to a reaction");
-                checker.warn(&place.key("end_effect"), "never-given", message, help);
+                checker.warn(&place.key("end_effect"), Code::NeverGiven, message, help);
             }
             Action::Untag { tag, .. } if !self.tags.contains(tag) => {
                 let message = format!("the tag `{tag}` is taken away, but nothing ever has it");
                 let help = "give it to an entity, or let a reaction give it";
-                checker.warn(&place.key("untag"), "never-given", message, help);
+                checker.warn(&place.key("untag"), Code::NeverGiven, message, help);
             }
             Action::Detach(what) if !self.attaches => {
                 let message = format!("`{what}` is detached, but nothing is ever attached");
                 let help = format!("attach it first: {{ attach = \"{what}\", to = \"...\" }}");
-                checker.warn(&place.key("detach"), "never-given", message, help);
+                checker.warn(&place.key("detach"), Code::NeverGiven, message, help);
             }
             _ => {}
         }
@@ -300,7 +300,7 @@ fn restores(checker: &mut Checker<'_>, reaction: &Reaction, field: &Field) {
                         );
                         checker.warn(
                             &at.item(place).key("stat"),
-                            "restores-a-number",
+                            Code::RestoresANumber,
                             message,
                             help,
                         );
@@ -342,6 +342,6 @@ fn hides_only(checker: &mut Checker<'_>, reaction: &Reaction, field: &Field) {
         let does = if scene.is_solid(*id) { "blocks" } else { "detects" };
         let message = format!("`{what}` is hidden, but still {does}");
         let help = format!("to take it away altogether: {{ disable = \"{what}\" }}");
-        checker.hint(&place.key("hide"), "hides-only", message, help);
+        checker.hint(&place.key("hide"), Code::HidesOnly, message, help);
     }
 }

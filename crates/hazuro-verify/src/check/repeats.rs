@@ -4,6 +4,7 @@ use std::collections::BTreeMap;
 
 use hazuro::scene::{Action, Change, Detector, EventKind, Field, Reaction, Trigger};
 use hazuro::{EntityId, Scene};
+use hazuro_format::Code;
 
 use super::Checker;
 use super::asked::words;
@@ -58,13 +59,13 @@ fn again_and_again(checker: &mut Checker<'_>, reaction: &Reaction, field: &Field
             if event.detector() == Some(Detector::Touch) && parts && !edge && !limited {
                 let message = format!("`{name}` tells of each part: this acts once for each");
                 let help = "take `parts` away, or say first = true, or give a cooldown";
-                checker.warn(&place, "once-per-part", message, help);
+                checker.warn(&place, Code::OncePerPart, message, help);
             } else if *event == EventKind::Inside
                 && scene.inside_every(id).is_some_and(|every| every <= tick)
             {
                 let message = format!("this acts at every tick for as long as one is in `{name}`");
                 let help = "wait for `enter`, or raise `inside_every`";
-                checker.warn(&place, "each-tick", message, help);
+                checker.warn(&place, Code::EachTick, message, help);
             }
         }
     }
@@ -97,7 +98,7 @@ fn for_everyone(checker: &mut Checker<'_>, reaction: &Reaction, field: &Field) {
             let other = other.map_or("others", |id| scene.name(id));
             let message = format!("`{name}` admits everybody: `{other}` sets this off, too");
             let help = "say whom it is for: admit = { players = true }";
-            checker.hint(&field.key("on").key(event.word()), "for-everyone", message, help);
+            checker.hint(&field.key("on").key(event.word()), Code::ForEveryone, message, help);
         }
     }
 }
@@ -161,13 +162,13 @@ fn too_early(checker: &mut Checker<'_>, index: usize, reaction: &Reaction, field
                 format!("`{count}` is tested here before reaction {} raises it", other + 1);
             let help =
                 "put that reaction first, give this one a higher `order`, or test for one less";
-            checker.warn(&field.key("if"), "tested-too-early", message, help);
+            checker.warn(&field.key("if"), Code::TestedTooEarly, message, help);
             let after = (it.place() + 1).into();
             checker.cure(|file| Some(vec![file.set(field, "order", &after)?]));
         } else if does(reaction) && !elsewhere && !holds_at_start(scene, count, condition.text()) {
             let message = format!("only this reaction raises `{count}`, and it tests it before");
             let help = "raise it in a reaction of its own, before this one";
-            checker.warn(&field.key("if"), "tested-too-early", message, help);
+            checker.warn(&field.key("if"), Code::TestedTooEarly, message, help);
         }
     }
 }
@@ -201,7 +202,7 @@ fn twice_the_same(checker: &mut Checker<'_>) {
                 let message =
                     format!("this is reaction {} once more: all is done twice", first + 1);
                 let field = Field::ROOT.key("reaction").item(index).key("on");
-                checker.warn(&field, "twice-the-same", message, "take one of them away");
+                checker.warn(&field, Code::TwiceTheSame, message, "take one of them away");
                 let reaction = Field::ROOT.key("reaction").item(index);
                 checker.cure(|file| Some(vec![file.remove(&reaction)?]));
             }

@@ -3,7 +3,7 @@
 use hazuro::EntityId;
 use hazuro::scene::{Admit, Detector, Field, Scene};
 
-use hazuro_format::Cure;
+use hazuro_format::{Code, Cure};
 
 use super::Checker;
 
@@ -28,14 +28,14 @@ fn details(checker: &mut Checker<'_>, id: EntityId) {
         let field = checker.place(id, "footing").key("margin");
         let message = format!("without a margin `{name}` flickers on uneven ground");
         let help = "give it some centimetres: margin = 0.1";
-        checker.warn(&field, "no-margin", message, help);
+        checker.warn(&field, Code::NoMargin, message, help);
         let table = checker.place(id, "footing");
         checker.cure(|file| Some(vec![file.set(&table, "margin", &0.1.into())?]));
     }
     if scene.probe_of(id).is_some_and(|probe| probe.own) && scene.bearer(id).is_some() {
         let field = checker.place(id, "probe").key("own");
         let message = format!("the ray of `{name}` may hit the very body it belongs to first");
-        checker.warn(&field, "hits-itself", message, "take `own` away");
+        checker.warn(&field, Code::HitsItself, message, "take `own` away");
         checker.cure(|file| Some(vec![file.remove(&field)?]));
     }
     if scene.has(id, Detector::Pointer)
@@ -46,7 +46,7 @@ fn details(checker: &mut Checker<'_>, id: EntityId) {
         let player = scene.name(player);
         let message = format!("nobody can point at `{name}`: `{player}` has no camera");
         let help = "add an entity with camera = {}, as a child of the player or on its own";
-        checker.warn(&field, "no-camera", message, help);
+        checker.warn(&field, Code::NoCamera, message, help);
     }
 }
 
@@ -60,7 +60,7 @@ fn limits(checker: &mut Checker<'_>, id: EntityId) {
         let message = format!("the cooldown of `{name}` is over only after {hours:.0} hours");
         let help = "it is in seconds; for once and never again say once = true";
         let field = checker.place(id, "cooldown");
-        checker.warn(&field, "never-over", message, help);
+        checker.warn(&field, Code::NeverOver, message, help);
     }
 }
 
@@ -84,7 +84,7 @@ fn needs(checker: &mut Checker<'_>, id: EntityId) {
             format!("let an action count it, or start it: counts = {{ {count} = 0 }}")
         });
         let nearest = help.instead().map(|(_, nearest)| nearest.to_owned());
-        checker.warn(&field, "never-met", message, help);
+        checker.warn(&field, Code::NeverMet, message, help);
         if let Some(nearest) = nearest {
             checker.cure(|file| Some(vec![file.rename(&field, &nearest)?]));
         }
@@ -121,7 +121,7 @@ fn rivals(checker: &mut Checker<'_>) {
             let message =
                 format!("`{name}` always competes with `{other}`, which is offered instead");
             let help = "give it another key or a higher `priority`, or several = true";
-            checker.warn(&field, "always-competes", message, help);
+            checker.warn(&field, Code::AlwaysCompetes, message, help);
         }
     }
 }
@@ -157,7 +157,7 @@ fn heights(checker: &mut Checker<'_>) {
             let message = format!("this is the height of the centre of `{name}`, not of its feet");
             let help = "how high its feet are above the ground is `height`";
             let field = Field::ROOT.key("reaction").item(index).key("if");
-            checker.hint(&field, "height-of-centre", message, help);
+            checker.hint(&field, Code::HeightOfCentre, message, help);
         }
     }
 }

@@ -7,6 +7,7 @@ use hazuro::scene::{
     slot_reference,
 };
 use hazuro::{EntityId, Scene};
+use hazuro_format::Code;
 
 use super::Checker;
 use super::asked::asked;
@@ -33,7 +34,7 @@ fn empty(checker: &mut Checker<'_>) {
             let own = scene.name(id);
             let message = format!("`{own}` leaves the slot `{name}` of its kind empty");
             let help = format!("fill it: slots = {{ {name} = {} }}", sample(sort));
-            checker.warn(&scene.field(id).key("name"), "empty-slot", message, help);
+            checker.warn(&scene.field(id).key("name"), Code::EmptySlot, message, help);
         }
     }
     for kind in scene.kinds().iter().filter(|kind| kind.stock_size() > 0) {
@@ -45,7 +46,7 @@ fn empty(checker: &mut Checker<'_>) {
             let message = format!("what comes out of stock has nothing in its slot `{name}`");
             let help = format!("give the kind one: {name} = {}", sample(sort));
             let field = kind.field().key("slots").key(name);
-            checker.warn(&field, "empty-slot", message, help);
+            checker.warn(&field, Code::EmptySlot, message, help);
         }
     }
 }
@@ -134,7 +135,7 @@ fn lacking(checker: &mut Checker<'_>, reaction: &Reaction, field: &Field) {
             None => format!("this asks for a slot `{slot}`, and `{name}` has none"),
         };
         let help = format!("give `{name}` or its kind such a slot, or wait for others");
-        checker.warn(&field, "lacks-slot", message, help);
+        checker.warn(&field, Code::LacksSlot, message, help);
     }
 }
 
@@ -172,7 +173,7 @@ fn ends_others(checker: &mut Checker<'_>, reaction: &Reaction, field: &Field) {
         };
         let message = format!("what is begun by `{other}` {does} what is begun by `{one}`");
         let help = "if each is by itself: per = \"detector\"";
-        checker.hint(&field.key("again"), "ends-others", message, help);
+        checker.hint(&field.key("again"), Code::EndsOthers, message, help);
     }
 }
 
@@ -199,7 +200,7 @@ fn unused(checker: &mut Checker<'_>) {
             }
             let message = format!("nothing asks for the slot `{name}`");
             let help = "use it, as on.slot.NAME, or take it away";
-            checker.hint(&field.key("slots").key(name), "unused-slot", message, help);
+            checker.hint(&field.key("slots").key(name), Code::UnusedSlot, message, help);
         }
     }
 }

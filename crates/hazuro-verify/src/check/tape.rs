@@ -4,7 +4,7 @@ use std::ops::Range;
 
 use hazuro::scene::{Action, Field, Reaction, Trigger, Wait};
 use hazuro::{By, Input, Time};
-use hazuro_format::{Edit, Editor, Finding, Severity, Spans};
+use hazuro_format::{Code, Edit, Editor, Finding, Severity, Spans};
 
 use crate::expect::{Happens, What};
 use crate::playtest::Playtest;
@@ -23,7 +23,7 @@ pub fn check_playtest(playtest: &Playtest) -> Vec<Finding> {
     for (_, span, what) in late {
         let message = format!("the play is over at {end} s, before this {what}");
         let help = "play longer: raise `seconds`";
-        let finding = Finding::new(Severity::Warning, "too-late", message).with_help(help);
+        let finding = Finding::new(Severity::Warning, Code::TooLate, message).with_help(help);
         let finding = finding.at(playtest.source(), span.clone());
         findings.push(finding.with_edits(longer.clone().into_iter().collect()));
     }
@@ -46,7 +46,7 @@ fn never_anyway(playtest: &Playtest) -> Vec<Finding> {
         let message =
             format!("`{name}` has no {detector}, so `{event}` never happens, whatever goes wrong");
         let help = format!("is another one meant? Or give `{name}` {}", detector.noun());
-        let finding = Finding::new(Severity::Warning, "never-anyway", message).with_help(help);
+        let finding = Finding::new(Severity::Warning, Code::NeverAnyway, message).with_help(help);
         findings.push(finding.at(playtest.source(), expectation.span.clone()));
     }
     findings
@@ -85,7 +85,7 @@ fn still_waiting(playtest: &Playtest) -> Vec<Finding> {
             let by = By::Reaction(reaction).describe(scene);
             let message = format!("the play is over at {end} s, while {by} waits until {until} s");
             let help = "play longer, if it shall do all it does: raise `seconds`";
-            let finding = Finding::new(Severity::Hint, "ends-waiting", message).with_help(help);
+            let finding = Finding::new(Severity::Hint, Code::EndsWaiting, message).with_help(help);
             let finding = finding.at(playtest.source(), playtest.written.places[index].clone());
             findings.push(finding.with_edits(play_until(playtest, until).into_iter().collect()));
         }
@@ -128,7 +128,7 @@ fn two_orders(playtest: &Playtest) -> Vec<Finding> {
         let message =
             format!("`{name}` is sent elsewhere at the very same moment: only that counts");
         let help = "let it be later, or take one of the two away";
-        let finding = Finding::new(Severity::Warning, "two-orders", message).with_help(help);
+        let finding = Finding::new(Severity::Warning, Code::TwoOrders, message).with_help(help);
         findings.push(finding.at(playtest.source(), playtest.written.places[index].clone()));
     }
     findings

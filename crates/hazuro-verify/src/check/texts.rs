@@ -4,7 +4,7 @@ use std::collections::BTreeSet;
 
 use hazuro::Scene;
 use hazuro::scene::{Action, Field, Reaction, Text};
-use hazuro_format::{Cure, Finding, Severity};
+use hazuro_format::{Code, Cure, Finding, Severity};
 
 use super::Checker;
 
@@ -29,7 +29,7 @@ fn missing(checker: &mut Checker<'_>) {
             let field = if several && key == "do" { field.item(number) } else { field };
             let message = format!("there is no text named `{text}`, so the name itself is shown");
             let help = text_cure(scene, text);
-            checker.warn(&field.item(place).key("say"), "missing-text", message, help);
+            checker.warn(&field.item(place).key("say"), Code::MissingText, message, help);
         }
     }
 }
@@ -49,7 +49,7 @@ fn missing_in_scripts(checker: &mut Checker<'_>) {
         }
         let message = format!("there is no text named `{text}`, so the name itself is shown");
         let help = text_cure(scene, &text);
-        let finding = Finding::new(Severity::Warning, "missing-text", message).with_help(help);
+        let finding = Finding::new(Severity::Warning, Code::MissingText, message).with_help(help);
         checker.found.push((Field::ROOT.key("texts"), finding.at(source, span)));
     }
 }
@@ -75,7 +75,7 @@ fn languages(checker: &mut Checker<'_>) {
         }
         let message = format!("the text `{key}` is missing in {}", lacks.join(", "));
         let help = format!("add it: \"{key}\" = {{ {} = \"...\" }}", lacks[0]);
-        checker.warn(&Field::ROOT.key("texts").key(key), "missing-language", message, help);
+        checker.warn(&Field::ROOT.key("texts").key(key), Code::MissingLanguage, message, help);
     }
 }
 
@@ -96,7 +96,7 @@ fn pickups(checker: &mut Checker<'_>) {
             let message = format!("nobody can collect `{name}`: it has no zone to come into");
             let help = "give it one, or let a reaction collect it: { collect = \"...\" }";
             let field = checker.place(id, "pickup");
-            checker.warn(&field, "never-set-off", message, help);
+            checker.warn(&field, Code::NeverSetOff, message, help);
         }
     }
 }

@@ -5,7 +5,7 @@ use std::collections::BTreeSet;
 
 use hazuro::scene::{Action, EventKind, Field, Grant, Probe, Reaction, Selector, Trigger, nearest};
 use hazuro::{EntityId, Scene};
-use hazuro_format::Cure;
+use hazuro_format::{Code, Cure};
 
 use super::Checker;
 use super::asked;
@@ -89,7 +89,7 @@ fn never_written(checker: &mut Checker<'_>, sort: &str) {
                 "nothing {verb} `{name}`, and nothing asks for `{meant}`, which is written"
             );
             let field = Field::ROOT.key("reaction").item(index).key("if");
-            checker.warn(&field, "never-written", message, Cure::meant(name, meant));
+            checker.warn(&field, Code::NeverWritten, message, Cure::meant(name, meant));
         }
     }
 }
@@ -113,7 +113,7 @@ fn ends_elsewhere(checker: &mut Checker<'_>, reaction: &Reaction, field: &Field)
         let (begin, end_name) = (scene.name(on[0]), scene.name(*end_on));
         let message = format!("this begins on `{begin}` and is ended by `{end}` of `{end_name}`");
         let help = format!("if the same one is meant: until = {{ {end} = \"{begin}\" }}");
-        checker.hint(&field.key("until"), "ends-elsewhere", message, help);
+        checker.hint(&field.key("until"), Code::EndsElsewhere, message, help);
     }
 }
 
@@ -135,7 +135,7 @@ fn nobody_yet(checker: &mut Checker<'_>, reaction: &Reaction, field: &Field) {
             let message = format!("nothing in the scene is `{on}`, so this never happens");
             let help = "add an entity of it, or give its kind a `stock`; if a program adds them while \
                         it plays: allow = { nobody-yet = \"the program adds them\" }";
-            checker.warn(&list.key(event.word()), "nobody-yet", message, help);
+            checker.warn(&list.key(event.word()), Code::NobodyYet, message, help);
         }
     }
 }
@@ -169,7 +169,7 @@ fn unheard_inside(checker: &mut Checker<'_>, id: EntityId) {
         format!("`{}` tells `inside` each {every} s, and no reaction waits for it", scene.name(id));
     let help = "take `inside_every` away, unless a program listens to it";
     let field = checker.place(id, "zone").key("inside_every");
-    checker.hint(&field, "unheard-inside", message, help);
+    checker.hint(&field, Code::UnheardInside, message, help);
 }
 
 /// A ray straight down that ends exactly at the feet of its body.
@@ -192,7 +192,7 @@ fn ends_at_feet(checker: &mut Checker<'_>, id: EntityId) {
     let farther = serde_json::json!([to[0], ((to[1] - 0.05) * 1e6).round() / 1e6, to[2]]);
     let help = format!("let it reach a little farther: to = {farther}");
     let table = checker.place(id, "probe");
-    checker.warn(&table.key("to"), "ends-at-feet", message, help);
+    checker.warn(&table.key("to"), Code::EndsAtFeet, message, help);
     checker.cure(|file| Some(vec![file.set(&table, "to", &farther)?]));
 }
 
@@ -229,6 +229,6 @@ fn same_spot(checker: &mut Checker<'_>) {
         let message = format!("`{second}` is the same zone as `{first}`, on the same spot");
         let help = format!("move one of them, or let the reactions wait for `{first}` alone");
         let field = checker.place(other, "at");
-        checker.hint(&field, "same-spot", message, help);
+        checker.hint(&field, Code::SameSpot, message, help);
     }
 }

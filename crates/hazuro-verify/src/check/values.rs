@@ -4,6 +4,7 @@ use hazuro::Scene;
 use hazuro::geometry::{Aabb, Pose};
 use hazuro::glam::DVec3;
 use hazuro::scene::{Action, Change, Field, Quantity, Reaction};
+use hazuro_format::Code;
 
 use super::Checker;
 use super::asked::words;
@@ -68,7 +69,7 @@ fn passed_over(checker: &mut Checker<'_>, reaction: &Reaction, field: &Field) {
             "`{count}` is never {number}: it starts at {start} and changes by {step} each time"
         );
         let help = format!("ask for at least as much: count.{count} >= {number}");
-        checker.warn(&field.key("if"), "passed-over", message, help);
+        checker.warn(&field.key("if"), Code::PassedOver, message, help);
         checker.cure(|file| Some(vec![file.within(&field.key("if"), "==", ">=")?]));
     }
 }
@@ -121,7 +122,7 @@ fn anothers_value(checker: &mut Checker<'_>, reaction: &Reaction, field: &Field)
             } else {
                 format!("take `of` away from the action, or ask for who.{sort}.{name}")
             };
-            checker.warn(&field.key("if"), "anothers-value", message, help);
+            checker.warn(&field.key("if"), Code::AnothersValue, message, help);
         }
     }
 }
@@ -147,7 +148,7 @@ fn replaced_for_good(checker: &mut Checker<'_>, reaction: &Reaction, field: &Fie
         let help = format!(
             "let `{name}` wait for more, as on = {{ enter = \"kind:...\" }}, or take it away"
         );
-        checker.warn(&field.key("instead_of"), "replaced-for-good", message, help);
+        checker.warn(&field.key("instead_of"), Code::ReplacedForGood, message, help);
     }
 }
 
@@ -173,7 +174,7 @@ fn bounds_elsewhere(checker: &mut Checker<'_>) {
             );
             let help = "let the bounds reach over the spawner";
             let field = checker.place(id, "spawner");
-            checker.warn(&field, "bounds-elsewhere", message, help);
+            checker.warn(&field, Code::BoundsElsewhere, message, help);
         }
     }
 }

@@ -3,6 +3,7 @@
 use std::convert::Infallible;
 
 use hazuro::Time;
+use hazuro_format::Code;
 
 use super::judge::{Judge, Judged};
 use super::pattern::Pattern;
@@ -21,7 +22,7 @@ impl Expect for InOrder {
         let all = reading.keys.in_order.as_ref()?;
         if all.len() < 2 {
             let help = "name at least two events";
-            reading.error("in_order", "one-expectation", "an order takes several events", help);
+            reading.error("in_order", Code::OneExpectation, "an order takes several events", help);
         }
         let mut patterns = Vec::new();
         for (index, keys) in all.iter().enumerate() {
@@ -30,12 +31,12 @@ impl Expect for InOrder {
             if keys.seen_by.is_some() {
                 let message = "`seen_by` says of a whole order who sees it";
                 let help = "put it beside `in_order`";
-                reading.reader.error(&field.key("seen_by"), "no-partner", message, help);
+                reading.reader.error(&field.key("seen_by"), Code::NoPartner, message, help);
             }
             if keys.event.is_none() || often.contains(&true) || keys.at_most.is_some() {
                 let message = "an order consists of events, each of which happens";
                 let help = "as in { event = \"enter\", on = \"pad\", who = \"miller\" }";
-                reading.reader.error(&field, "one-expectation", message, help);
+                reading.reader.error(&field, Code::OneExpectation, message, help);
                 continue;
             }
             let end = reading.end;

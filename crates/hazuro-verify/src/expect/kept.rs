@@ -4,6 +4,7 @@ use std::convert::Infallible;
 
 use hazuro::scene::Detector;
 use hazuro::{EntityId, Entry, Happening, Time};
+use hazuro_format::Code;
 
 use super::judge::{Counted, Judge, Judged};
 use super::often::{Often, Span};
@@ -35,7 +36,7 @@ impl Expect for Kept {
         if !TAKEN.into_iter().any(|it| reading.reader.scene.has(what, it)) {
             let message = format!("`{name}` can be taken by nobody, so nobody is kept from it");
             let help = "give it `carry`, `ownership` or `pickup`";
-            reading.error("kept", "no-detector", &message, help);
+            reading.error("kept", Code::NoDetector, &message, help);
         }
         let (who, often) = (reading.subject(), reading.often()?);
         Some(Self { what, who, why: reading.keys.why.clone(), span: reading.span(), often })

@@ -21,7 +21,7 @@ use std::ops::Range;
 
 use hazuro::scene::Field;
 use hazuro::{EntityId, Time};
-use hazuro_format::Literal;
+use hazuro_format::{Code, Literal};
 
 use crate::tape::{PlaceKeys, Reader};
 pub(crate) use event::Happens;
@@ -210,7 +210,7 @@ impl Expectation {
             let message = format!("an expectation is about one of: {}", all.join(", "));
             let help = "as in { event = \"enter\", on = \"pad\", by = 3.0 } \
                         or { value = \"count.tokens\", is = 4, at = 9.0 }";
-            reader.error(field, "one-expectation", &message, help);
+            reader.error(field, Code::OneExpectation, &message, help);
             return None;
         };
         let mut reading = Reading { reader, keys, field, end };

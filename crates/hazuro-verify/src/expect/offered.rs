@@ -2,6 +2,7 @@
 
 use hazuro::scene::{Detector, EventKind};
 use hazuro::{EntityId, Time};
+use hazuro_format::Code;
 
 use super::judge::{Judge, Judged, not};
 use super::read::Reading;
@@ -25,7 +26,7 @@ impl Expect for Offered {
         let prompt = reading.entity(name, "offered")?;
         if !reading.reader.scene.has(prompt, Detector::Prompt) {
             let message = format!("`{name}` has no prompt, so it is never offered");
-            reading.error("offered", "no-detector", &message, "give it a `prompt`");
+            reading.error("offered", Code::NoDetector, &message, "give it a `prompt`");
         }
         let (who, is) = (reading.who()?, reading.whether());
         Some(Self { prompt, who, is, at: reading.moment() })

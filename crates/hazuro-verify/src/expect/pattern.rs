@@ -2,6 +2,7 @@
 
 use hazuro::scene::{Detector, EventKind, Fault, Named, StatId, nearest};
 use hazuro::{Cause, EntityId, Event, Scene};
+use hazuro_format::Code;
 
 use super::often::Span;
 use super::read::Reading;
@@ -50,12 +51,12 @@ impl Pattern {
         let span = reading.span();
         let need = keys.need.clone();
         if need.is_some() && event != EventKind::Refused {
-            reading.error("need", "no-partner", "`need` goes with `refused`", "take it away");
+            reading.error("need", Code::NoPartner, "`need` goes with `refused`", "take it away");
         }
         let of = keys.of.as_ref().and_then(|name| {
             if event.detector() != Some(Detector::Stats) {
                 let message = "`of` goes with `stat`, `empty` and `full`";
-                reading.error("of", "no-partner", message, "take it away");
+                reading.error("of", Code::NoPartner, message, "take it away");
             }
             let stat = reading.reader.scene.stat_id(name);
             stat.map_err(|fault| reading.reader.fault(&field.key("of"), &fault)).ok()

@@ -2,7 +2,7 @@
 
 use hazuro::scene::Field;
 use hazuro::{EntityId, Time};
-use hazuro_format::Literal;
+use hazuro_format::{Code, Literal};
 
 use super::often::{Often, Span};
 use super::{ExpectKeys, Sort};
@@ -31,7 +31,7 @@ impl Reading<'_, '_> {
     }
 
     /// That something is wrong with the value of a key.
-    pub fn error(&mut self, key: &'static str, code: &'static str, message: &str, help: &str) {
+    pub fn error(&mut self, key: &'static str, code: Code, message: &str, help: &str) {
         self.reader.error(&self.field.key(key), code, message, help);
     }
 
@@ -49,7 +49,7 @@ impl Reading<'_, '_> {
     pub fn who(&mut self) -> Option<EntityId> {
         if self.keys.who.is_none() {
             let message = "the key `who` is missing here";
-            self.reader.error(self.field, "missing-key", message, "say who it is about");
+            self.reader.error(self.field, Code::MissingKey, message, "say who it is about");
         }
         self.subject()
     }
@@ -61,7 +61,7 @@ impl Reading<'_, '_> {
             Some(Literal::Flag(is)) => *is,
             Some(_) => {
                 let message = "this is neither true nor false";
-                self.error("is", "bad-value", message, "say is = true or is = false");
+                self.error("is", Code::BadValue, message, "say is = true or is = false");
                 true
             }
         }
@@ -73,7 +73,7 @@ impl Reading<'_, '_> {
         let at = self.keys.at.map_or(self.end, |seconds| self.reader.seconds(seconds, &field));
         if at > self.end {
             let message = "the play is over by then";
-            self.reader.error(&field, "too-late", message, "play longer: raise `seconds`");
+            self.reader.error(&field, Code::TooLate, message, "play longer: raise `seconds`");
         }
         at
     }
@@ -83,7 +83,7 @@ impl Reading<'_, '_> {
         let within = self.keys.within.unwrap_or(default);
         if !(0.0..=1e6).contains(&within) {
             let (message, help) = ("this is no distance", "give a number from 0 to 1000000");
-            self.error("within", "bad-number", message, help);
+            self.error("within", Code::BadNumber, message, help);
         }
         within
     }
@@ -100,12 +100,12 @@ impl Reading<'_, '_> {
         if let &[first, second, ..] = told.as_slice() {
             let message = format!("`{first}` and `{second}` both say how often");
             let field = self.field.key(second);
-            self.reader.error(&field, "two-counts", &message, "keep one of them");
+            self.reader.error(&field, Code::TwoCounts, &message, "keep one of them");
             return None;
         }
         let (least, most) = (keys.at_least, keys.at_most);
         if least.zip(most).is_some_and(|(least, most)| least > most) {
-            self.error("at_most", "bad-number", "more at least than at most", "swap them");
+            self.error("at_most", Code::BadNumber, "more at least than at most", "swap them");
         }
         Some(match (keys.never, keys.times) {
             (Some(true), _) => Often { least: 0, most: Some(0) },
@@ -120,7 +120,7 @@ impl Reading<'_, '_> {
         let keys = self.keys;
         if keys.between.is_some() && (keys.after.is_some() || keys.by.is_some()) {
             let message = "`between` says both `after` and `by`";
-            self.error("between", "two-spans", message, "keep one of them");
+            self.error("between", Code::TwoSpans, message, "keep one of them");
         }
         let (after, by) = match keys.between {
             Some([after, by]) => (Some(after), Some(by)),
@@ -132,7 +132,7 @@ impl Reading<'_, '_> {
         let by = by.map(|seconds| self.reader.seconds(seconds, &last));
         if after.zip(by).is_some_and(|(after, by)| after > by) {
             let message = "it would have to happen before it may";
-            self.reader.error(&last, "bad-number", message, "swap the two times");
+            self.reader.error(&last, Code::BadNumber, message, "swap the two times");
         }
         Span { after, by }
     }

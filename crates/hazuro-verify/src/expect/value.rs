@@ -1,7 +1,7 @@
 //! What an expression must give at a moment.
 
 use hazuro::{EntityId, Time};
-use hazuro_format::{Known, Literal};
+use hazuro_format::{Code, Known, Literal};
 use hazuro_script::{Expression, Value};
 
 use super::judge::{Judge, Judged};
@@ -27,12 +27,12 @@ impl Expect for Gives {
         let text = reading.keys.value.clone()?;
         let Some(is) = reading.keys.is.clone() else {
             let message = "the key `is` is missing here";
-            reading.reader.error(reading.field, "missing-key", message, "say what the value is");
+            reading.reader.error(reading.field, Code::MissingKey, message, "say what the value is");
             return None;
         };
         let (at, within) = (reading.moment(), reading.within(Value::CLOSE));
         if reading.keys.within.is_some() && matches!(is, Literal::Flag(_) | Literal::Text(_)) {
-            reading.error("within", "no-partner", "`within` goes with a number", "take it away");
+            reading.error("within", Code::NoPartner, "`within` goes with a number", "take it away");
         }
         let who = reading.subject();
         let reader = &mut *reading.reader;

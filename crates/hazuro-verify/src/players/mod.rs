@@ -5,6 +5,7 @@ use std::ops::{Range, RangeInclusive};
 
 use hazuro::EntityId;
 use hazuro::scene::{Fault, Field};
+use hazuro_format::Code;
 use hazuro_link::Conditions;
 use schemars::JsonSchema;
 use serde::Deserialize;
@@ -80,7 +81,7 @@ impl LineKeys {
                     let message =
                         format!("`{key}` is not from {} to {}", range.start(), range.end());
                     let help = format!("a good line has {key} = {default}");
-                    reader.error(&field.key(key), "bad-number", &message, &help);
+                    reader.error(&field.key(key), Code::BadNumber, &message, &help);
                 }
                 value
             };
@@ -92,7 +93,7 @@ impl LineKeys {
             let [from, to] = ends.map(|end| reader.seconds(end, &field.key("cut")));
             if from > to {
                 let message = "the line would be mended before it is cut";
-                reader.error(&field.key("cut"), "bad-number", message, "swap the two times");
+                reader.error(&field.key("cut"), Code::BadNumber, message, "swap the two times");
             }
             (from.secs(), (to - from).secs())
         });

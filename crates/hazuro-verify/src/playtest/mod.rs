@@ -6,7 +6,7 @@ use std::sync::{Arc, OnceLock};
 
 use hazuro::scene::Field;
 use hazuro::{Input, Play, Scene, Time};
-use hazuro_format::{Finding, Format, Severity, Source, Spans, folder_of, parse};
+use hazuro_format::{Code, Finding, Format, Severity, Source, Spans, folder_of, parse};
 use hazuro_script::Scripts;
 
 mod file;
@@ -175,7 +175,7 @@ fn keys_of(source: &Source) -> Result<PlaytestKeys, Finding> {
         let help = format!(
             "put `{key}` above the first header, or write players.NAME = {{ ... }} without one"
         );
-        Finding::new(Severity::Error, "stray-key", message).with_help(help).at(source, span)
+        Finding::new(Severity::Error, Code::StrayKey, message).with_help(help).at(source, span)
     })
 }
 

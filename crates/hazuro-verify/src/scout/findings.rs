@@ -4,6 +4,7 @@ use std::collections::BTreeSet;
 
 use hazuro::scene::{Action, Detector, EventKind, ReactionId};
 use hazuro::{By, Entry, Event, Happening, Problem, Scene};
+use hazuro_format::Code;
 
 use super::seen::{Scouting, Seen};
 use super::subjects::Subject;
@@ -15,7 +16,7 @@ use crate::why::Question;
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Suspicion {
     /// A short name that stays the same from version to version.
-    pub code: &'static str,
+    pub code: Code,
     /// What is suspicious.
     pub message: String,
     /// What to do about it.
@@ -32,7 +33,7 @@ pub(super) struct Notes<'a> {
     scouting: &'a Scouting,
     found: Vec<Suspicion>,
     /// What has been found: once is enough.
-    known: BTreeSet<(&'static str, String)>,
+    known: BTreeSet<(Code, String)>,
     /// Detectors and whether any visit of anybody admitted set them off.
     silent: Vec<(Suspicion, bool)>,
     acted: BTreeSet<ReactionId>,
@@ -68,7 +69,7 @@ impl<'a> Notes<'a> {
 
     fn note(
         &mut self,
-        code: &'static str,
+        code: Code,
         about: &str,
         visit: &Visit,
         (message, cure): (String, String),
@@ -82,7 +83,7 @@ impl<'a> Notes<'a> {
 
     fn suspicion(
         &self,
-        code: &'static str,
+        code: Code,
         visit: &Visit,
         (message, cure): (String, String),
         expect: &str,
@@ -122,13 +123,14 @@ impl<'a> Notes<'a> {
             let gate = why_not(first, first_seen);
             let message = format!("`{who}` never sets off `{on}` ({}): {gate}", first.detector);
             let cure = format!("see `hazuro why` of this playtest, `{event}`, `{on}` and `{who}`");
-            let suspicion = self.suspicion("never-fires", first, (message, cure), &expectation(""));
+            let suspicion =
+                self.suspicion(Code::NeverFires, first, (message, cure), &expectation(""));
             self.silent.push((suspicion, false));
             return;
         }
         let cure = String::new();
         let name = format!("{on}-never-fires");
-        let (code, message) = ("never-fires", String::new());
+        let (code, message) = (Code::NeverFires, String::new());
         self.silent.push((Suspicion { code, message, cure, name, playtest: String::new() }, true));
         let dumb: Vec<_> = sides.iter().filter(|(.., times)| *times == 0).collect();
         if let (Some((visit, seen, _)), true) = (dumb.first(), dumb.len() < sides.len()) {
@@ -136,20 +138,20 @@ impl<'a> Notes<'a> {
             let message =
                 format!("`{who}` sets off `{on}` in some ways, but not {}: {gate}", visit.how);
             let cure = "see whether that is meant".to_owned();
-            self.note("one-sided", on, visit, (message, cure), &expectation(""));
+            self.note(Code::OneSided, on, visit, (message, cure), &expectation(""));
         }
         for (visit, seen, times) in &sides {
             let parts = self.scene.touch_of(visit.on).is_some_and(|touch| touch.parts);
             if *times > visit.times && !parts && !is_moved(visit, seen) {
                 let message = format!("`{who}` sets off `{on}` {times} times {}", visit.how);
                 let cure = "give it a cooldown, or a margin".to_owned();
-                self.note("flickers", on, visit, (message, cure), &expectation(", times = 1"));
+                self.note(Code::Flickers, on, visit, (message, cure), &expectation(", times = 1"));
             }
             // A subject put elsewhere by what it set off is where it was put.
             if seen.left_inside && visit.detector == Detector::Zone && !is_moved(visit, seen) {
                 let message = format!("`{who}` is still inside `{on}` after leaving it");
                 let cure = "see what moves it along".to_owned();
-                self.note("stays-inside", on, visit, (message, cure), "");
+                self.note(Code::StaysInside, on, visit, (message, cure), "");
             }
         }
         self.again(subject, &fired(Manner::Twice), &sides);
@@ -163,7 +165,7 @@ impl<'a> Notes<'a> {
             let gate = why_not(visit, seen);
             let message = format!("`{who}` does not get into `{on}` on foot: {gate}");
             let cure = "bring it down to where one walks, or clear the way".to_owned();
-            self.note("not-on-foot", on, visit, (message, cure), &expectation(""));
+            self.note(Code::NotOnFoot, on, visit, (message, cure), &expectation(""));
         }
     }
 
@@ -186,7 +188,7 @@ impl<'a> Notes<'a> {
             let event = visit.event.word();
             let expect =
                 format!("  {{ event = {event:?}, on = {on:?}, who = {who:?}, times = 2 }},\n");
-            self.note("only-once", on, visit, (message, cure), &expect);
+            self.note(Code::OnlyOnce, on, visit, (message, cure), &expect);
         }
     }
 
@@ -214,7 +216,7 @@ impl<'a> Notes<'a> {
                 Happening::Problem { problem: problem @ Problem::Circle(_), .. } => {
                     let message = problem.describe(self.scene);
                     let cure = "let one of them wait, or give it an `if`".to_owned();
-                    self.note("circle", &message.clone(), visit, (message, cure), "");
+                    self.note(Code::Circle, &message.clone(), visit, (message, cure), "");
                 }
                 Happening::Problem { by, problem, event, .. } => {
                     let by = by.describe(self.scene);
@@ -223,14 +225,14 @@ impl<'a> Notes<'a> {
                     let visit = &Visit { on, ..visit.clone() };
                     let message = format!("{by}: {}", problem.describe(self.scene));
                     let cure = "`hazuro run` of this playtest shows its place".to_owned();
-                    self.note("goes-wrong", &by, visit, (message, cure), "");
+                    self.note(Code::GoesWrong, &by, visit, (message, cure), "");
                 }
                 Happening::Refused { by, action, why, .. } if why.is_mistake() => {
                     let by = by.describe(self.scene);
                     let message =
                         format!("{by}: `{}` is not done: {}", action.word(), why.words(self.scene));
                     let cure = "`hazuro run` of this playtest shows its place".to_owned();
-                    self.note("goes-wrong", &by, visit, (message, cure), "");
+                    self.note(Code::GoesWrong, &by, visit, (message, cure), "");
                 }
                 _ => {}
             }
@@ -282,7 +284,7 @@ impl<'a> Notes<'a> {
             visit.how
         );
         let cure = "wait for the event that comes once, or give it a cooldown".to_owned();
-        self.note("many-a-visit", self.scene.name(visit.on), visit, (message, cure), "");
+        self.note(Code::ManyAVisit, self.scene.name(visit.on), visit, (message, cure), "");
     }
 
     fn is_unlimited(&self, reaction: ReactionId) -> bool {
@@ -311,7 +313,8 @@ impl<'a> Notes<'a> {
                     condition.text()
                 );
                 let cure = "see whether something makes it hold; `hazuro why` has the values";
-                let suspicion = self.suspicion("never-acts", visit, (message, cure.to_owned()), "");
+                let suspicion =
+                    self.suspicion(Code::NeverActs, visit, (message, cure.to_owned()), "");
                 self.idle.push((reaction, visit.clone(), suspicion));
             }
         }

@@ -2,6 +2,7 @@
 
 use hazuro::scene::{Action, Detector, Fault, Field, Switch, Throw};
 use hazuro::{Button, EntityId, Input, Spot, Target, Time};
+use hazuro_format::Code;
 
 use super::deeds::{Deed, PlaceKeys, SpotKeys, TapeKeys};
 use super::reader::Reader;
@@ -28,7 +29,12 @@ impl Reader<'_> {
         let &[deed] = keys.chosen().as_slice() else {
             let message = "an entry of a tape does one thing";
             let all: Vec<&str> = Deed::ALL.iter().map(|deed| deed.word()).collect();
-            self.error(field, "one-action", message, &format!("give one of: {}", all.join(", ")));
+            self.error(
+                field,
+                Code::OneAction,
+                message,
+                &format!("give one of: {}", all.join(", ")),
+            );
             return None;
         };
         for (key, with) in keys.strays(deed) {
@@ -39,7 +45,7 @@ impl Reader<'_> {
             None if is_by_nobody(deed) => None,
             None => {
                 let message = "the key `who` is missing here";
-                self.error(field, "missing-key", message, "say who does it");
+                self.error(field, Code::MissingKey, message, "say who does it");
                 return None;
             }
         };
@@ -159,7 +165,7 @@ impl Reader<'_> {
     ) -> EntityId {
         if !said {
             let message = format!("`{} = false` does nothing", deed.word());
-            self.error(field, "bad-value", &message, "leave it out");
+            self.error(field, Code::BadValue, &message, "leave it out");
         }
         who
     }
@@ -177,7 +183,7 @@ impl Reader<'_> {
                 Detector::Carry => (format!("`{name}` cannot be carried"), "give it carry = {}"),
                 _ => (format!("`{name}` belongs to nobody ever"), "give it ownership = {}"),
             };
-            self.error(field, "no-detector", &message, help);
+            self.error(field, Code::NoDetector, &message, help);
         }
         Some(what)
     }
@@ -186,7 +192,7 @@ impl Reader<'_> {
         let with = self.entity(name, field)?;
         if !self.scene.has(with, Detector::Prompt) {
             let message = format!("`{name}` cannot be used");
-            self.error(field, "no-detector", &message, "give it a `prompt` or `interact`");
+            self.error(field, Code::NoDetector, &message, "give it a `prompt` or `interact`");
         }
         Some(Input::Interact { who, with })
     }
@@ -201,7 +207,7 @@ impl Reader<'_> {
         if self.scene.camera_of(who).is_none() {
             let message = format!("`{name}` has no camera to point through");
             let help = "add an entity with camera = {}, as its child or on its own";
-            self.error(field, "no-camera", &message, help);
+            self.error(field, Code::NoCamera, &message, help);
         }
         Some(Input::Point { who, at: self.spot(spot, field)?, button })
     }
@@ -219,7 +225,7 @@ impl Reader<'_> {
             let Some(event) = Detector::ALL.into_iter().find_map(opens) else {
                 let message = format!("`{name}` has no detector to fire");
                 let help = "name an entity with a zone or another detector";
-                self.error(&field.key("poke"), "no-detector", &message, help);
+                self.error(&field.key("poke"), Code::NoDetector, &message, help);
                 return None;
             };
             event
@@ -232,7 +238,7 @@ impl Reader<'_> {
         if self.scene.walking_speed(who).is_none() {
             let message = format!("`{name}` cannot walk");
             let help = "give its body a walk = speed, or use drive_to or place_at";
-            self.error(field, "cannot-walk", &message, help);
+            self.error(field, Code::CannotWalk, &message, help);
         }
         who
     }
@@ -243,7 +249,7 @@ impl Reader<'_> {
         if self.scene.jump_height(id) == Some(0.0) {
             let message = format!("`{name}` cannot jump");
             let help = "give its body a jump = height, in metres";
-            self.error(field, "cannot-jump", &message, help);
+            self.error(field, Code::CannotJump, &message, help);
         }
         id
     }
@@ -252,7 +258,7 @@ impl Reader<'_> {
     fn over(&mut self, keys: &TapeKeys, deed: Deed, field: &Field) -> Option<Time> {
         let Some(over) = keys.over else {
             let message = format!("`{}` needs to know how long it takes", deed.word());
-            self.error(field, "missing-key", &message, "add `over = seconds`");
+            self.error(field, Code::MissingKey, &message, "add `over = seconds`");
             return None;
         };
         Some(self.seconds(over, &field.key("over")))

@@ -5,7 +5,7 @@ use std::ops::Range;
 
 use hazuro::scene::{EventKind, Fault, Field, Named, nearest};
 use hazuro::{EntityId, Scene, Time};
-use hazuro_format::{Finding, Severity, Source, Spans};
+use hazuro_format::{Code, Finding, Severity, Source, Spans};
 
 /// The longest play, in seconds: a day.
 pub(crate) const MAX_SECONDS: f64 = 86_400.0;
@@ -29,7 +29,7 @@ impl<'a> Reader<'a> {
         self.spans.as_ref().map_or(0..0, |spans| spans.find(field))
     }
 
-    pub fn error(&mut self, field: &Field, code: &'static str, message: &str, help: &str) {
+    pub fn error(&mut self, field: &Field, code: Code, message: &str, help: &str) {
         let finding = Finding::new(Severity::Error, code, message).with_help(help);
         self.findings.push(finding.at(self.source, self.span(field)));
     }
@@ -41,13 +41,13 @@ impl<'a> Reader<'a> {
     /// That a key does not go with what a table does, but with others.
     pub fn stray(&mut self, field: &Field, (key, with): (&str, &[&str]), help: &str) {
         let message = format!("`{key}` goes with `{}`", with.join("`, `"));
-        self.error(&field.key(key), "no-partner", &message, help);
+        self.error(&field.key(key), Code::NoPartner, &message, help);
     }
 
     pub fn seconds(&mut self, value: f64, field: &Field) -> Time {
         if !(0.0..=MAX_SECONDS).contains(&value) {
             let message = format!("{value} is not a number of seconds from 0 to {MAX_SECONDS}");
-            self.error(field, "bad-number", &message, "times count from the start of the play");
+            self.error(field, Code::BadNumber, &message, "times count from the start of the play");
         }
         Time::from_secs(value)
     }
@@ -64,7 +64,7 @@ impl<'a> Reader<'a> {
         }
         let message = format!("`{name}` does not play from elsewhere, and is told of nothing");
         let help = format!("say how good the line is: [players] {name} = {{ delay = 0.1 }}");
-        self.error(field, "no-line", &message, &help);
+        self.error(field, Code::NoLine, &message, &help);
         None
     }
 

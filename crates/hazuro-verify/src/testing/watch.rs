@@ -3,7 +3,7 @@
 use hazuro::scene::{EntityId, Fault};
 use hazuro::why::Witness;
 use hazuro::{Entry, Play, Scene, Time};
-use hazuro_format::{Cure, Finding, Known, Severity};
+use hazuro_format::{Code, Cure, Finding, Known, Severity};
 use hazuro_script::Expression;
 
 /// A value to watch: an expression, with somebody as its `who` if need be.
@@ -61,8 +61,9 @@ impl Watched {
                 None => finding,
             }
         };
-        let of_fault =
-            |fault: Fault| finding(fault.code(), fault.to_string(), hazuro_format::cure_of(&fault));
+        let of_fault = |fault: Fault| {
+            finding(Code::from(&fault), fault.to_string(), hazuro_format::cure_of(&fault))
+        };
         let is_name = |name: &str| !name.contains(['?', '"', '(', '#']);
         let (who, expression) = match text.split_once(": ").filter(|(name, _)| is_name(name)) {
             Some((name, rest)) => (Some(scene.entity_id(name.trim()).map_err(of_fault)?), rest),
@@ -70,12 +71,12 @@ impl Watched {
         };
         let program = Expression::new(expression, &Known::of_scene(scene)).map_err(|bad| {
             let message = format!("`{expression}` cannot be watched: {}", bad.message);
-            finding("bad-expression", message, bad.help)
+            finding(Code::BadExpression, message, bad.help)
         })?;
         if who.is_none() && program.asks_of_who() {
             let message = format!("whom does `who` mean in `{expression}`?");
             let help = format!("name somebody before it: \"miller: {expression}\"");
-            return Err(finding("missing-key", message, Some(help.into())));
+            return Err(finding(Code::MissingKey, message, Some(help.into())));
         }
         Ok(Self { text: text.into(), who, program })
     }

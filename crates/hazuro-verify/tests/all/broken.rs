@@ -240,7 +240,7 @@ fn limits_and_prompts_and_texts() {
     let source = Source::new("granary.playtest.toml", file("granary.playtest.toml"));
     let findings = read_playtest(&source, scene).unwrap_err();
     assert_eq!(
-        (findings[0].code(), findings[0].help()),
+        (findings[0].code().word(), findings[0].help()),
         ("no-detector", Some("give it carry = {}"))
     );
 }

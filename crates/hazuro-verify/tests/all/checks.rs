@@ -35,7 +35,7 @@ pub(crate) fn found(text: &str) -> Vec<Finding> {
 #[track_caller]
 pub(crate) fn mends(code: &str, at: &str, broken: &str, replaced: &[(&str, &str)]) {
     let findings = found(broken);
-    let codes: Vec<&str> = findings.iter().map(Finding::code).collect();
+    let codes: Vec<&str> = findings.iter().map(|it| it.code().word()).collect();
     assert_eq!(codes, [code], "{findings:?}");
     let finding = &findings[0];
     assert!(finding.help().is_some_and(|help| !help.is_empty()), "{finding:?}");
@@ -295,7 +295,11 @@ fn reactions_that_act_too_often_or_too_early() {
     let early = format!("{PAD}{test}{raise}");
     let late = format!("{PAD}{raise}{test}");
     let findings = found(&early);
-    assert_eq!((findings.len(), findings[0].code()), (1, "tested-too-early"), "{findings:?}");
+    assert_eq!(
+        (findings.len(), findings[0].code().word()),
+        (1, "tested-too-early"),
+        "{findings:?}"
+    );
     assert!(found(&late).is_empty(), "{:?}", found(&late));
     let own = format!(
         "{PAD}[[reaction]]\non = {{ enter = \"pad\" }}\nif = \"count.steps >= 3\"\ndo = [{{ count = \"steps\", add = 1 }}]\n"
@@ -383,6 +387,8 @@ fn allowances_have_a_reason_and_a_use() {
         (Severity::Hint, Some("did you mean `off-for-good`?"))
     );
     assert!(unused.place().unwrap().starts_with("yard.scene.toml:17:"), "{:?}", unused.place());
+    let owned = found(&pad("allow = { never-ownd = \"the host gives it\" }"));
+    assert!(owned.iter().any(|it| it.help() == Some("did you mean `never-owned`?")), "{owned:?}");
     // Elsewhere it is still found, and writing the scene keeps the allowance.
     let other = allowed.clone() + pad("").replace("pad", "mat").as_str();
     assert_eq!(codes(&other), ["off-for-good"]);

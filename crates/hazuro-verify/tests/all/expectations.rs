@@ -188,7 +188,7 @@ fn what_is_wrong_with_an_expectation_is_located() {
         ),
     ] {
         let (found, place, message) = bad(&expect);
-        assert_eq!((found, message.contains(says)), (code, true), "{expect}: {message}");
+        assert_eq!((found.word(), message.contains(says)), (code, true), "{expect}: {message}");
         assert!(place.starts_with("p.toml:3:"), "{place}");
     }
 }

@@ -1,6 +1,6 @@
 //! Where findings point, whatever the text looks like.
 
-use hazuro_format::{Finding, Severity, Source, with_edits, write_scene};
+use hazuro_format::{Code, Finding, Severity, Source, with_edits, write_scene};
 use hazuro_script::read_scene;
 use hazuro_verify::{findings_json, findings_sarif};
 
@@ -57,11 +57,12 @@ fn a_rendered_finding_has_its_code_place_line_and_cure() {
     }
     assert!(!plain.contains('\u{1b}'));
     assert!(found[0].render(80, true).contains('\u{1b}'));
-    let bare = Finding::new(Severity::Warning, "odd", "something is odd").with_help("look again");
+    let bare = Finding::new(Severity::Warning, Code::NeverSetOff, "something is odd")
+        .with_help("look again");
     assert_eq!(bare.place(), None);
     assert_eq!(
         (bare.code(), bare.message(), bare.help()),
-        ("odd", "something is odd", Some("look again"))
+        (Code::NeverSetOff, "something is odd", Some("look again"))
     );
     assert!(bare.render(80, false).contains("something is odd"));
 }

@@ -82,7 +82,7 @@ fn first(case: &Case) -> String {
             return said;
         }
     };
-    let unexpected = |it: &&Finding| !case.check.iter().any(|code| code == it.code());
+    let unexpected = |it: &&Finding| !case.check.iter().any(|code| it.code() == **code);
     let found = findings.iter().filter(|it| it.severity() > Severity::Hint).find(unexpected);
     if let Some(finding) = found {
         assert_eq!(case.by, "check", "{}: {}", case.name, say(finding));
@@ -107,7 +107,7 @@ fn alarms(case: &Case, texts: &[String; 3]) -> Vec<String> {
     };
     let code = |it: &Finding| format!("{}: {}", it.code(), it.message());
     let raised = findings.iter().filter(|it| it.severity() > Severity::Hint);
-    let unexpected = |it: &&Finding| !case.check.iter().any(|code| code == it.code());
+    let unexpected = |it: &&Finding| !case.check.iter().any(|code| it.code() == **code);
     let mut alarms: Vec<String> = raised.filter(unexpected).map(code).collect();
     let report = run_playtest(&playtest, None);
     let unmet = report.outcomes.iter().filter(|it| !it.met);
@@ -125,7 +125,7 @@ fn after_edits(case: &Case) -> Option<Vec<String>> {
         let findings = match read(&texts) {
             Ok((_, findings)) | Err(findings) => findings,
         };
-        let unexpected = |it: &&Finding| !case.check.iter().any(|code| code == it.code());
+        let unexpected = |it: &&Finding| !case.check.iter().any(|code| it.code() == **code);
         // What is worth a look need not be the mistake.
         let raised = findings.iter().filter(|it| it.severity() > Severity::Hint);
         let edits = raised.filter(unexpected).map(Finding::edits);

@@ -52,7 +52,10 @@ fn action(action: &str) -> String {
 fn each_wrong_key_of_what_moves_has_a_finding_and_a_cure() {
     let body = "body = { box = [1, 1, 1], walk = 1";
     for (found, expected) in [
-        (entity("body = { box = [1, 1, 1], jump = 1 }"), "no-partner `jump` is for who walks"),
+        (
+            entity("body = { box = [1, 1, 1], jump = 1 }"),
+            "no-partner `jump` is for a body that walks",
+        ),
         (entity(&format!("{body}, jump = -1 }}")), "bad-number -1 is not a height"),
         (entity(&format!("{body}, slope = 95 }}")), "bad-number 95 is not an angle"),
         (entity(&format!("{body}, stepp = 1 }}")), "unknown-key"),

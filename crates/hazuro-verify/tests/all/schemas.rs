@@ -1,10 +1,11 @@
-//! What is committed beside the code and made from its types: the schemas, and the list of all keys.
+//! What is committed beside the code and made from its types: the schemas, and the lists of all keys and
+//! of all findings.
 
 use std::collections::{BTreeMap, BTreeSet, VecDeque};
 use std::fmt::Write;
 use std::path::Path;
 
-use hazuro_format::scene_schema;
+use hazuro_format::{Code, Stage, scene_schema};
 use hazuro_verify::playtest_schema;
 use serde_json::{Map, Value};
 
@@ -38,6 +39,23 @@ fn the_list_of_keys_is_that_of_the_schemas() {
         Keys { schema: &schema, text: &mut text }.write();
     }
     committed("keys.md", &text);
+}
+
+#[test]
+fn the_list_of_findings_is_that_of_the_codes() {
+    let mut text = String::from(
+        "# All findings\n\nEach finding has a code that stays the same from version to version. What \
+         `check` finds\nis allowed under `allow`, with the reason; everything else has to be mended.\n",
+    );
+    for stage in Stage::ALL {
+        let about = stage.about();
+        let heading = about[..1].to_uppercase() + &about[1..];
+        write!(text, "\n## {heading}\n\n| code | what it finds |\n|---|---|\n").unwrap();
+        for code in Code::ALL.iter().filter(|code| code.stage() == *stage) {
+            writeln!(text, "| `{code}` | {} |", code.about()).unwrap();
+        }
+    }
+    committed("findings.md", &text);
 }
 
 /// Writes the tables of a schema.

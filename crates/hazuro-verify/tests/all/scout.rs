@@ -43,8 +43,8 @@ fn broken(replaced: &[(&str, &str)], added: &str, minutes: f64) -> Scouted {
 
 fn codes(scouted: &Scouted) -> Vec<(String, &'static str)> {
     let code = |it: &hazuro_verify::Suspicion| {
-        let on = it.name.trim_end_matches(it.code).trim_end_matches('-');
-        (on.to_owned(), it.code)
+        let on = it.name.trim_end_matches(it.code.word()).trim_end_matches('-');
+        (on.to_owned(), it.code.word())
     };
     scouted.suspicions.iter().map(code).collect()
 }

@@ -34,7 +34,7 @@ fn what_never_happens_to_something_that_cannot_do_it() {
     let told = check("event = \"click\", on = \"pad\", never = true").unwrap();
     assert_eq!(told.len(), 1, "{told:?}");
     assert_eq!(
-        (told[0].code(), told[0].place().as_deref()),
+        (told[0].code().word(), told[0].place().as_deref()),
         ("never-anyway", Some("yard.playtest.toml:5:1"))
     );
     assert!(check("event = \"enter\", on = \"pad\", never = true").unwrap().is_empty());
@@ -53,7 +53,7 @@ fn two_orders_at_one_moment_are_told() {
         let source = Source::new("p.playtest.toml", text);
         let playtest = read_playtest(&source, scene.clone()).unwrap();
         let found = check_playtest(&playtest);
-        found.iter().map(|it| (it.code(), it.place().unwrap())).collect::<Vec<_>>()
+        found.iter().map(|it| (it.code().word(), it.place().unwrap())).collect::<Vec<_>>()
     };
     assert_eq!(check(""), []);
     assert_eq!(check("{ at = 1, who = \"dog\", drive_to = \"pad\", over = 1 }"), []);

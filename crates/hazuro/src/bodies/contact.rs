@@ -37,7 +37,7 @@ pub(super) struct Around<'a> {
     pub who: EntityId,
     /// Its shape, with what it holds.
     pub mover: &'a Mover,
-    /// Whoever takes it or lets go of it, and is not in its way meanwhile.
+    /// The body that takes it or lets go of it, and is not in its way meanwhile.
     pub holder: Option<EntityId>,
 }
 

@@ -1,4 +1,4 @@
-//! A body with what it holds: that is stopped by what is solid, too, and so stops whoever holds it.
+//! A body with what it holds: that is stopped by what is solid, too, and so stops its holder.
 
 use std::borrow::Cow;
 

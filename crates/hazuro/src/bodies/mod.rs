@@ -4,7 +4,7 @@
 //! lays out an even movement, or one under constant acceleration, in the frame of what carries
 //! it. When the next decision is due is found by looking ahead along the paths of all that is
 //! near: when it meets something new, or leaves what it stands on or leans against. So nothing
-//! depends on the tick rate, and who stands still costs nothing.
+//! depends on the tick rate, and a walker that stands still costs nothing.
 
 mod ahead;
 mod contact;

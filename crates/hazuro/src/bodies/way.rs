@@ -87,7 +87,7 @@ impl Walk<'_> {
         Pose { position, ..self.pose }
     }
 
-    /// Somebody about to go that way: who holds something is turned there, if there is room to turn.
+    /// A walker about to go that way: one that holds something is turned there, if there is room to turn.
     fn turned(&self, from: DVec3, way: DVec2) -> Self {
         let here = self.at(from);
         let turned = here.facing(DVec3::new(way.x, 0.0, way.y));
@@ -221,7 +221,7 @@ impl Walk<'_> {
     }
 
     /// Whether a hop from a place to one that is known at the same height would lead there and be no
-    /// shorter: nothing can be in between that one would stand on, since whoever stands there would be in it.
+    /// shorter: nothing can be in between that one would stand on, since what stands there would be in it.
     /// With something in one's hands the one may be turned otherwise than the other.
     fn is_no_better(&self, known: &Reached, at: DVec3, cost: f64) -> bool {
         let level = (known.at.y - at.y).abs() <= ROUNDING;

@@ -2,10 +2,10 @@
 
 use super::Condition;
 
-/// A detector's rule on who may set it off. An empty rule admits everybody.
+/// A detector's rule on which subjects may set it off. An empty rule admits all of them.
 ///
-/// A list is met by any one of its words. Every list given must be met. Whoever meets any list of
-/// `not` is refused.
+/// A list is met by any one of its words. Every list given must be met. A subject that meets any
+/// list of `not` is refused.
 ///
 /// ```
 /// use hazuro::scene::Admit;
@@ -37,55 +37,55 @@ impl<T, K, E> Default for Lists<T, K, E> {
 }
 
 impl Admit {
-    /// Who has one of these tags.
+    /// Subjects with one of these tags.
     pub fn tags<T: Into<String>>(tags: impl IntoIterator<Item = T>) -> Self {
         Self::default().and_tags(tags)
     }
 
-    /// Who is of one of these kinds.
+    /// Subjects of one of these kinds.
     pub fn kinds<T: Into<String>>(kinds: impl IntoIterator<Item = T>) -> Self {
         Self::default().and_kinds(kinds)
     }
 
-    /// Who has one of these names.
+    /// Subjects with one of these names.
     pub fn names<T: Into<String>>(names: impl IntoIterator<Item = T>) -> Self {
         Self::default().and_names(names)
     }
 
-    /// Who is in one of these layers.
+    /// Subjects in one of these layers.
     pub fn layers<T: Into<String>>(layers: impl IntoIterator<Item = T>) -> Self {
         Self::default().and_layers(layers)
     }
 
-    /// And has one of these tags.
+    /// The same, and they must have one of these tags.
     #[must_use]
     pub fn and_tags<T: Into<String>>(mut self, tags: impl IntoIterator<Item = T>) -> Self {
         self.lists.tags.extend(tags.into_iter().map(Into::into));
         self
     }
 
-    /// And is of one of these kinds.
+    /// The same, and they must be of one of these kinds.
     #[must_use]
     pub fn and_kinds<T: Into<String>>(mut self, kinds: impl IntoIterator<Item = T>) -> Self {
         self.lists.kinds.extend(kinds.into_iter().map(Into::into));
         self
     }
 
-    /// And has one of these names.
+    /// The same, and they must have one of these names.
     #[must_use]
     pub fn and_names<T: Into<String>>(mut self, names: impl IntoIterator<Item = T>) -> Self {
         self.lists.names.extend(names.into_iter().map(Into::into));
         self
     }
 
-    /// And is in one of these layers.
+    /// The same, and they must be in one of these layers.
     #[must_use]
     pub fn and_layers<T: Into<String>>(mut self, layers: impl IntoIterator<Item = T>) -> Self {
         self.layers.extend(layers.into_iter().map(Into::into));
         self
     }
 
-    /// But not who meets any list of `refused`. What `refused` itself refuses is ignored.
+    /// The same, without the subjects that meet any list of `refused`. What `refused` itself refuses is ignored.
     #[must_use]
     pub fn not(mut self, refused: Self) -> Self {
         self.not.tags.extend(refused.lists.tags);
@@ -95,7 +95,7 @@ impl Admit {
         self
     }
 
-    /// Players only.
+    /// The same, and they must be players.
     #[must_use]
     pub fn players(self) -> Self {
         Self { players: true, ..self }

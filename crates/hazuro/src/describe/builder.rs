@@ -165,7 +165,7 @@ impl SceneBuilder {
         self
     }
 
-    /// Note the name of a script whose functions it calls. Whoever plays the scene provides them.
+    /// Note the name of a script whose functions it calls. The program that plays the scene provides them.
     #[must_use]
     pub fn script(mut self, name: impl Into<String>) -> Self {
         self.scripts.push(name.into());

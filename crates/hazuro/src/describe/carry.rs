@@ -15,7 +15,7 @@ use super::Quantity;
 /// ```
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Carry {
-    /// Who has the stat `strength` lifts what is no heavier than that; who has none lifts
+    /// A body with the stat `strength` lifts what is no heavier than that; one without it lifts
     /// anything. The default is 1.
     pub mass: f64,
     /// The share of its speed it keeps when it bounces, from 0 to 1. The default is 0.2.

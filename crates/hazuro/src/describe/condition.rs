@@ -74,7 +74,7 @@ pub trait Facts {
     fn rotation(&self, entity: EntityId) -> DQuat;
     /// How fast an entity moves in the world, in metres per second.
     fn velocity(&self, entity: EntityId) -> DVec3;
-    /// Who is inside a zone, in the scene's order.
+    /// The subjects inside a zone, in the scene's order.
     fn occupants(&self, zone: EntityId) -> Vec<EntityId>;
     /// Whom a detector detects now, in the scene's order.
     fn detected(&self, on: EntityId, detector: Detector) -> Vec<EntityId>;

@@ -157,7 +157,7 @@ impl Default for Footing {
     }
 }
 
-/// A field of view: who is in it, not hidden, and long enough to be noticed.
+/// A field of view: which bodies are in it, not hidden, and long enough to be noticed.
 ///
 /// ```
 /// use hazuro::scene::{Entity, Sight};
@@ -286,7 +286,7 @@ pub struct Prompt {
     pub several: bool,
     /// Makes no offers, but can be used: `interact` instead of `accept`.
     pub quiet: bool,
-    /// What a player must have; whoever lacks it is refused.
+    /// What a player must have; a player that lacks it is refused.
     pub needs: Needs,
 }
 

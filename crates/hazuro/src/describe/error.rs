@@ -337,55 +337,69 @@ fn circle(names: &[String]) -> String {
     shown.join(" → ")
 }
 
-impl Fault {
-    /// A short name that stays the same from version to version.
-    pub fn code(&self) -> &'static str {
-        match self {
-            Self::Unknown { .. } => "unknown-name",
-            Self::Duplicate { .. } => "duplicate-name",
-            Self::DescribedOtherwise { .. } => "described-otherwise",
-            Self::BadName { .. } => "bad-name",
-            Self::TooManyLayers { .. } => "too-many-layers",
-            Self::ParentCircle { .. } => "parent-circle",
-            Self::TooDeep { .. } => "too-deep",
-            Self::KindCircle { .. } => "kind-circle",
-            Self::TooManyKinds { .. } => "too-many-kinds",
-            Self::NotTaken { .. } => "not-taken",
-            Self::NestedChildren { .. } | Self::TooManyChildren { .. } => "too-many-children",
-            Self::ParentOfChild { .. } => "parent-of-child",
-            Self::ChildAndSlot { .. } => "child-and-slot",
-            Self::ForeignId { .. } => "foreign-id",
-            Self::NotInPlay { .. } => "not-in-play",
-            Self::NoPlayer { .. } => "no-player",
-            Self::OtherScene => "other-scene",
-            Self::Uneven { .. } => "uneven",
-            Self::TooManyInputs => "too-many-inputs",
-            Self::Number { .. } => "bad-number",
-            Self::Shape(_) => "bad-shape",
-            Self::NoParts => "no-parts",
-            Self::NothingThere { .. } => "nothing-there",
-            Self::NoLength => "no-length",
-            Self::Nowhere => "nowhere",
-            Self::NoArea { .. } => "no-area",
-            Self::SmallStock { .. } => "small-stock",
-            Self::LooksForNothing => "looks-for-nothing",
-            Self::Rotation => "bad-rotation",
-            Self::NoDetector { .. } => "no-detector",
-            Self::NeverDetected { .. } => "never-detected",
-            Self::NoEdge { .. } => "no-edge",
-            Self::Placeholder { .. } => "bad-placeholder",
-            Self::NobodyMeant { .. } => "nobody-meant",
-            Self::Unable { .. } => "unable",
-            Self::OnlyOne { .. } => "only-one",
-            Self::NoStat { .. } => "no-stat",
-            Self::NoSlot { .. } => "no-slot",
-            Self::SlotSort { .. } | Self::Slot { .. } => "bad-slot",
-            Self::Formula { .. } => "bad-formula",
-            Self::Waits => "waits",
-            Self::GivesNothing => "gives-nothing",
-            Self::NoTeam => "no-team",
+/// The code of each fault.
+macro_rules! codes {
+    ($($fault:ident $code:literal,)*) => {
+        impl Fault {
+            /// The codes that faults have.
+            pub const CODES: &[&str] = &[$($code),*];
+
+            /// A short name that stays the same from version to version: one of [`CODES`](Self::CODES).
+            pub fn code(&self) -> &'static str {
+                match self {
+                    $(Self::$fault { .. } => $code,)*
+                }
+            }
         }
-    }
+    };
+}
+
+codes! {
+    Unknown "unknown-name",
+    Duplicate "duplicate-name",
+    DescribedOtherwise "described-otherwise",
+    BadName "bad-name",
+    TooManyLayers "too-many-layers",
+    ParentCircle "parent-circle",
+    TooDeep "too-deep",
+    KindCircle "kind-circle",
+    TooManyKinds "too-many-kinds",
+    NotTaken "not-taken",
+    NestedChildren "too-many-children",
+    TooManyChildren "too-many-children",
+    ParentOfChild "parent-of-child",
+    ChildAndSlot "child-and-slot",
+    ForeignId "foreign-id",
+    NotInPlay "not-in-play",
+    NoPlayer "no-player",
+    OtherScene "other-scene",
+    Uneven "uneven",
+    TooManyInputs "too-many-inputs",
+    Number "bad-number",
+    Shape "bad-shape",
+    NoParts "no-parts",
+    NothingThere "nothing-there",
+    NoLength "no-length",
+    Nowhere "nowhere",
+    NoArea "no-area",
+    SmallStock "small-stock",
+    LooksForNothing "looks-for-nothing",
+    Rotation "bad-rotation",
+    NoDetector "no-detector",
+    NeverDetected "never-detected",
+    NoEdge "no-edge",
+    Placeholder "bad-placeholder",
+    NobodyMeant "nobody-meant",
+    Unable "unable",
+    OnlyOne "only-one",
+    NoStat "no-stat",
+    NoSlot "no-slot",
+    SlotSort "bad-slot",
+    Slot "bad-slot",
+    Formula "bad-formula",
+    Waits "waits",
+    GivesNothing "gives-nothing",
+    NoTeam "no-team",
 }
 
 /// Everything wrong with a scene, in the order of the description; at least one thing.

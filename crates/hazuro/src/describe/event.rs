@@ -6,25 +6,27 @@ use std::hash::Hash;
 /// The detectors that have a table of their own, one row each: variant, key, getter, and what its
 /// setter does. The row makes the variant of [`Detector`], the fields of
 /// [`Detectors`](super::Detectors) and of what a play reads, setters and getters, and the key in
-/// scene files. Its events are rows of [`EventKind`]; what it detects is its file in `detect/`.
+/// scene files. Its events are rows of [`EventKind`]; what it detects is its file in `detect/`. What is
+/// given in braces is put before the rows.
 #[doc(hidden)]
 #[macro_export]
 macro_rules! for_each_detector {
-    ($apply:ident) => {
+    ($apply:ident $($before:tt)?) => {
         $apply! {
-            /// Who touches it.
-            Touch touch touch_of "Let it detect who touches it.";
-            /// Which pointer is on it.
+            $($before)?
+            /// The bodies that touch it.
+            Touch touch touch_of "Let it detect the bodies that touch it.";
+            /// The pointers on it.
             Pointer pointer pointer_of "Let it detect what players do with a pointer.";
-            /// Who may use it.
+            /// The players that may use it.
             Prompt prompt prompt_of "Let players use it.";
             /// What a ray hits, asked again and again.
             Probe probe probe_of "Give it a ray that is asked again and again.";
             /// What a body stands on.
             Footing footing footing_of "Find out what it stands on.";
-            /// Who is seen.
+            /// The bodies that it sees.
             Sight sight sight_of "Give it a field of view.";
-            /// Which of many it has chosen.
+            /// The target that it has chosen.
             Seeker seeker seeker_of "Let it keep a target.";
         }
     };
@@ -43,14 +45,14 @@ macro_rules! detectors {
         #[non_exhaustive]
         #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
         pub enum Detector {
-            /// Who is inside a shape.
+            /// The subjects inside a shape.
             Zone,
             $($(#[$about])* $name,)*
-            /// Who collects it.
+            /// The collectors of it.
             Pickup,
             /// How its stats change.
             Stats,
-            /// Who holds it, and when it comes to rest.
+            /// Its holder, and when it comes to rest.
             Carry,
             /// Whose it is.
             Ownership,

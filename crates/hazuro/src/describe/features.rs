@@ -1,99 +1,212 @@
 //! What kinds and entities have in common.
 
-use crate::geometry::Shape;
+use super::{Detector, Detectors, Entity, Limits, Slot, Stat};
 
-use super::{
-    Admit, Body, Camera, Carry, Detector, Detectors, Entity, Limits, Ownership, Pickup, Route,
-    Slot, Spawner, Stat, Zone,
-};
+/// What a kind gives or an entity has, each at most once: first what is one value in a file, then what is a
+/// table there. A row has what it is, its name and type, its getters, and what its setter and getter say.
+/// Fields, setters, getters and the keys of files are made from it.
+#[doc(hidden)]
+#[macro_export]
+macro_rules! for_each_feature {
+    ($apply:ident) => {
+        $apply! {
+            values {
+                /// How many times as large its shapes are, from 0.001 to 1000.
+                scale: f64, own_scale
+                    "Make all its shapes this many times as large, from 0.001 to 1000. Where it is, and its \
+                     children, stay as they are."
+                    "The scale described here, if any.";
+                /// Whether it is enabled at the start. The default is true.
+                enabled: bool, own_enabled
+                    "Enables or disables it at the start. The default is enabled."
+                    "The switch described here, if any.";
+                /// Whether it is visible at the start. The default is true.
+                visible: bool, own_visible
+                    "Shows or hides it at the start. The default is shown."
+                    "The visibility described here, if any.";
+                /// Whether it is a player: prompts are offered to it, and it points and presses. The default
+                /// is false.
+                player: bool, own_player
+                    "Say whether it is a player: prompts are offered to players, and only they point and \
+                     press. The default is no."
+                    "Whether it is described here as a player, or as none.";
+                /// What to highlight when it or something below it is offered.
+                highlight: bool, own_highlight
+                    "Say whether it is what a user interface should highlight when it or something below it \
+                     is offered."
+                    "Whether it is described here as what to highlight, or not.";
+            }
+            tables {
+                /// A shape that detects.
+                zone: $crate::scene::Zone, own_zone zone_of
+                    "Give it a zone."
+                    "The zone described here, if any."
+                    "The zone of an entity, its own or its kind's, if it has one.";
+                /// Which subjects may set off its detectors. The default is every subject.
+                admit: $crate::scene::Admit, own_admit admit_of
+                    "Say which subjects may set off its detectors. The default is every subject."
+                    "The rule of admission described here, if any."
+                    "The rule of admission of an entity, its own or its kind's, if it has one.";
+                /// A shape that blocks.
+                solid: $crate::geometry::Shape, own_solid solid_of
+                    "Make it solid, in this shape."
+                    "The solid shape described here, if any."
+                    "The solid shape of an entity, its own or its kind's, if it has one.";
+                /// What makes it move by itself and be detected.
+                body: $crate::scene::Body, own_body body_of
+                    "Give it a body."
+                    "The body described here, if any."
+                    "The body of an entity, its own or its kind's, if it has one.";
+                /// Through which the pointer of the player it belongs to points.
+                camera: $crate::scene::Camera, own_camera lens_of
+                    "Give it a camera, through which the pointer of the player it belongs to points."
+                    "The camera described here, if any."
+                    "The camera that an entity is, by itself or by its kind, if it is one.";
+                /// What a subject that comes into its zone collects.
+                pickup: $crate::scene::Pickup, own_pickup pickup_of
+                    "Let it be collected."
+                    "The pickup described here, if any."
+                    "The pickup that an entity is, by itself or by its kind, if it is one.";
+                /// Makes it something to carry.
+                carry: $crate::scene::Carry, own_carry carry_of
+                    "Let it be carried. Needs a body."
+                    "How it is carried, if that is described here."
+                    "What makes an entity something to carry, its own or its kind's, if anything.";
+                /// Lets it belong to one body at a time.
+                ownership: $crate::scene::Ownership, own_ownership ownership_of
+                    "Let it belong to one body at a time."
+                    "Which bodies may own it, if that is described here."
+                    "Which bodies may own an entity, as it or its kind says, if any may.";
+                /// The stops that it travels to.
+                route: $crate::scene::Route, own_route route_of
+                    "Give it a route."
+                    "The route described here, if any."
+                    "The route of an entity, its own or its kind's, if it has one.";
+                /// Keeps a number of a kind in the play.
+                spawner: $crate::scene::Spawner, own_spawner spawner_of
+                    "Lets it keep a number of a kind in the play. Needs a zone."
+                    "The spawner described here, if any."
+                    "The spawner of an entity, its own or its kind's, if it has one.";
+            }
+        }
+    };
+}
 
-/// What a kind gives its entities, and what an entity may have of its own.
-#[derive(Clone, Debug, Default, PartialEq)]
-pub(crate) struct Features {
-    /// The kinds that it is of, or builds on.
-    pub kinds: Vec<String>,
-    pub tags: Vec<String>,
-    /// Empty where none are given.
-    pub layers: Vec<String>,
-    pub enabled: Option<bool>,
-    pub visible: Option<bool>,
-    pub scale: Option<f64>,
-    // Boxed, as most entities have few of them.
-    pub zone: Option<Box<Zone>>,
-    pub admit: Option<Box<Admit>>,
-    pub solid: Option<Box<Shape>>,
-    pub body: Option<Box<Body>>,
-    pub detectors: Option<Box<Detectors>>,
-    pub limits: Option<Limits>,
-    pub camera: Option<Box<Camera>>,
-    pub player: Option<bool>,
-    pub highlight: Option<bool>,
-    /// By name, sorted.
-    pub stats: Vec<(String, Stat)>,
-    pub pickup: Option<Box<Pickup>>,
-    pub carry: Option<Box<Carry>>,
-    pub ownership: Option<Box<Ownership>>,
-    pub route: Option<Box<Route>>,
-    pub spawner: Option<Box<Spawner>>,
-    /// By name, sorted.
-    pub slots: Vec<(String, Slot)>,
-    /// By name, sorted.
-    pub children: Vec<Entity>,
-    /// How many of a kind wait to be spawned.
-    pub stock: u32,
+macro_rules! described {
+    (
+        values { $($(#[$about:meta])* $value:ident: $type:ty, $own_value:ident
+            $set_value:literal $get_value:literal;)* }
+        tables { $($(#[$what:meta])* $table:ident: $described:ty, $own:ident $of:ident
+            $set:literal $get:literal $get_of:literal;)* }
+    ) => {
+        /// What a kind gives its entities, and what an entity may have of its own.
+        #[derive(Clone, Debug, Default, PartialEq)]
+        pub(crate) struct Features {
+            /// The kinds that it is of, or builds on.
+            pub kinds: Vec<String>,
+            pub tags: Vec<String>,
+            /// Empty where none are given.
+            pub layers: Vec<String>,
+            $($(#[$about])* pub $value: Option<$type>,)*
+            // Boxed, as most entities have few of them.
+            $($(#[$what])* pub $table: Option<Box<$described>>,)*
+            pub detectors: Option<Box<Detectors>>,
+            pub limits: Option<Limits>,
+            /// By name, sorted.
+            pub stats: Vec<(String, Stat)>,
+            /// By name, sorted.
+            pub slots: Vec<(String, Slot)>,
+            /// By name, sorted.
+            pub children: Vec<Entity>,
+            /// How many of a kind wait to be spawned.
+            pub stock: u32,
+        }
+
+        impl Features {
+            /// What an entity or a kind has: its own, and what a kind gives where it has none.
+            pub fn or(self, kind: &Self) -> Self {
+                let own = self;
+                let layers =
+                    if own.layers.is_empty() { kind.layers.clone() } else { own.layers };
+                Self {
+                    kinds: own.kinds,
+                    tags: kind.tags.iter().chain(&own.tags).cloned().collect(),
+                    layers,
+                    $($value: own.$value.or(kind.$value),)*
+                    $($table: own.$table.or_else(|| kind.$table.clone()),)*
+                    detectors: match (own.detectors, &kind.detectors) {
+                        (Some(own), Some(kind)) => Some(Box::new((*own).or(kind))),
+                        (own, kind) => own.or_else(|| kind.clone()),
+                    },
+                    limits: own.limits.or(kind.limits),
+                    stats: both_stats(own.stats, &kind.stats),
+                    slots: both_slots(&own.slots, &kind.slots),
+                    children: both_children(&own.children, &kind.children),
+                    stock: 0,
+                }
+            }
+        }
+
+        macro_rules! single_features {
+            ($owner:ident) => {
+                impl $owner {
+                    $(#[doc = $set_value]
+                    #[must_use]
+                    pub fn $value(mut self, $value: $type) -> Self {
+                        self.features.$value = Some($value);
+                        self
+                    }
+
+                    #[doc = $get_value]
+                    pub fn $own_value(&self) -> Option<$type> {
+                        self.features.$value
+                    })*
+
+                    $(#[doc = $set]
+                    #[must_use]
+                    pub fn $table(mut self, $table: $described) -> Self {
+                        self.features.$table = Some(Box::new($table));
+                        self
+                    }
+
+                    #[doc = $get]
+                    pub fn $own(&self) -> Option<&$described> {
+                        self.features.$table.as_deref()
+                    })*
+                }
+            };
+        }
+        pub(super) use single_features;
+    };
+}
+
+for_each_feature!(described);
+
+/// The stats of both; where both have one of a name, the own one.
+fn both_stats(own: Vec<(String, Stat)>, given: &[(String, Stat)]) -> Vec<(String, Stat)> {
+    let beside = |(name, _): &&(String, Stat)| !own.iter().any(|(other, _)| other == name);
+    let beside: Vec<_> = given.iter().filter(beside).cloned().collect();
+    own.into_iter().chain(beside).collect()
+}
+
+/// The slots of both; where both have one of a name, what fills the given one.
+fn both_slots(own: &[(String, Slot)], given: &[(String, Slot)]) -> Vec<(String, Slot)> {
+    let find = |all: &[(String, Slot)], name: &str| {
+        all.iter().find(|(other, _)| other == name).map(|(_, slot)| slot.clone())
+    };
+    let filled = given.iter().map(|(name, given)| {
+        let slot = find(own, name).map_or(given.clone(), |own| own.instead_of(given));
+        (name.clone(), slot)
+    });
+    // Beside them, if its kind has none.
+    let beside = own.iter().filter(|(name, _)| find(given, name).is_none());
+    filled.chain(beside.cloned()).collect()
 }
 
 impl Features {
     /// The detectors, but for a zone.
     pub fn detectors(&self) -> &Detectors {
         self.detectors.as_deref().unwrap_or(&Detectors::NONE)
-    }
-
-    /// What an entity or a kind has: its own, and what a kind gives where it has none.
-    pub fn or(self, kind: &Self) -> Self {
-        let own = self;
-        let children = both_children(&own.children, &kind.children);
-        let given = |(name, _): &&(String, Stat)| !own.stats.iter().any(|(other, _)| other == name);
-        let given: Vec<_> = kind.stats.iter().filter(given).cloned().collect();
-        let own_slot = |name: &str| own.slots.iter().find(|(it, _)| it == name);
-        let slots = kind.slots.iter().map(|(name, given)| {
-            let slot =
-                own_slot(name).map_or(given.clone(), |(_, own)| own.clone().instead_of(given));
-            (name.clone(), slot)
-        });
-        // Beside them, if its kind has none.
-        let beside =
-            own.slots.iter().filter(|(name, _)| !kind.slots.iter().any(|(it, _)| it == name));
-        let slots: Vec<_> = slots.chain(beside.cloned()).collect();
-        Self {
-            kinds: own.kinds,
-            tags: kind.tags.iter().chain(&own.tags).cloned().collect(),
-            layers: if own.layers.is_empty() { kind.layers.clone() } else { own.layers },
-            enabled: own.enabled.or(kind.enabled),
-            visible: own.visible.or(kind.visible),
-            scale: own.scale.or(kind.scale),
-            zone: own.zone.or_else(|| kind.zone.clone()),
-            admit: own.admit.or_else(|| kind.admit.clone()),
-            solid: own.solid.or_else(|| kind.solid.clone()),
-            body: own.body.or_else(|| kind.body.clone()),
-            detectors: match (own.detectors, &kind.detectors) {
-                (Some(own), Some(kind)) => Some(Box::new((*own).or(kind))),
-                (own, kind) => own.or_else(|| kind.clone()),
-            },
-            limits: own.limits.or(kind.limits),
-            camera: own.camera.or_else(|| kind.camera.clone()),
-            player: own.player.or(kind.player),
-            highlight: own.highlight.or(kind.highlight),
-            stats: own.stats.into_iter().chain(given).collect(),
-            pickup: own.pickup.or_else(|| kind.pickup.clone()),
-            carry: own.carry.or_else(|| kind.carry.clone()),
-            ownership: own.ownership.or_else(|| kind.ownership.clone()),
-            route: own.route.or_else(|| kind.route.clone()),
-            spawner: own.spawner.or_else(|| kind.spawner.clone()),
-            slots,
-            children,
-            stock: 0,
-        }
     }
 
     pub fn detectors_mut(&mut self) -> &mut Detectors {
@@ -143,6 +256,8 @@ crate::for_each_detector!(detectors);
 /// The setters and getters that kinds and entities share.
 macro_rules! features {
     ($owner:ident) => {
+        $crate::describe::features::single_features!($owner);
+
         impl $owner {
             /// Its name.
             pub fn name(&self) -> &str {
@@ -191,83 +306,10 @@ macro_rules! features {
                 self
             }
 
-            /// Enables or disables it at the start. The default is enabled.
-            #[must_use]
-            pub fn enabled(mut self, enabled: bool) -> Self {
-                self.features.enabled = Some(enabled);
-                self
-            }
-
-            /// Shows or hides it at the start. The default is shown.
-            #[must_use]
-            pub fn visible(mut self, visible: bool) -> Self {
-                self.features.visible = Some(visible);
-                self
-            }
-
-            /// Make all its shapes this many times as large, from 0.001 to 1000. Where it is, and
-            /// its children, stay as they are.
-            #[must_use]
-            pub fn scale(mut self, factor: f64) -> Self {
-                self.features.scale = Some(factor);
-                self
-            }
-
-            /// Give it a zone.
-            #[must_use]
-            pub fn zone(mut self, zone: $crate::scene::Zone) -> Self {
-                self.features.zone = Some(Box::new(zone));
-                self
-            }
-
-            /// Say who may set off its detectors. The default is every subject.
-            #[must_use]
-            pub fn admit(mut self, admit: $crate::scene::Admit) -> Self {
-                self.features.admit = Some(Box::new(admit));
-                self
-            }
-
-            /// Make it solid, in this shape.
-            #[must_use]
-            pub fn solid(mut self, shape: $crate::geometry::Shape) -> Self {
-                self.features.solid = Some(Box::new(shape));
-                self
-            }
-
-            /// Give it a body.
-            #[must_use]
-            pub fn body(mut self, body: $crate::scene::Body) -> Self {
-                self.features.body = Some(Box::new(body));
-                self
-            }
-
             /// Limits how often its detectors may act. The default is no limit.
             #[must_use]
             pub fn limits(mut self, limits: $crate::scene::Limits) -> Self {
                 self.features.limits = Some(limits);
-                self
-            }
-
-            /// Give it a camera, through which the pointer of the player it belongs to points.
-            #[must_use]
-            pub fn camera(mut self, camera: $crate::scene::Camera) -> Self {
-                self.features.camera = Some(Box::new(camera));
-                self
-            }
-
-            /// Say whether it is a player: prompts are offered to players, and only they point
-            /// and press. The default is no.
-            #[must_use]
-            pub fn player(mut self, player: bool) -> Self {
-                self.features.player = Some(player);
-                self
-            }
-
-            /// Say whether it is what a user interface should highlight when it or something
-            /// below it is offered.
-            #[must_use]
-            pub fn highlight(mut self, highlight: bool) -> Self {
-                self.features.highlight = Some(highlight);
                 self
             }
 
@@ -314,69 +356,9 @@ macro_rules! features {
                 &self.features.slots
             }
 
-            /// Let it be collected.
-            #[must_use]
-            pub fn pickup(mut self, pickup: $crate::scene::Pickup) -> Self {
-                self.features.pickup = Some(Box::new(pickup));
-                self
-            }
-
-            /// Let it be carried. Needs a body.
-            #[must_use]
-            pub fn carry(mut self, carry: $crate::scene::Carry) -> Self {
-                self.features.carry = Some(Box::new(carry));
-                self
-            }
-
-            /// Let it belong to one body at a time.
-            #[must_use]
-            pub fn ownership(mut self, ownership: $crate::scene::Ownership) -> Self {
-                self.features.ownership = Some(Box::new(ownership));
-                self
-            }
-
-            /// Give it a route.
-            #[must_use]
-            pub fn route(mut self, route: $crate::scene::Route) -> Self {
-                self.features.route = Some(Box::new(route));
-                self
-            }
-
-            /// Lets it keep a number of a kind in the play. Needs a zone.
-            #[must_use]
-            pub fn spawner(mut self, spawner: $crate::scene::Spawner) -> Self {
-                self.features.spawner = Some(Box::new(spawner));
-                self
-            }
-
-            /// How it is carried, if that is described here.
-            pub fn own_carry(&self) -> Option<&$crate::scene::Carry> {
-                self.features.carry.as_deref()
-            }
-
-            /// Who may own it, if that is described here.
-            pub fn own_ownership(&self) -> Option<&$crate::scene::Ownership> {
-                self.features.ownership.as_deref()
-            }
-
-            /// The route described here, if any.
-            pub fn own_route(&self) -> Option<&$crate::scene::Route> {
-                self.features.route.as_deref()
-            }
-
-            /// The spawner described here, if any.
-            pub fn own_spawner(&self) -> Option<&$crate::scene::Spawner> {
-                self.features.spawner.as_deref()
-            }
-
             /// The stats described here, by name.
             pub fn own_stats(&self) -> &[(String, $crate::scene::Stat)] {
                 &self.features.stats
-            }
-
-            /// The pickup described here, if any.
-            pub fn own_pickup(&self) -> Option<&$crate::scene::Pickup> {
-                self.features.pickup.as_deref()
             }
 
             /// The tags described here.
@@ -389,31 +371,6 @@ macro_rules! features {
                 &self.features.layers
             }
 
-            /// The switch described here, if any.
-            pub fn own_enabled(&self) -> Option<bool> {
-                self.features.enabled
-            }
-
-            /// The visibility described here, if any.
-            pub fn own_visible(&self) -> Option<bool> {
-                self.features.visible
-            }
-
-            /// The scale described here, if any.
-            pub fn own_scale(&self) -> Option<f64> {
-                self.features.scale
-            }
-
-            /// The zone described here, if any.
-            pub fn own_zone(&self) -> Option<&$crate::scene::Zone> {
-                self.features.zone.as_deref()
-            }
-
-            /// The rule of admission described here, if any.
-            pub fn own_admit(&self) -> Option<&$crate::scene::Admit> {
-                self.features.admit.as_deref()
-            }
-
             /// The detectors described here, but for its zone.
             pub fn own_detectors(&self) -> &$crate::scene::Detectors {
                 self.features.detectors()
@@ -422,31 +379,6 @@ macro_rules! features {
             /// The limits described here, if any.
             pub fn own_limits(&self) -> Option<$crate::scene::Limits> {
                 self.features.limits
-            }
-
-            /// The camera described here, if any.
-            pub fn own_camera(&self) -> Option<&$crate::scene::Camera> {
-                self.features.camera.as_deref()
-            }
-
-            /// Whether it is described here as a player, or as none.
-            pub fn own_player(&self) -> Option<bool> {
-                self.features.player
-            }
-
-            /// Whether it is described here as what to highlight, or not.
-            pub fn own_highlight(&self) -> Option<bool> {
-                self.features.highlight
-            }
-
-            /// The solid shape described here, if any.
-            pub fn own_solid(&self) -> Option<&$crate::geometry::Shape> {
-                self.features.solid.as_deref()
-            }
-
-            /// The body described here, if any.
-            pub fn own_body(&self) -> Option<&$crate::scene::Body> {
-                self.features.body.as_deref()
             }
         }
     };

@@ -55,7 +55,7 @@ pub enum Destination<T = String, N = Quantity> {
 pub struct Turn<T = String, N = Quantity> {
     /// What turns.
     pub what: T,
-    /// Towards whom it turns, so that its -Z points there; otherwise by the angle.
+    /// The entity it turns towards, so that its -Z points there; otherwise it turns by the angle.
     pub towards: Option<T>,
     /// How far it turns if not towards somebody, in radians, counter-clockwise from above.
     pub by: N,

@@ -1,6 +1,6 @@
 //! Who may own a thing: move it, use it and point at it, while nobody else may.
 
-/// Lets a thing belong to one body at a time. Whoever takes it in their hands or drags it owns it, until
+/// Lets a thing belong to one body at a time. A body that takes it in its hands or drags it owns it, until
 /// it has come to rest; an action gives it and takes it away at any time. Nobody but its owner grabs
 /// it, uses its prompt or points at it meanwhile.
 ///
@@ -32,18 +32,18 @@
 /// ```
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct Ownership {
-    /// Who may own it. The default is whoever comes first.
+    /// Which bodies may own it. The default is the first that takes it.
     pub by: Owners,
     /// After how many seconds it is given back, counted from when its owner got it, got it anew or let
     /// go of it. The default is never by time alone.
     pub keep: Option<f64>,
-    /// Whether only its owner, and who is of the owner's team, is told of it and of what is below it where
-    /// a play is told to several players; nobody is while nobody owns it. Detectors see it all the same.
+    /// Whether only its owner, and the owner's team, gets news of it and of what is below it where a play
+    /// has several players; nobody does while nobody owns it. Detectors see it all the same.
     /// The default is no.
     pub secret: bool,
 }
 
-/// Who may own a thing.
+/// Which bodies may own a thing.
 ///
 /// ```
 /// use hazuro::scene::{Owners, Ownership};
@@ -52,21 +52,21 @@ pub struct Ownership {
 /// ```
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub enum Owners<T = String> {
-    /// Whoever takes it while nobody owns it.
+    /// The first body that takes it while nobody owns it.
     #[default]
     First,
-    /// Only whom an action gives it to. An action may also give it from one to another.
+    /// Only the body that an action gives it to. An action may also give it from one to another.
     Host,
     /// As [`Host`](Self::Host); and the subject of the event whose action brought it out owns it from
     /// then on.
     Creator,
-    /// Whoever has one of these tags, each of which is a team. Who has the same one as the owner may
+    /// Bodies with one of these tags, each of which is a team. A body with the same one as the owner may
     /// take it over, use it and point at it.
     Team(Vec<T>),
 }
 
 impl Owners {
-    /// Whoever has one of these tags.
+    /// Bodies with one of these tags.
     pub fn team<T: Into<String>>(tags: impl IntoIterator<Item = T>) -> Self {
         Self::Team(tags.into_iter().map(Into::into).collect())
     }

@@ -235,7 +235,7 @@ impl Reaction {
     }
 
     /// Leave the event of a pointer to the ancestors of what was pointed at too. Without this,
-    /// whoever reacts to it stops it.
+    /// the first reaction to it stops it.
     #[must_use]
     pub fn pass_on(self) -> Self {
         Self { pass_on: true, ..self }

@@ -130,7 +130,7 @@ worded! {
 #[derive(Clone, Debug, PartialEq, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Lead<T = String, N = Quantity> {
-    /// Who or what.
+    /// The entity.
     pub what: T,
     /// The entities whose places it is taken to, in order. It keeps facing as it does.
     pub through: Vec<T>,

@@ -5,15 +5,15 @@ use std::hash::{Hash, Hasher};
 
 /// The stat that `hurt` and `heal` change.
 pub const HEALTH: &str = "health";
-/// The stat that is a walker's speed, in metres per second. Who walks has it.
+/// The stat that is a walker's speed, in metres per second. Every walker has it.
 pub const WALK: &str = "walk";
-/// The stat that is how high a walker jumps, in metres. Who walks has it if the scene changes it anywhere;
+/// The stat that is how high a walker jumps, in metres. Every walker has it if the scene changes it anywhere;
 /// it starts at the `jump` of its legs, and counts at the moment of a jump.
 pub const JUMP: &str = "jump";
-/// The stat that is the highest step a walker takes, in metres. Who walks has it if the scene changes it
+/// The stat that is the highest step a walker takes, in metres. Every walker has it if the scene changes it
 /// anywhere; it starts at the `step` of its legs.
 pub const STEP: &str = "step";
-/// The stat that is the acceleration with which a walker falls, in metres per second squared. Who walks has
+/// The stat that is the acceleration with which a walker falls, in metres per second squared. Every walker has
 /// it if the scene changes it anywhere; it starts at the scene's.
 pub const GRAVITY: &str = "gravity";
 /// The stats that legs go by.
@@ -169,7 +169,7 @@ impl Effect {
         Self { while_detected: true, ..self }
     }
 
-    /// What happens when somebody gets it who has it already.
+    /// What happens when an entity gets it that has it already.
     #[must_use]
     pub fn again(self, again: Stacking) -> Self {
         Self { again, ..self }
@@ -195,7 +195,7 @@ impl Effect {
         self.while_detected
     }
 
-    /// What happens when somebody gets it who has it already.
+    /// What happens when an entity gets it that has it already.
     pub fn stacking(&self) -> Stacking {
         self.again
     }
@@ -214,17 +214,17 @@ impl Effect {
 pub struct Grant {
     /// Added to counts of the scene.
     pub counts: BTreeMap<String, i64>,
-    /// Added to counts of whoever gets it.
+    /// Added to counts of the receiver.
     pub own_counts: BTreeMap<String, i64>,
     /// Flags of the scene raised.
     pub flags: Vec<String>,
-    /// Added to stats of whoever gets it.
+    /// Added to stats of the receiver.
     pub stats: BTreeMap<String, f64>,
-    /// Effects put on whoever gets it.
+    /// Effects put on the receiver.
     pub effects: Vec<String>,
-    /// Tags given to whoever gets it.
+    /// Tags given to the receiver.
     pub tags: Vec<String>,
-    /// The entity put in the hands of whoever gets it. Nothing is given if they are full, or too
+    /// The entity put in the hands of the receiver. Nothing is given if they are full, or too
     /// weak.
     pub hands: Option<String>,
 }
@@ -272,7 +272,7 @@ impl Grant {
         self
     }
 
-    /// And puts an entity in the hands of whoever gets it, which must be one that can be carried.
+    /// And puts an entity in the hands of the receiver, which must be one that can be carried.
     #[must_use]
     pub fn hands(mut self, thing: impl Into<String>) -> Self {
         self.hands = Some(thing.into());
@@ -296,9 +296,9 @@ impl Hash for Grant {
     }
 }
 
-/// Something to collect. Whoever comes into its entity's zone collects it; then it and its
-/// children are off, and hidden, until it comes back. It is left lying for whom it would give
-/// nothing.
+/// Something to collect. A subject that comes into its entity's zone collects it; then it and its
+/// children are off, and hidden, until it comes back. A subject that would get nothing from it leaves it
+/// lying.
 ///
 /// ```
 /// use hazuro::geometry::Shape;

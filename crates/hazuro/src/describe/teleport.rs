@@ -17,7 +17,7 @@ use super::route::worded;
 #[expect(clippy::struct_excessive_bools, reason = "each is a choice of its own")]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Teleport<T = String> {
-    /// Who or what.
+    /// The entity.
     pub what: T,
     /// The entities whose place it may take: at least one.
     pub to: Vec<T>,

@@ -101,8 +101,8 @@ pub(super) const fn present<L: Looks>() -> Check<L> {
     }
 }
 
-/// A detector does not detect what it is a part of or what is a part of it, nor who holds it or
-/// whom it holds.
+/// A detector does not detect what it is a part of or what is a part of it, nor what holds it or
+/// what it holds.
 pub(super) const fn apart<L: Looks>() -> Check<L> {
     Check { gate: Gate::Apart, passes: |look| look.pair().is_apart(), evidence: |_| Evidence::None }
 }

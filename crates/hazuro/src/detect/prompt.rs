@@ -173,7 +173,7 @@ impl Look<'_> {
         nearest
     }
 
-    /// Who is offered it already may go a little farther.
+    /// A player that it is offered to already may go a little farther.
     fn most(&self) -> f64 {
         let config = &self.spec.config;
         config.reach + if self.offered { config.margin } else { 0.0 }

@@ -1,10 +1,7 @@
 //! What an entity has been given: its own, or else its kind's.
 
-use crate::describe::{
-    Body, Camera, Carry, Detector, EntityId, Fault, Features, Limits, Named, Ownership, Pickup,
-    ReactionId, Route, Spawner, Zone,
-};
-use crate::geometry::{Aabb, Convex, Form, Pose, Shape, overlaps};
+use crate::describe::{Detector, EntityId, Fault, Features, Limits, Named, ReactionId};
+use crate::geometry::{Aabb, Convex, Form, Pose, overlaps};
 
 use super::Scene;
 use super::thing::PlacedPart;
@@ -23,27 +20,24 @@ macro_rules! given {
 }
 
 given! {
-    /// The zone of an entity, its own or its kind's, if it has one.
-    zone_of: Zone, |features| features.zone.as_deref();
-    /// The body of an entity, its own or its kind's, if it has one.
-    body_of: Body, |features| features.body.as_deref();
-    /// The solid shape of an entity, its own or its kind's, if it has one.
-    solid_of: Shape, |features| features.solid.as_deref();
-    /// The pickup that an entity is, by itself or by its kind, if it is one.
-    pickup_of: Pickup, |features| features.pickup.as_deref();
-    /// What makes an entity something to carry, its own or its kind's, if anything.
-    carry_of: Carry, |features| features.carry.as_deref();
-    /// Who may own an entity, as it or its kind says, if anybody may.
-    ownership_of: Ownership, |features| features.ownership.as_deref();
-    /// The route of an entity, its own or its kind's, if it has one.
-    route_of: Route, |features| features.route.as_deref();
-    /// The spawner of an entity, its own or its kind's, if it has one.
-    spawner_of: Spawner, |features| features.spawner.as_deref();
     /// The limits of an entity's detectors, its own or its kind's, if there are any.
     limits_of: Limits, |features| features.limits.as_ref();
-    /// The camera that an entity is, by itself or by its kind, if it is one.
-    lens_of: Camera, |features| features.camera.as_deref();
 }
+
+macro_rules! tables {
+    (
+        values { $($value:tt)* }
+        tables { $($(#[$what:meta])* $table:ident: $described:ty, $own:ident $of:ident
+            $set:literal $get:literal $get_of:literal;)* }
+    ) => {
+        given! {
+            $(#[doc = $get_of]
+            $of: $described, |features| features.$table.as_deref();)*
+        }
+    };
+}
+
+crate::for_each_feature!(tables);
 
 macro_rules! detectors {
     ($($(#[$about:meta])* $name:ident $key:ident $of:ident $set:literal;)*) => {

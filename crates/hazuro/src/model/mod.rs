@@ -22,8 +22,8 @@ use std::sync::Arc;
 use smallvec::SmallVec;
 
 use crate::describe::{
-    Action, Admit, Allowance, Among, Detector, Effect, EffectId, Entity, EntityId, Fault, Floor,
-    Kind, KindId, LayerNames, Named, Numbering, Reaction, ReactionId, SceneBuilder, SlotId, StatId,
+    Action, Allowance, Among, Detector, Effect, EffectId, Entity, EntityId, Fault, Floor, Kind,
+    KindId, LayerNames, Named, Numbering, Reaction, ReactionId, SceneBuilder, SlotId, StatId,
     TagId, Text, nearest,
 };
 use crate::fast_hash::FastMap;
@@ -371,12 +371,6 @@ impl Scene {
     /// Whether the entity's own switch is on to begin with.
     pub fn starts_enabled(&self, entity: EntityId) -> bool {
         self.thing(entity).enabled
-    }
-
-    /// The rule on who may set off an entity's detectors, its own or its kind's.
-    pub fn admit_of(&self, entity: EntityId) -> Option<&Admit> {
-        let own = self.entity(entity).own_admit();
-        own.or_else(|| self.kinds_of(entity).find_map(Kind::own_admit))
     }
 
     /// Whether the rule of an entity's detectors admits a subject with the tags it has to begin

@@ -160,7 +160,7 @@ impl Act<'_> {
     }
 
     /// Leaves the event of a pointer to the ancestors of what was pointed at too. Without this,
-    /// whoever handles it stops it.
+    /// the first handler of it stops it.
     pub fn pass_on(&mut self) {
         self.runtime.after.passed_on = true;
     }

@@ -22,7 +22,7 @@ const MOST_DECISIONS: u32 = 24;
 /// What is held nearer than this to where it is held, in metres, stays there.
 const HELD_STILL: f64 = 1e-9;
 
-/// How long somebody is held who comes to no decision.
+/// How long a walker that comes to no decision is held.
 const HELD: Time = Time::from_nanos(10_000_000);
 
 impl Watch {
@@ -68,7 +68,7 @@ impl Watch {
         }
     }
 
-    /// Something has begun to move otherwise, or has come or gone: whoever is near looks around.
+    /// Something has begun to move otherwise, or has come or gone: the walkers near it look around.
     pub(super) fn wake_neighbours(&mut self, scene: &Scene, state: &State, entity: EntityId) {
         let thing = scene.thing(entity);
         if thing.mover.is_some() {
@@ -150,7 +150,7 @@ impl Play {
         }
     }
 
-    /// Lets somebody be for a moment who comes to no decision. Nor does what comes towards them go on.
+    /// Holds a walker that comes to no decision for a moment. Nor does what comes towards them go on.
     fn hold<W: Witness>(&mut self, who: EntityId, witness: &mut W) {
         self.stop_pressing(who, witness);
         let (now, here) = (self.state.now, self.state.local_pose(who, self.state.now));
@@ -171,7 +171,7 @@ impl Play {
         })
     }
 
-    /// Who is held for a moment decides after it, unless something gets there before.
+    /// A walker that is held for a moment decides after it, unless something gets there before.
     fn plan_after_hold(&mut self, who: EntityId) {
         let now = self.state.now;
         let next = ahead(self.space(), who).filter(|ahead| ahead.time > now);

@@ -253,7 +253,7 @@ impl Play {
         Ok(Moment { scene: &self.scene, state: &self.state, who, on: None, event: None })
     }
 
-    /// Who is inside a zone, in the scene's order.
+    /// The subjects inside a zone, in the scene's order.
     ///
     /// # Errors
     /// If the scene has no such entity.
@@ -280,8 +280,8 @@ impl Play {
         Ok(self.state.knows(&self.scene, player, thing))
     }
 
-    /// Whom a detector of an entity detects now, in the scene's order: who touches it, whom it
-    /// sees, what its probe hits, what its feet stand on, its target, to whom it is offered.
+    /// What a detector of an entity detects now, in the scene's order: the bodies that touch it or that it
+    /// sees, what its probe hits, what its feet stand on, its target, the players that it is offered to.
     ///
     /// # Errors
     /// If the scene has no such entity.

@@ -82,7 +82,7 @@ impl Snapshot {
         self.on[entity.index()]
     }
 
-    /// Who was inside a zone, in the scene's order.
+    /// The subjects inside a zone at that time, in the scene's order.
     pub fn occupants(&self, zone: EntityId) -> impl ExactSizeIterator<Item = EntityId> {
         of(&self.inside, zone)
     }

@@ -29,7 +29,7 @@ impl ActionContext<'_> {
         self.aim_on(what, number);
     }
 
-    /// Turns on towards whom something follows, if it still does.
+    /// Turns on towards the entity that something follows, if it still does.
     pub fn aim_on(&mut self, what: EntityId, number: u64) {
         let Some(aiming) =
             self.state.motion.aims.get(&what).filter(|it| it.number == number).copied()

@@ -36,7 +36,7 @@ impl ActionContext<'_> {
         Ok(())
     }
 
-    /// Lets a thing be nobody's. Who has it in their hands lets go of it.
+    /// Lets a thing be nobody's. Its holder lets go of it.
     pub fn disown(&mut self, what: EntityId, cause: Cause) {
         let Some(owner) = self.state.owner(what) else { return };
         if self.state.holder(what) == Some(owner) {
@@ -118,7 +118,7 @@ impl ActionContext<'_> {
         }
     }
 
-    /// What was brought out belongs to whoever brought it out, if that is its rule.
+    /// What was brought out belongs to the body that brought it out, if that is its rule.
     pub(super) fn give_to_creator(&mut self, what: EntityId) {
         let spec = self.scene.thing(what).ownership.as_deref();
         let is_theirs = spec.is_some_and(|spec| spec.by == Owners::Creator);

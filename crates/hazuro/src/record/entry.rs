@@ -67,7 +67,7 @@ pub enum Happening {
         /// To whom; none for everybody.
         to: Option<EntityId>,
     },
-    /// A script or handler printed something, for whoever reads the log.
+    /// A script or handler printed something, for the reader of the log.
     Printed {
         /// When.
         time: Time,
@@ -126,7 +126,7 @@ pub enum Happening {
         time: Time,
         /// Which, by its name.
         effect: String,
-        /// Who had it.
+        /// The entity that had it.
         of: EntityId,
         /// Why.
         why: Expiry,

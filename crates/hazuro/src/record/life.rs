@@ -62,11 +62,11 @@ pub enum Stopped {
 pub enum Expiry {
     /// Its time was over.
     Time,
-    /// Whoever had it is detected no more.
+    /// The entity that had it is detected no more.
     Left,
     /// An action ended it.
     Action,
-    /// Whoever had it was taken out of the play.
+    /// The entity that had it was taken out of the play.
     Gone,
 }
 

@@ -18,7 +18,7 @@ use crate::model::Scene;
 #[derive(Clone, Debug, PartialEq)]
 #[non_exhaustive]
 pub enum Refusal {
-    /// Who arrived in a zone by teleport is not sent on by it before having left it.
+    /// A subject that arrived in a zone by teleport is not sent on by it before it has left it.
     JustArrived,
     /// What is acted on has not what the action needs, as in `the stat "health"`.
     Lacks(String),
@@ -40,7 +40,7 @@ pub enum Refusal {
     TooDeep,
     /// It would be farther from the origin than anything can be.
     TooFar,
-    /// Who is to jump stands on nothing.
+    /// The body that is to jump stands on nothing.
     NotStanding,
     /// Somebody else holds it.
     InOtherHands(EntityId),
@@ -51,15 +51,15 @@ pub enum Refusal {
         /// Since when.
         since: Time,
     },
-    /// It is owned only by whom an action gives it to.
+    /// It is owned only by the body that an action gives it to.
     NotGiven,
-    /// It is owned only by who is in one of its teams.
+    /// It is owned only by bodies in one of its teams.
     InNoTeam,
     /// It belongs to nobody.
     NotOwned,
-    /// Whoever is to take it holds this already.
+    /// The body that is to take it holds this already.
     HandsFull(EntityId),
-    /// Whoever is to take it is not strong enough.
+    /// The body that is to take it is not strong enough.
     TooHeavy {
         /// How heavy it is.
         mass: f64,
@@ -73,7 +73,7 @@ pub enum Refusal {
         /// From how far it can be taken, in metres.
         reach: f64,
     },
-    /// Nobody holds it, or whoever is to let go holds nothing.
+    /// Nobody holds it, or the body that is to let go holds nothing.
     NotHeld,
     /// There is no room for it there.
     NoRoom,

@@ -27,8 +27,8 @@ use super::State;
 #[derive(Clone, Debug, PartialEq)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Input {
-    /// Walk there at walking speed, as seen from above, around what is in the way. Who cannot walk
-    /// stays.
+    /// Walk there at walking speed, as seen from above, around what is in the way. A body that cannot
+    /// walk stays.
     Walk {
         /// The walker.
         who: EntityId,
@@ -61,7 +61,7 @@ pub enum Input {
     },
     /// Go there straight and evenly.
     Drive {
-        /// Who or what.
+        /// The entity.
         who: EntityId,
         /// Where to.
         to: Target,
@@ -70,14 +70,14 @@ pub enum Input {
     },
     /// Be there at once; nothing between is swept.
     Place {
-        /// Who or what.
+        /// The entity.
         who: EntityId,
         /// Where.
         at: Target,
     },
     /// Turn towards it at once, about Y.
     Face {
-        /// Who or what.
+        /// The entity.
         who: EntityId,
         /// What to look at.
         to: Target,
@@ -106,7 +106,7 @@ pub enum Input {
     },
     /// Take a thing in one's hands, if it is within its [reach](crate::scene::Carry::reach).
     Grab {
-        /// Whoever takes it.
+        /// The body that takes it.
         who: EntityId,
         /// The thing.
         what: EntityId,

@@ -191,7 +191,7 @@ impl State {
         own.map_or(scene.gravity(), |it| range::GRAVITY.clamp(it))
     }
 
-    /// A stat that legs go by, of whoever walks and has it.
+    /// A stat that legs go by, of a walker that has it.
     fn leg_stat(&self, scene: &Scene, entity: EntityId, stat: Option<StatId>) -> Option<f64> {
         let stat = stat?;
         scene.mover(entity).filter(|mover| mover.walks)?;

@@ -207,7 +207,7 @@ impl State {
     }
 }
 
-/// The pose of who rides on something, upright: it only turns about Y with what carries it.
+/// The pose of a rider, upright: it only turns about Y with what carries it.
 fn ride(carrier: Pose, local: Pose) -> Pose {
     Pose {
         position: carrier.point(local.position),

@@ -56,7 +56,7 @@ actions! {
     Grab {
         /// The thing.
         what: T = acted,
-        /// Who takes it.
+        /// The body that takes it.
         to: T = other,
     } => "grab";
     /// Let a thing belong to somebody. The thing must be one that can be owned.
@@ -66,7 +66,7 @@ actions! {
         /// Whose it is then.
         to: T = other,
     } => "own";
-    /// Let a thing belong to nobody. Who holds it lets go of it.
+    /// Let a thing belong to nobody. Its holder lets go of it.
     Disown(what: T = acted) => "disown";
     /// Let go of a thing that is held; or make a holder let go.
     Drop(what: T = acted) => "drop";
@@ -99,14 +99,14 @@ actions! {
     } => switch.verb(*to);
     /// Give an entity a tag.
     Tag {
-        /// Who or what.
+        /// The entity.
         what: T = acted,
         /// The tag.
         tag: String = named(Noun::Tag),
     } => "tag";
     /// Take a tag away from an entity.
     Untag {
-        /// Who or what.
+        /// The entity.
         what: T = acted,
         /// The tag.
         tag: String = named(Noun::Tag),
@@ -173,7 +173,7 @@ actions! {
     Collect {
         /// The pickup.
         what: T = acted,
-        /// Who collects it.
+        /// The collector.
         to: T = other,
     } => "collect";
     /// Show a text.
@@ -187,12 +187,12 @@ actions! {
     Cue {
         /// Its name.
         name: String = named(Noun::New),
-        /// The detector that whoever hears it sees; that of the event if it does not say.
+        /// The detector that the reactions to it see. The default is that of the event.
         on: Option<T> = maybe_other,
-        /// The subject that whoever hears it sees; that of the event if it does not say.
+        /// The subject that the reactions to it see. The default is that of the event.
         who: Option<T> = maybe_other,
     } => "cue";
-    /// Send an event by hand: whoever waits for it hears of it, and nothing else changes.
+    /// Send an event by hand: the reactions to it run, and nothing else changes.
     Send {
         /// The event; it has the cause [`Cause::Hand`](crate::Cause::Hand).
         event: EventKind = with(sent),

@@ -159,7 +159,7 @@ impl Action {
         Self::Cue { name: name.into(), on: None, who: None }
     }
 
-    /// Send a cue of somebody, who is its subject, whatever the event.
+    /// Send a cue with this subject, whatever the event.
     pub fn cue_of(who: impl Into<String>, name: impl Into<String>) -> Self {
         Self::Cue { name: name.into(), on: None, who: Some(who.into()) }
     }
