@@ -5,7 +5,7 @@ use hazuro::scene::{Body, Field, Legs, Part, Zone};
 use serde::Serialize;
 
 use crate::code::Code;
-use crate::keys::shape::{pose_keys, shaped};
+use crate::keys::shape::{pose_keys, posed, shaped};
 use crate::read::Reader;
 use crate::table::{Degrees, Notation, Table};
 
@@ -51,22 +51,12 @@ shaped! {
     }
 }
 
-shaped! {
+posed! {
     /// A named shape of a body.
-    #[derive(Default, Serialize)]
     PartKeys {
         /// Its name; needed.
         #[serde(skip_serializing_if = "Option::is_none")]
         name: Option<String>,
-        /// Its centre, from the body's origin.
-        #[serde(skip_serializing_if = "Option::is_none")]
-        at: Option<[f64; 3]>,
-        /// Degrees about Y, counter-clockwise from above.
-        #[serde(skip_serializing_if = "Option::is_none")]
-        turn: Option<f64>,
-        /// A quaternion, as in glTF.
-        #[serde(skip_serializing_if = "Option::is_none")]
-        rotation: Option<[f64; 4]>,
     }
 }
 
@@ -175,7 +165,7 @@ impl Table for Part {
             return None;
         };
         let shape = reader.shape(keys.given(), field)?;
-        let pose = reader.pose((keys.at, keys.turn, keys.rotation), field);
+        let pose = reader.pose(keys.pose(), field);
         Some(Self::new(name, shape).at(pose))
     }
 }

@@ -3,6 +3,7 @@
 use std::ops::Range;
 
 use hazuro::Scene;
+use hazuro::scene::Fault;
 use hazuro_format::{Code, Cure, Finding, Known, Provided, Severity, Source, read_action};
 use rhai::{AST, ASTNode, Dynamic, Expr, Position};
 use serde_json::{Map, Value};
@@ -100,7 +101,7 @@ pub(crate) fn said(source: &Source, tree: &AST) -> Vec<(String, Range<usize>)> {
     said
 }
 
-fn finding(source: &Source, position: Position, fault: &hazuro::scene::Fault) -> Finding {
+fn finding(source: &Source, position: Position, fault: &Fault) -> Finding {
     Finding::of_fault(fault).at(source, span(source, position))
 }
 
@@ -233,28 +234,60 @@ fn unknown(
     finding.with_help(Cure::nearest(name, known.iter().copied(), all))
 }
 
-/// What is wrong with an action that stands there with all it says.
+/// What is wrong with an action, as far as it stands there.
 fn bad_action(source: &Source, keys: &Expr, scene: &Scene) -> Option<Finding> {
     let place = keys.position();
-    let (Value::Object(map), whole) = value(keys)? else { return None };
     let bad = |message: String| {
         let finding = Finding::new(Severity::Error, Code::BadAction, message);
         Some(finding.at(source, span(source, place)))
     };
-    match read_action(Value::Object(map)) {
-        // Of what is worked out later only the keys are known.
-        Err(why) if whole || why.starts_with("there is no key") => bad(why),
-        Err(_) => None,
-        Ok(_) if !whole => None,
-        Ok(action) => {
-            let fault = scene.faults_of(&action).into_iter().next()?;
-            Some(finding(source, place, &fault))
+    // What is worked out later is an entity or a number.
+    for later in [Value::from(LATER), Value::from(1)] {
+        let (keys, whole) = value_with(keys, &later)?;
+        if !keys.is_object() {
+            return None;
+        }
+        match read_action(keys) {
+            // Otherwise only the keys are known.
+            Err(why) if whole || why.starts_with("there is no key") => return bad(why),
+            Err(_) => {}
+            Ok(action) => {
+                let stands_there = |fault: &Fault| match fault {
+                    Fault::Unknown { name, .. } => whole || name != LATER,
+                    _ => whole,
+                };
+                let fault = scene.faults_of(&action).into_iter().find(stands_there)?;
+                let name = match &fault {
+                    Fault::Unknown { name, .. } => quoted(source, place, name),
+                    _ => None,
+                };
+                let at = name.unwrap_or_else(|| span(source, place));
+                return Some(Finding::of_fault(&fault).at(source, at));
+            }
         }
     }
+    None
 }
+
+/// The first text after a place that is this word. What is all of one piece is put together when it is read,
+/// and has no places of its own.
+fn quoted(source: &Source, after: Position, word: &str) -> Option<Range<usize>> {
+    let start = span(source, after).start;
+    let found = source.text().get(start..)?.find(&format!("\"{word}\""))?;
+    let first = start + found + 1;
+    Some(first..first + word.len())
+}
+
+/// A word that stands for what a text turns out to be.
+const LATER: &str = "who";
 
 /// An expression as a value, and whether all of it stands there; what does not is told as a text.
 fn value(expression: &Expr) -> Option<(Value, bool)> {
+    value_with(expression, &Value::from(LATER))
+}
+
+/// The same with something else for what does not stand there.
+fn value_with(expression: &Expr, later: &Value) -> Option<(Value, bool)> {
     Some(match expression {
         Expr::StringConstant(text, _) => (Value::String(text.to_string()), true),
         Expr::BoolConstant(flag, _) => (Value::Bool(*flag), true),
@@ -262,23 +295,23 @@ fn value(expression: &Expr) -> Option<(Value, bool)> {
         Expr::FloatConstant(number, _) => (Value::from(**number), true),
         Expr::DynamicConstant(constant, _) => (constant_value(constant)?, true),
         Expr::Array(items, _) => {
-            let (values, whole) = all(items.iter())?;
+            let (values, whole) = all(items.iter(), later)?;
             (Value::Array(values), whole)
         }
         Expr::Map(map, _) => {
-            let (values, whole) = all(map.0.iter().map(|(_, value)| value))?;
+            let (values, whole) = all(map.0.iter().map(|(_, value)| value), later)?;
             let keys = map.0.iter().map(|(key, _)| key.name.to_string());
             (Value::Object(keys.zip(values).collect()), whole)
         }
-        _ => (Value::String("who".into()), false),
+        _ => (later.clone(), false),
     })
 }
 
-fn all<'a>(items: impl Iterator<Item = &'a Expr>) -> Option<(Vec<Value>, bool)> {
+fn all<'a>(items: impl Iterator<Item = &'a Expr>, later: &Value) -> Option<(Vec<Value>, bool)> {
     let mut whole = true;
     let values: Option<Vec<Value>> = items
         .map(|item| {
-            let (value, is_whole) = value(item)?;
+            let (value, is_whole) = value_with(item, later)?;
             whole &= is_whole;
             Some(value)
         })

@@ -98,7 +98,39 @@ macro_rules! shaped {
         }
     };
 }
-pub(crate) use shaped;
+
+/// As [`shaped`], with the keys of its pose in what it is a part of.
+macro_rules! posed {
+    ($(#[$about:meta])* $name:ident { $($own:tt)* }) => {
+        $crate::keys::shape::shaped! {
+            $(#[$about])*
+            #[derive(Default, serde::Serialize)]
+            $name {
+                $($own)*
+                /// Its centre, from the origin of what it is a part of.
+                #[serde(skip_serializing_if = "Option::is_none")]
+                at: Option<[f64; 3]>,
+                /// Degrees about Y, counter-clockwise from above.
+                #[serde(skip_serializing_if = "Option::is_none")]
+                turn: Option<f64>,
+                /// A quaternion, as in glTF.
+                #[serde(skip_serializing_if = "Option::is_none")]
+                rotation: Option<[f64; 4]>,
+            }
+        }
+
+        impl $name {
+            /// What gives its pose.
+            pub fn pose(&self) -> $crate::keys::shape::PoseKeys {
+                (self.at, self.turn, self.rotation)
+            }
+        }
+    };
+}
+pub(crate) use {posed, shaped};
+
+/// Where something is: `at`, `turn` and `rotation`.
+pub(crate) type PoseKeys = (Option<[f64; 3]>, Option<f64>, Option<[f64; 4]>);
 
 /// A ball.
 #[derive(Clone, Debug, PartialEq, Deserialize, Serialize, JsonSchema)]
@@ -148,20 +180,9 @@ pub(crate) struct MeshKeys {
     pub triangles: Vec<[u32; 3]>,
 }
 
-shaped! {
+posed! {
     /// A shape somewhere in a bigger one.
-    #[derive(Default, Serialize)]
-    PosedKeys {
-        /// Where, from the origin of the bigger one.
-        #[serde(skip_serializing_if = "Option::is_none")]
-        at: Option<[f64; 3]>,
-        /// Degrees about Y, counter-clockwise from above.
-        #[serde(skip_serializing_if = "Option::is_none")]
-        turn: Option<f64>,
-        /// A quaternion, as in glTF.
-        #[serde(skip_serializing_if = "Option::is_none")]
-        rotation: Option<[f64; 4]>,
-    }
+    PosedKeys {}
 }
 
 impl PosedKeys {
@@ -235,7 +256,7 @@ impl Given<'_> {
 }
 
 /// Degrees where they give back the same rotation to the last bit, else the quaternion.
-pub(crate) fn pose_keys(pose: &Pose) -> (Option<[f64; 3]>, Option<f64>, Option<[f64; 4]>) {
+pub(crate) fn pose_keys(pose: &Pose) -> PoseKeys {
     let at = (pose.position != hazuro::glam::DVec3::ZERO).then(|| pose.position.to_array());
     if pose.rotation == DQuat::IDENTITY {
         return (at, None, None);

@@ -5,7 +5,7 @@ use hazuro::glam::DQuat;
 use hazuro::scene::Field;
 
 use crate::code::Code;
-use crate::keys::shape::Given;
+use crate::keys::shape::{Given, PoseKeys};
 use crate::read::reader::Reader;
 
 impl Reader<'_> {
@@ -14,7 +14,7 @@ impl Reader<'_> {
         if let Some(any) = given.any {
             let posed = any.iter().enumerate().map(|(index, keys)| {
                 let field = field.key("any").item(index);
-                let pose = self.pose((keys.at, keys.turn, keys.rotation), &field);
+                let pose = self.pose(keys.pose(), &field);
                 let shape = self.shape(keys.given(), &field)?;
                 Some(Posed { shape, pose })
             });
@@ -36,21 +36,13 @@ impl Reader<'_> {
     }
 
     /// As [`pose`](Self::pose); none if no key of it is there.
-    pub(crate) fn pose_if(
-        &mut self,
-        keys: (Option<[f64; 3]>, Option<f64>, Option<[f64; 4]>),
-        field: &Field,
-    ) -> Option<Pose> {
+    pub(crate) fn pose_if(&mut self, keys: PoseKeys, field: &Field) -> Option<Pose> {
         let (at, turn, rotation) = &keys;
         let given = at.is_some() || turn.is_some() || rotation.is_some();
         given.then(|| self.pose(keys, field))
     }
 
-    pub(crate) fn pose(
-        &mut self,
-        (at, turn, rotation): (Option<[f64; 3]>, Option<f64>, Option<[f64; 4]>),
-        field: &Field,
-    ) -> Pose {
+    pub(crate) fn pose(&mut self, (at, turn, rotation): PoseKeys, field: &Field) -> Pose {
         let pose = Pose::from(at.unwrap_or_default());
         match (turn, rotation) {
             (Some(_), Some(_)) => {

@@ -24,9 +24,20 @@ fn what_is_wrong_with_a_script_is_found_when_it_is_loaded() {
         ("", "fn f() { eval(\"1\"); }", "yard.rhai:1:10 "),
         ("", "fn f(event) {\n  let a = event.whoo;\n}", "yard.rhai:2:17 an event has no `whoo`"),
         ("", "fn f(event) { event.who.hight }", "yard.rhai:1:25 an entity has no `hight`"),
-        ("", "fn f() { act(#{ enable: \"paad\" }); }", "yard.rhai:1:14 there is no entity named"),
+        ("", "fn f() { act(#{ enable: \"paad\" }); }", "yard.rhai:1:26 there is no entity named"),
         ("", "fn f() { act(#{ enabel: \"pad\" }); }", "yard.rhai:1:14 there is no key `enabel`"),
         ("", "fn f(event) { act(#{ enabel: event.on }); }", "yard.rhai:1:19 there is no key"),
+        // Names stand there though the rest is worked out later.
+        (
+            "",
+            "fn f(event) { act(#{ move: event.on, to: \"paad\" }); }",
+            "yard.rhai:1:43 there is no entity named `paad`",
+        ),
+        (
+            "",
+            "fn f(event) { let s = 2.0; act(#{ move: \"paad\", to: \"home\", over: s }); }",
+            "yard.rhai:1:42 there is no entity named `paad`",
+        ),
         ("", "fn f() { count(\"rnigs\") }", "yard.rhai:1:16 there is no count named `rnigs`"),
         ("", "fn f() { if flag(\"open\") { } }", "yard.rhai:1:18 there is no flag named `open`"),
         (
