@@ -5,6 +5,7 @@ use std::sync::Arc;
 
 use hazuro::scene::{Selector, Trigger};
 use hazuro::{By, Entry, Happening, Input, Scene, Time};
+use hazuro_demo::{File, SCENE, SCRIPT};
 use hazuro_format::{Finding, Source};
 use hazuro_script::{Scripts, read_scene_with};
 use hazuro_verify::{Miss, Playtest, Question, Report, explain, read_playtest, run_playtest};
@@ -12,17 +13,13 @@ use hazuro_verify::{Miss, Playtest, Question, Report, explain, read_playtest, ru
 use crate::output::{Table, report, say};
 use crate::{DemoPlay, Ending};
 
-const SCENE: &str = include_str!("../../../demo/tidemill/tidemill.scene.toml");
-const SCRIPT: &str = include_str!("../../../demo/tidemill/mill.rhai");
-
 /// One play of the demo.
 struct Story {
     name: DemoPlay,
     title: &'static str,
     /// What it shows, in a few words.
     shows: &'static str,
-    /// Its file, and the text of that.
-    file: (&'static str, &'static str),
+    file: File,
 }
 
 const STORIES: [Story; 4] = [
@@ -32,10 +29,7 @@ const STORIES: [Story; 4] = [
                 seconds\nafter the last player has left. A heron starts on the pad: it must not \
                 count.",
         shows: "a gate that opens for players",
-        file: (
-            "demo/tidemill/gate.playtest.toml",
-            include_str!("../../../demo/tidemill/gate.playtest.toml"),
-        ),
+        file: hazuro_demo::GATE,
     },
     Story {
         name: DemoPlay::Yard,
@@ -43,10 +37,7 @@ const STORIES: [Story; 4] = [
                 a\nloose plank, an owl that watches and a weathercock that turns to the nearest \
                 sack.",
         shows: "clicks, drags, prompts, a watcher, a target",
-        file: (
-            "demo/tidemill/yard.playtest.toml",
-            include_str!("../../../demo/tidemill/yard.playtest.toml"),
-        ),
+        file: hazuro_demo::YARD,
     },
     Story {
         name: DemoPlay::Mill,
@@ -54,10 +45,7 @@ const STORIES: [Story; 4] = [
                 a\nmillstone is lifted after some training, reeds are cut once the sickle is in \
                 hand.",
         shows: "pickups, stats, effects, needs",
-        file: (
-            "demo/tidemill/mill.playtest.toml",
-            include_str!("../../../demo/tidemill/mill.playtest.toml"),
-        ),
+        file: hazuro_demo::MILL,
     },
     Story {
         name: DemoPlay::Granary,
@@ -65,10 +53,7 @@ const STORIES: [Story; 4] = [
                 chute,\na ladder climbed, a jump measured, and what drifts on the creek is topped up \
                 to nine.",
         shows: "a hoist, carrying, throwing, a ladder, jumps",
-        file: (
-            "demo/tidemill/granary.playtest.toml",
-            include_str!("../../../demo/tidemill/granary.playtest.toml"),
-        ),
+        file: hazuro_demo::GRANARY,
     },
 ];
 
@@ -95,15 +80,15 @@ struct Mill {
 
 impl Mill {
     fn read() -> Result<Self, Vec<Finding>> {
-        let scene = Source::new("demo/tidemill/tidemill.scene.toml", SCENE);
-        let script = |path: &Path| Ok(Source::new(path.to_string_lossy(), SCRIPT));
+        let scene = Source::new(SCENE.name, SCENE.text);
+        let script = |path: &Path| Ok(Source::new(path.to_string_lossy(), SCRIPT.text));
         let (scene, scripts) = read_scene_with(&scene, &script)?;
         let scene = Arc::new(scene);
         Ok(Self { table: Table::new(&scene), scene, scripts })
     }
 
     fn playtest(&self, story: &Story) -> Result<Playtest, Vec<Finding>> {
-        let (name, text) = story.file;
+        let File { name, text } = story.file;
         let playtest = read_playtest(&Source::new(name, text), self.scene.clone())?;
         Ok(playtest.with_scripts(self.scripts.clone()))
     }

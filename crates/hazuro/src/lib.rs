@@ -75,7 +75,12 @@ pub use state::{
 };
 pub use time::Time;
 
-/// The README's own example, so that it stays true.
+/// The example of this crate's README, so that it stays true.
+#[doc = include_str!("../README.md")]
+#[cfg(doctest)]
+struct ReadmeOfCrate;
+
+/// That of the whole project's, too.
 #[doc = include_str!("../../../README.md")]
 #[cfg(doctest)]
 struct Readme;
