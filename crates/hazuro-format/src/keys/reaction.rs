@@ -31,6 +31,9 @@ macro_rules! trigger_keys {
             /// With `stat`, `empty` and `full`: only of this stat.
             #[serde(skip_serializing_if = "Option::is_none")]
             pub of: Option<String>,
+            /// Only of these subjects: a name, `kind:...`, `tag:...`, `layer:...`, or a list of them.
+            #[serde(skip_serializing_if = "Option::is_none")]
+            pub who: Option<Names>,
             /// With an event that begins a detection: only when nobody was detected before.
             #[serde(skip_serializing_if = "Option::is_none")]
             pub first: Option<bool>,

@@ -5,7 +5,7 @@ use hazuro::scene::{Action, Again, Field, Per, Reaction, Selector, Trigger};
 use crate::action::{ActionKeys, BadAction, read_action};
 use crate::code::Code;
 use crate::cure::Cure;
-use crate::keys::one_or_many::OneOrMany;
+use crate::keys::one_or_many::{Names, OneOrMany};
 use crate::keys::reaction::{ReactionKeys, TriggerKeys};
 use crate::read::reader::Reader;
 
@@ -190,14 +190,27 @@ const EVENTS: &str = "give one of: start, enter, exit, inside, touch, untouch, h
 /// # Errors
 /// What is wrong with it.
 pub(crate) fn read_trigger(keys: &TriggerKeys) -> Result<Vec<Trigger>, BadAction> {
-    let TriggerKeys { start, cue, of, first, last, .. } = keys;
+    let TriggerKeys { start, cue, of, who, first, last, .. } = keys;
     let bad = |key, code, message: &str, help: Cure| {
         Err(BadAction { key, code, message: message.into(), help, formula: None })
     };
     let edge = first.or(*last).unwrap_or_default();
+    let whom = |names: &Names| -> Vec<Selector> {
+        names.all().iter().map(|name| Selector::from(name.as_str())).collect()
+    };
+    let subjects = who.as_ref().map_or(vec![None], |who| whom(who).into_iter().map(Some).collect());
     let detected = keys.events().map(|(event, names)| {
-        let on = names.all().iter().map(|on| Selector::from(on.as_str()));
-        on.map(|on| Trigger::Detected { event, on, edge, of: of.clone() }).collect()
+        let pairs = whom(names)
+            .into_iter()
+            .flat_map(|on| subjects.iter().map(move |who| (on.clone(), who)));
+        let trigger = |(on, who): (Selector, &Option<Selector>)| Trigger::Detected {
+            event,
+            on,
+            edge,
+            of: of.clone(),
+            who: who.clone(),
+        };
+        pairs.map(trigger).collect()
     });
     let others = [start.map(|_| Trigger::Start), cue.as_ref().map(Trigger::cue)];
     let others = others.into_iter().flatten().map(|trigger| vec![trigger]);
@@ -220,6 +233,10 @@ pub(crate) fn read_trigger(keys: &TriggerKeys) -> Result<Vec<Trigger>, BadAction
             "`start = false` waits for nothing",
             "write start = true".into(),
         );
+    }
+    if who.is_some() && event.detector().is_none() {
+        let message = "`who` goes with an event that has a detector and a subject, as `enter`";
+        return bad("who", Code::NoPartner, message, "test it in `if` instead".into());
     }
     if first.is_some() && !event.is_opening() {
         let message = "`first` goes with an event that begins a detection, as `enter`";

@@ -47,10 +47,11 @@ fn trigger(trigger: &Trigger) -> TriggerKeys {
     let none = TriggerKeys::default();
     match trigger {
         Trigger::Start => TriggerKeys { start: Some(true), ..none },
-        Trigger::Detected { event, on, edge, of } => {
+        Trigger::Detected { event, on, edge, of, who } => {
             let first = (*edge && event.is_opening()).then_some(true);
             let last = (*edge && !event.is_opening()).then_some(true);
-            let mut keys = TriggerKeys { first, last, of: of.clone(), ..none };
+            let who = who.as_ref().map(|who| who.to_string().into());
+            let mut keys = TriggerKeys { first, last, of: of.clone(), who, ..none };
             if let Some(key) = keys.event_mut(*event) {
                 *key = Some(on.to_string().into());
             }

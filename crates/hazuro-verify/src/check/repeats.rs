@@ -109,10 +109,13 @@ fn meet(scene: &Scene, one: &Trigger, other: &Trigger) -> bool {
         (Trigger::Start, Trigger::Start) => true,
         (Trigger::Cue(one), Trigger::Cue(other)) => one == other,
         (Trigger::Detected { event, .. }, Trigger::Detected { event: its, .. }) => {
-            event == its && {
-                let all = detectors(scene, other);
-                detectors(scene, one).iter().any(|id| all.contains(id))
-            }
+            let alike =
+                |one: &[EntityId], other: &[EntityId]| one.iter().any(|id| other.contains(id));
+            let subjects = one.subjects().zip(other.subjects());
+            let whom = |subjects| scene.select(subjects).unwrap_or_default();
+            event == its
+                && alike(&detectors(scene, one), &detectors(scene, other))
+                && subjects.is_none_or(|(one, other)| alike(&whom(one), &whom(other)))
         }
         _ => false,
     }

@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use hazuro::scene::Facts;
 use hazuro::{Happening, Play, Time};
-use hazuro_format::Source;
+use hazuro_format::{Source, write_scene};
 use hazuro_script::read_scene;
 use hazuro_verify::check_scene;
 
@@ -295,4 +295,21 @@ fn conditions_ask_for_stats_counts_flags_and_effects() {
         assert!(holds(condition), "{condition}");
     }
     assert!(!holds("on.stat.health > 1"), "a pad has none, which is a problem, not true");
+}
+
+#[test]
+fn an_event_may_be_of_certain_subjects_only() {
+    let done = "do = [{ count = \"tokens\", add = 1 }]";
+    for who in ["\"miller\"", "\"kind:person\"", "[\"tag:person\", \"miller\"]"] {
+        let lines = format!("on = {{ enter = \"pad\", who = {who} }}\n{done}");
+        assert_eq!(found(&lines), [""; 0], "{who}");
+        let scene = read_scene(&Source::new("f", format!("{BEFORE}{lines}"))).unwrap();
+        let again = write_scene(&scene);
+        assert_eq!(read_scene(&Source::new("g", again)).unwrap(), scene);
+    }
+    let who = |who: &str| format!("on = {{ enter = \"pad\", who = \"{who}\" }}\n{done}");
+    bad(&who("mller"), "28:29 unknown-name there is no entity named `mller`");
+    bad(&who("tag:persn"), "28:29 unknown-name there is no tag named `persn`");
+    let cue = format!("on = {{ cue = \"go\", who = \"miller\" }}\n{done}");
+    bad(&cue, "28:26 no-partner `who` goes with an event that has a detector and a subject");
 }

@@ -27,6 +27,8 @@ pub enum Trigger {
         edge: bool,
         /// Of an event of stats, only of this one.
         of: Option<String>,
+        /// Only of these subjects.
+        who: Option<Selector>,
     },
     /// The cue of this name is sent.
     Cue(String),
@@ -35,7 +37,7 @@ pub enum Trigger {
 impl Trigger {
     /// Any event of a detector. Without a detector, as for `start` and `cue`, it never happens.
     pub fn of(event: EventKind, on: impl Into<Selector>) -> Self {
-        Self::Detected { event, on: on.into(), edge: false, of: None }
+        Self::Detected { event, on: on.into(), edge: false, of: None, who: None }
     }
 
     /// Somebody comes into the zone.
@@ -168,28 +170,61 @@ impl Trigger {
 
     /// Only when nobody was detected before, or when nobody is any more.
     #[must_use]
-    pub fn at_edge(self) -> Self {
-        match self {
-            Self::Detected { event, on, of, .. } => Self::Detected { event, on, edge: true, of },
-            other => other,
+    pub fn at_edge(mut self) -> Self {
+        if let Self::Detected { edge, .. } = &mut self {
+            *edge = true;
         }
+        self
     }
 
     /// Only of this stat.
     #[must_use]
-    pub fn of_stat(self, stat: impl Into<String>) -> Self {
-        match self {
-            Self::Detected { event, on, edge, .. } => {
-                Self::Detected { event, on, edge, of: Some(stat.into()) }
-            }
-            other => other,
+    pub fn of_stat(mut self, stat: impl Into<String>) -> Self {
+        if let Self::Detected { of, .. } = &mut self {
+            *of = Some(stat.into());
         }
+        self
+    }
+
+    /// Only of these subjects: one, or all of a kind, in a layer or with a tag. What gets the tag later is
+    /// one of them, too. Nothing else changes: with [`at_edge`](Self::at_edge) all subjects count for whether anybody
+    /// is inside.
+    ///
+    /// ```
+    /// use hazuro::{Play, Scene, geometry::Shape};
+    /// use hazuro::scene::{Body, Entity, Trigger, Zone};
+    /// let ball = || Body::new(Shape::Sphere { radius: 0.1 });
+    /// let scene = Scene::builder("Yard")
+    ///     .entity(Entity::new("ada").tags(["player"]).body(ball()))
+    ///     .entity(Entity::new("dog").body(ball()))
+    ///     .entity(Entity::new("pad").zone(Zone::new(Shape::Box { size: [1.0; 3] })))
+    ///     .build()?;
+    /// let mut play = Play::new(scene);
+    /// play.on(Trigger::enter("pad").of_subject("tag:player"), |_, act| act.add("players", 1))?;
+    /// play.step();
+    /// assert_eq!(play.count("players"), 1);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    #[must_use]
+    pub fn of_subject(mut self, subjects: impl Into<Selector>) -> Self {
+        if let Self::Detected { who, .. } = &mut self {
+            *who = Some(subjects.into());
+        }
+        self
     }
 
     /// The stat that it waits for, if it names one.
     pub fn stat_name(&self) -> Option<&str> {
         match self {
             Self::Detected { of, .. } => of.as_deref(),
+            Self::Start | Self::Cue(_) => None,
+        }
+    }
+
+    /// The subjects that it waits for, if it names any.
+    pub fn subjects(&self) -> Option<&Selector> {
+        match self {
+            Self::Detected { who, .. } => who.as_ref(),
             Self::Start | Self::Cue(_) => None,
         }
     }
@@ -222,14 +257,15 @@ impl fmt::Display for Trigger {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self {
             Self::Start => f.write_str("start"),
-            Self::Detected { event, on, edge, of } => {
+            Self::Detected { event, on, edge, of, who } => {
                 let edge = match edge {
                     false => "",
                     true if event.is_opening() => "first ",
                     true => "last ",
                 };
                 write!(f, "{edge}{event} {on}")?;
-                of.as_ref().map_or(Ok(()), |of| write!(f, " ({of})"))
+                of.as_ref().map_or(Ok(()), |of| write!(f, " ({of})"))?;
+                who.as_ref().map_or(Ok(()), |who| write!(f, " by {who}"))
             }
             Self::Cue(name) => write!(f, "cue {name}"),
         }

@@ -15,6 +15,29 @@ pub(crate) enum Group {
     Any,
 }
 
+/// The subjects that somebody waits for.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Subjects {
+    One(EntityId),
+    All(Group),
+}
+
+impl Subjects {
+    /// Those that a selector means: the entities, and what they have in common unless one is named.
+    pub fn of((entities, group): (Vec<EntityId>, Option<Group>)) -> Option<Self> {
+        group.map(Self::All).or_else(|| entities.first().copied().map(Self::One))
+    }
+
+    /// Whether an entity with these tags now is one of them.
+    pub fn has(self, scene: &Scene, entity: EntityId, tags: &[TagId]) -> bool {
+        match self {
+            Self::One(one) => one == entity,
+            Self::All(Group::Tag(tag)) => tags.contains(&tag),
+            Self::All(group) => group.has(scene.thing(entity)),
+        }
+    }
+}
+
 /// What is known of those who may come later: tags that something gives, and kinds.
 pub(crate) struct Prospects<'a, T> {
     pub given: &'a BTreeSet<TagId>,

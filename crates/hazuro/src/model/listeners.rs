@@ -7,7 +7,7 @@ use smallvec::SmallVec;
 use crate::describe::{EntityId, EventKind, StatId, TagId, Trigger};
 use crate::fast_hash::FastMap;
 
-use super::{Group, Thing};
+use super::{Group, Subjects, Thing};
 
 /// What a trigger means in a scene.
 #[derive(Clone, Debug, Default)]
@@ -18,6 +18,8 @@ pub(crate) struct Meant {
     pub group: Option<Group>,
     /// The stat that it names.
     pub stat: Option<StatId>,
+    /// The subjects that it names.
+    pub subjects: Option<Subjects>,
 }
 
 /// A listener for an event, and which of its occurrences it wants.
@@ -25,12 +27,21 @@ pub(crate) struct Meant {
 pub(crate) struct Listener<L> {
     /// Listeners to one event hear of it in this order.
     pub order: (i32, L),
-    /// Only when nobody was detected before, or nobody is any more.
-    pub only_edge: bool,
+    /// Which occurrences of its events it wants.
+    pub wanted: Wanted,
     /// Only of this stat.
     pub stat: Option<StatId>,
     /// Only while the detector has this tag.
     pub tag: Option<TagId>,
+}
+
+/// Which occurrences of an event a listener wants.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) struct Wanted {
+    /// Only when nobody was detected before, or nobody is any more.
+    pub only_edge: bool,
+    /// Only of these subjects.
+    pub subjects: Option<Subjects>,
 }
 
 impl<L: Copy> Listener<L> {
@@ -38,7 +49,7 @@ impl<L: Copy> Listener<L> {
         self.order.1
     }
 
-    /// Whether it wants this event of a kind it waits for. An edge is left to a gate.
+    /// Whether it wants this event of a kind it waits for. An edge and the subject are left to gates.
     pub fn hears(&self, stat: Option<StatId>, has: impl Fn(TagId) -> bool) -> bool {
         self.stat.is_none_or(|wanted| stat == Some(wanted)) && self.tag.is_none_or(has)
     }
@@ -101,7 +112,8 @@ impl<L: Copy + Ord> Listeners<L> {
             Some(Group::Tag(tag)) => Some(tag),
             _ => None,
         };
-        let listener = Listener { order, only_edge: trigger.only_edge(), stat: meant.stat, tag };
+        let wanted = Wanted { only_edge: trigger.only_edge(), subjects: meant.subjects };
+        let listener = Listener { order, wanted, stat: meant.stat, tag };
         match trigger {
             Trigger::Start => put(&mut self.at_start, listener),
             Trigger::Cue(name) => put(self.on_cue.entry(name.clone()).or_default(), listener),
@@ -179,8 +191,9 @@ impl<L: Copy + Ord> Listeners<L> {
         self.replaced.get(&key).map_or_else(SmallVec::new, |all| all.iter().copied().collect())
     }
 
-    /// Those who wait for this event, in order.
-    pub fn to(&self, call: &Call<'_>) -> Hearers<L> {
+    /// Those who wait for this event, in order; whoever waits for it in two ways, in the way that is `met`
+    /// if one is.
+    pub fn to(&self, call: &Call<'_>, met: &dyn Fn(Wanted) -> bool) -> Hearers<L> {
         let found = match (call.kind, call.on, call.cue) {
             (EventKind::Start, _, _) => Some(&self.at_start),
             (EventKind::Cue, _, Some(cue)) => self.on_cue.get(cue),
@@ -197,7 +210,11 @@ impl<L: Copy + Ord> Listeners<L> {
             let more = self.by_tag.get(&(call.kind, *tag)).into_iter().flatten();
             all.extend(more.filter(|listener| listener.hears(call.stat, has)).copied());
         }
-        all.sort_unstable_by_key(|listener| listener.order);
+        let met_first =
+            |one: &Listener<L>, other: &Listener<L>| met(other.wanted).cmp(&met(one.wanted));
+        all.sort_unstable_by(|one, other| {
+            one.order.cmp(&other.order).then_with(|| met_first(one, other))
+        });
         all.dedup_by_key(|listener| listener.order);
         all
     }

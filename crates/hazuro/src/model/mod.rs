@@ -32,9 +32,9 @@ use crate::geometry::Pose;
 pub(crate) use admission::Admission;
 pub(crate) use apart::{Kinship, are_apart};
 pub(crate) use door::{Faults, Names};
-pub(crate) use group::{Group, Prospects};
+pub(crate) use group::{Group, Prospects, Subjects};
 pub use key::EntityKey;
-pub(crate) use listeners::{Call, Hearers, Listener, Listeners, Meant};
+pub(crate) use listeners::{Call, Hearers, Listener, Listeners, Meant, Wanted};
 pub(crate) use names::{EffectSpec, LegStats, NameList};
 pub(crate) use senses::{CameraSpec, LimitsSpec, Senses, eyes};
 pub(crate) use thing::{
@@ -442,8 +442,12 @@ impl Scene {
     }
 
     /// The reactions to an event, in order.
-    pub(crate) fn listening(&self, call: &Call<'_>) -> Hearers<ReactionId> {
-        self.listeners.to(call)
+    pub(crate) fn listening(
+        &self,
+        call: &Call<'_>,
+        met: &dyn Fn(Wanted) -> bool,
+    ) -> Hearers<ReactionId> {
+        self.listeners.to(call, met)
     }
 
     /// What is wrong with an action of a reaction of this scene: names that the scene does not
@@ -461,8 +465,12 @@ impl Scene {
     }
 
     /// The reactions that an event ends, and whether only those to the same detector.
-    pub(crate) fn ending(&self, call: &Call<'_>) -> Hearers<(ReactionId, bool)> {
-        self.enders.to(call)
+    pub(crate) fn ending(
+        &self,
+        call: &Call<'_>,
+        met: &dyn Fn(Wanted) -> bool,
+    ) -> Hearers<(ReactionId, bool)> {
+        self.enders.to(call, met)
     }
 
     /// A number that tells whether two scenes number the same things in the same way, so that a

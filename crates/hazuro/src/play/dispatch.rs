@@ -2,7 +2,7 @@
 
 use crate::describe::{EventKind, Per, ReactionId};
 use crate::model::{Call, Listener};
-use crate::react::{ActionContext, Consider, consider};
+use crate::react::{ActionContext, Consider, consider, is_wanted};
 use crate::record::{By, Entry, Happening, Life, Problem};
 use crate::state::{Event, Origin, Scope};
 use crate::why::Witness;
@@ -27,11 +27,12 @@ impl Play {
             tags: tags.and_then(|on| self.state.values.tags.get(&on)).map(Vec::as_slice),
         };
         // Whoever is added while it is told does not hear of it.
-        let reactions = self.scene.listening(&call);
-        let handlers = self.runtime.handlers.hearing(&call);
+        let met = |wanted| is_wanted(wanted, (&self.scene, &self.state), event);
+        let reactions = self.scene.listening(&call, &met);
+        let handlers = self.runtime.handlers.hearing(&call, &met);
         let replaced = self.scene.replaced(&call);
         if !self.state.runs.under_way.is_empty() {
-            let enders = self.scene.ending(&call);
+            let enders = self.scene.ending(&call, &met);
             self.end_runs(&enders, event);
         }
         for (reaction, by) in replaced {
@@ -42,7 +43,7 @@ impl Play {
             handled |= self.consider(listener, event, witness);
         }
         for listener in handlers {
-            if event.edge || !listener.only_edge {
+            if is_wanted(listener.wanted, (&self.scene, &self.state), event) {
                 handled |= self.handle(listener.who(), event);
             }
         }
@@ -78,10 +79,10 @@ impl Play {
         event: &Event,
         witness: &mut W,
     ) -> bool {
-        let (reaction, only_edge) = (listener.who(), listener.only_edge);
+        let (reaction, wanted) = (listener.who(), listener.wanted);
         let (scene, state) = (&*self.scene, &self.state);
         let (failure, unmet, busy) = (None, false, false);
-        let mut look = Consider { scene, state, reaction, event, only_edge, failure, unmet, busy };
+        let mut look = Consider { scene, state, reaction, wanted, event, failure, unmet, busy };
         let reacts = consider(&mut look, witness);
         let (failure, unmet, busy) = (look.failure, look.unmet, look.busy);
         if busy {
@@ -109,7 +110,7 @@ impl Play {
         };
         usage.times += 1;
         usage.ready_at = event.time + wire.cooldown;
-        let turns = if only_edge { self.turns(event) } else { None };
+        let turns = if wanted.only_edge { self.turns(event) } else { None };
         self.begin(reaction, event, turns, witness);
         !passes_on
     }

@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 use std::fmt;
 
 use crate::describe::{Detector, EntityId, Fault, Trigger};
-use crate::model::{Call, Group, Hearers, Listeners, Meant, Scene};
+use crate::model::{Call, Group, Hearers, Listeners, Meant, Scene, Subjects, Wanted};
 use crate::record::Failure;
 
 /// What a handler may return: nothing, or a result whose error is reported.
@@ -116,8 +116,8 @@ impl<R: ?Sized> Handlers<R> {
     }
 
     /// Those who wait for the event.
-    pub fn hearing(&self, call: &Call<'_>) -> Hearers<usize> {
-        self.listeners.to(call)
+    pub fn hearing(&self, call: &Call<'_>, met: &dyn Fn(Wanted) -> bool) -> Hearers<usize> {
+        self.listeners.to(call, met)
     }
 
     pub fn slot(&mut self, whose: Whose<'_>) -> Option<&mut Slot<R>> {
@@ -150,7 +150,8 @@ fn meant(scene: &Scene, trigger: &Trigger) -> Result<Meant, Fault> {
     if stat.is_some() && detector != Detector::Stats {
         return Err(Fault::NoStat { event });
     }
-    Ok(Meant { detectors, group, stat })
+    let subjects = trigger.subjects().map(|subjects| scene.select_group(subjects)).transpose()?;
+    Ok(Meant { detectors, group, stat, subjects: subjects.and_then(Subjects::of) })
 }
 
 /// A handler by its number, or a routine by its name.

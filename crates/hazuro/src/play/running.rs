@@ -8,7 +8,7 @@ use crate::Time;
 use crate::describe::most::MAX_RUNS;
 use crate::describe::{Action, Again, Fault, Formula, Quantity, Range, ReactionId, Wait, range};
 use crate::model::{Hearers, TargetRef};
-use crate::react::{holds, still_so};
+use crate::react::{holds, is_wanted, still_so};
 use crate::record::{By, Life, Problem, Stopped};
 use crate::state::{Event, Queued, Run, Scheduled, Scope, Thread};
 use crate::why::Witness;
@@ -370,7 +370,10 @@ impl Play {
 
     /// Ends the runs that an event ends.
     pub(super) fn end_runs(&mut self, enders: &Hearers<(ReactionId, bool)>, event: &Event) {
-        for listener in enders.iter().filter(|it| event.edge || !it.only_edge) {
+        for listener in enders {
+            if !is_wanted(listener.wanted, (&self.scene, &self.state), event) {
+                continue;
+            }
             let (reaction, same) = listener.who();
             let why = (reaction, Stopped::Until);
             stop(&mut self.state, &mut self.runtime.entries, why, |run| {

@@ -2,16 +2,21 @@
 
 use crate::Time;
 use crate::describe::{Again, Condition, EntityId, Per, ReactionId};
-use crate::model::Scene;
+use crate::model::{Scene, Subjects, Wanted};
 use crate::state::{Event, Moment, Scope, State, Usage};
 use crate::why::{Chain, Check, Evidence, Gate, Witness, asked, go_on, run};
 
 /// The gates of a reaction, in order.
-const fn gates<'a>() -> [Check<Consider<'a>>; 5] {
+const fn gates<'a>() -> [Check<Consider<'a>>; 6] {
     [
         Check {
+            gate: Gate::Subject,
+            passes: |look| is_subject(look.wanted, (look.scene, look.state), look.event),
+            evidence: |_| Evidence::None,
+        },
+        Check {
             gate: Gate::OnlyOne,
-            passes: |look| look.event.edge || !look.only_edge,
+            passes: |look| look.event.edge || !look.wanted.only_edge,
             evidence: |look| {
                 let zone = look.event.on;
                 let detected = zone.zip(look.event.kind.detector());
@@ -62,9 +67,9 @@ pub(crate) struct Consider<'a> {
     pub scene: &'a Scene,
     pub state: &'a State,
     pub reaction: ReactionId,
+    /// Which occurrences it wants.
+    pub wanted: Wanted,
     pub event: &'a Event,
-    /// Whether it wants only the first to come or the last to go.
-    pub only_edge: bool,
     /// Why the condition could not be tested, if so.
     pub failure: Option<String>,
     /// Whether everything but the condition would have let it react.
@@ -97,6 +102,19 @@ impl Consider<'_> {
             false
         })
     }
+}
+
+/// Whether the subject of an event is one of those that are waited for, if any are named.
+fn is_subject(wanted: Wanted, (scene, state): (&Scene, &State), event: &Event) -> bool {
+    let is_one = |subjects: Subjects| {
+        event.who.is_some_and(|who| subjects.has(scene, who, state.tags(scene, who)))
+    };
+    wanted.subjects.is_none_or(is_one)
+}
+
+/// Whether an event is one that is wanted of those that are waited for: by its edge, and its subject.
+pub(crate) fn is_wanted(wanted: Wanted, play: (&Scene, &State), event: &Event) -> bool {
+    (event.edge || !wanted.only_edge) && is_subject(wanted, play, event)
 }
 
 /// Runs the gates of a reaction for an event.

@@ -13,6 +13,6 @@ mod stats;
 mod trips;
 
 pub(crate) use apply::{ActionContext, face};
-pub(crate) use gates::{Consider, consider, holds, still_so};
+pub(crate) use gates::{Consider, consider, holds, is_wanted, still_so};
 pub(crate) use hands::{Release, hold};
 pub(crate) use side_effects::SideEffects;

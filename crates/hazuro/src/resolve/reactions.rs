@@ -7,7 +7,9 @@ use crate::describe::{
     Trigger, range,
 };
 use crate::model::door::Names;
-use crate::model::{Group, Listeners, Meant, Prospects, Role, TargetRef, Thing, Wire, door};
+use crate::model::{
+    Group, Listeners, Meant, Prospects, Role, Subjects, TargetRef, Thing, Wire, door,
+};
 
 use super::resolver::Resolver;
 
@@ -297,7 +299,7 @@ impl Resolver {
         trigger: &Trigger,
         field: &Field,
     ) -> Meant {
-        let of = field.key("of");
+        let (of, who) = (field.key("of"), field.key("who"));
         let field = field.key(trigger.event().word());
         let (event, on, edge) = match trigger {
             Trigger::Cue(name) => {
@@ -320,8 +322,12 @@ impl Resolver {
             }
             self.stat(name, &of)
         });
+        let subjects = trigger.subjects().and_then(|subjects| {
+            let found = self.select(subjects, things, &who)?;
+            Subjects::of(found)
+        });
         let Some((mut detectors, group)) = self.select(on, things, &field) else {
-            return Meant { stat, ..Meant::default() };
+            return Meant { stat, subjects, ..Meant::default() };
         };
         if matches!(group, Some(Group::Any | Group::Layers(_))) {
             detectors.retain(|entity| things[entity.index()].has(detector));
@@ -335,7 +341,7 @@ impl Resolver {
             let name = on.to_string();
             self.error(field, Fault::NoDetector { event, detector, name, relative });
         }
-        Meant { detectors, group, stat }
+        Meant { detectors, group, stat, subjects }
     }
 
     /// Whether something with such a detector may belong to a group later.

@@ -47,6 +47,8 @@ pub enum Gate {
     Edge,
     /// The impact is hard enough.
     Hard,
+    /// The subject is one of those that the reaction waits for.
+    Subject,
     /// For `first` and `last`: nobody else is inside.
     OnlyOne,
     /// A reaction that happens once has not happened yet.
@@ -92,6 +94,7 @@ impl Gate {
             Self::Held => ("held", "key is held long enough"),
             Self::Hard => ("hard", "impact is hard enough"),
             Self::Edge => ("edge", "it comes in or leaves"),
+            Self::Subject => ("subject", "a subject that it waits for"),
             Self::OnlyOne => ("only-one", "nobody else is inside"),
             Self::Once => ("once", "not used up"),
             Self::Cooldown => ("cooldown", "cooldown is over"),

@@ -181,6 +181,9 @@ impl Verdict {
                 "`{who_name}` was inside already, or only passed for an instant: it fires when one \
                  comes in or leaves"
             ),
+            (Gate::Subject, _) => {
+                format!("let `who` beside its event mean `{who_name}` too, or take that away")
+            }
             (Gate::OnlyOne, _) => {
                 "take away `first` or `last`, or let the others leave before".into()
             }

@@ -2,7 +2,7 @@
 
 use crate::support;
 
-use hazuro::scene::{Action, Condition, Entity, Fault, Named, Reaction, Trigger};
+use hazuro::scene::{Action, Condition, Entity, Fault, Kind, Named, Reaction, Trigger};
 use hazuro::{By, Happening, Input, Play, Problem, Time};
 use support::{ball, cube, play_until, story, words, yard};
 
@@ -214,4 +214,63 @@ fn a_reaction_waits_for_any_detector_or_for_those_in_a_layer() {
     assert_eq!((play.count("wet"), play.count("any")), (1, 2));
     let unknown = yard().reaction(Reaction::on(Trigger::enter("layer:wte"))).build().unwrap_err();
     assert!(unknown.to_string().contains("`wte`"), "{unknown}");
+}
+
+#[test]
+fn a_reaction_may_wait_for_certain_subjects_only() {
+    let dog = || Entity::new("dog").at([0.0, 0.0, 9.0]).body(ball(0.3));
+    let of = |count: &str, trigger: Trigger| Reaction::on(trigger).then(Action::add(count, 1));
+    let enter = |who: &str| Trigger::enter("pad").of_subject(who);
+    let scene = yard()
+        .kind(Kind::new("pet").layers(["low"]))
+        .entity(dog().kind("pet").tags(["wet"]))
+        .reaction(of("name", enter("dog")))
+        .reaction(of("kind", enter("kind:pet")))
+        .reaction(of("layer", enter("layer:low")))
+        .reaction(of("tag", enter("tag:wet")))
+        .reaction(of("any", enter("*")))
+        .reaction(of("ball", enter("ball")))
+        .reaction(Reaction::on(enter("ball")).or(enter("dog")).then(Action::add("both", 1)))
+        .build()
+        .unwrap();
+    let mut play = Play::new(scene);
+    let visit = |play: &mut Play, who: &str| {
+        for x in [0.0, 9.0] {
+            play.place(who, [x, 0.0, 0.0]).unwrap();
+            play.step();
+        }
+    };
+    let all = ["name", "kind", "layer", "tag", "any", "ball", "both"];
+    let counts = |play: &Play| all.map(|name| play.count(name));
+    visit(&mut play, "dog");
+    assert_eq!(counts(&play), [1, 1, 1, 1, 1, 0, 1]);
+    visit(&mut play, "ball");
+    assert_eq!(counts(&play), [1, 1, 1, 1, 2, 1, 2]);
+    // What gets the tag while playing is one of them, too; and it is for good.
+    play.act(Action::tag("ball", "wet")).unwrap();
+    play.act(Action::untag("dog", "wet")).unwrap();
+    visit(&mut play, "ball");
+    visit(&mut play, "dog");
+    assert_eq!(counts(&play), [2, 2, 2, 2, 4, 2, 4]);
+}
+
+#[test]
+fn a_handler_and_an_end_may_be_of_certain_subjects_only() {
+    let ends = Trigger::enter("pad").of_subject("dog");
+    let scene = yard()
+        .entity(Entity::new("dog").at([0.0, 0.0, 9.0]).body(ball(0.3)))
+        .reaction(Reaction::on(Trigger::Start).every(1.0).until(ends).then(Action::add("ticks", 1)))
+        .build()
+        .unwrap();
+    let mut play = Play::new(scene);
+    play.on(Trigger::enter("pad").of_subject("dog"), |_, act| act.add("heard", 1)).unwrap();
+    let unknown = play.on(Trigger::enter("pad").of_subject("dig"), |_, _| {}).unwrap_err();
+    assert!(matches!(unknown, Fault::Unknown { what: Named::Entity, .. }), "{unknown}");
+    play_until(&mut play, 1.5);
+    play.place("ball", [0.0; 3]).unwrap();
+    play_until(&mut play, 2.5);
+    assert_eq!((play.count("heard"), play.count("ticks")), (0, 3));
+    play.place("dog", [0.0; 3]).unwrap();
+    play_until(&mut play, 5.0);
+    assert_eq!((play.count("heard"), play.count("ticks")), (1, 3));
 }

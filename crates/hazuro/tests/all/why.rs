@@ -85,6 +85,7 @@ fn each_gate_of_a_reaction_says_what_stopped_it() {
     let act = |reaction: Reaction| reaction.then(Action::add("ran", 1));
     let scene = yard()
         .entity(Entity::new("dog").at([0.0, 0.0, 0.4]).body(ball(0.1)))
+        .reaction(act(Reaction::on(on().of_subject("dog"))))
         .reaction(act(Reaction::on(Trigger::first_enter("pad"))))
         .reaction(act(Reaction::on(on()).once()))
         .reaction(act(Reaction::on(on()).cooldown(9.0)))
@@ -93,7 +94,7 @@ fn each_gate_of_a_reaction_says_what_stopped_it() {
         .unwrap();
     let mut play = Play::new(scene);
     play.step();
-    assert_eq!(play.count("ran"), 3, "the dog is first, and the count is 0");
+    assert_eq!(play.count("ran"), 4, "the dog is first, and the count is 0");
     play.place("ball", [0.0, 0.0, 0.0]).unwrap();
     let mut last = Last::default();
     play.advance_witnessed(Time::from_secs(1.0), &mut last);
@@ -104,13 +105,14 @@ fn each_gate_of_a_reaction_says_what_stopped_it() {
         .map(|verdict| (verdict.gate, verdict.passed, verdict.reason(play.scene())))
         .collect();
     let expected = [
+        (Gate::Subject, ""),
         (Gate::OnlyOne, "`dog` is inside"),
         (Gate::Once, ""),
         (Gate::Cooldown, "ready at 9.000 s"),
         (Gate::Condition, "`count.x > 0`: count.x was 0"),
     ];
     assert_eq!(told, expected.map(|(gate, reason)| (gate, false, reason.to_owned())));
-    assert_eq!(play.count("ran"), 3);
+    assert_eq!(play.count("ran"), 4);
 }
 
 #[test]
