@@ -87,7 +87,7 @@ fn for_everyone(checker: &mut Checker<'_>, reaction: &Reaction, field: &Field) {
         return;
     }
     for trigger in reaction.triggers() {
-        let Trigger::Detected { event, edge, .. } = trigger else { continue };
+        let Trigger::Detected { event, edge, who: None, .. } = trigger else { continue };
         if ![EventKind::Enter, EventKind::Touch].contains(event) || *edge {
             continue;
         }
@@ -97,7 +97,7 @@ fn for_everyone(checker: &mut Checker<'_>, reaction: &Reaction, field: &Field) {
             let other = scene.described().find(|id| scene.has_body(*id) && !scene.is_player(*id));
             let other = other.map_or("others", |id| scene.name(id));
             let message = format!("`{name}` admits everybody: `{other}` sets this off, too");
-            let help = "say whom it is for: admit = { players = true }";
+            let help = "say whom it is for: admit = { players = true }, or beside the event who = \"tag:...\"";
             checker.hint(&field.key("on").key(event.word()), Code::ForEveryone, message, help);
         }
     }

@@ -290,6 +290,7 @@ fn reactions_that_act_too_often_or_too_early() {
     let all = PAD.replace("admit = { players = true }\n", "")
         + "\n[[reaction]]\non = { enter = \"pad\" }\ndo = [{ count = \"visits\", add = 1 }]\n";
     mends("for-everyone", "\"pad\"", &all, &[("zone = {", "admit = { players = true }\nzone = {")]);
+    mends("for-everyone", "\"pad\"", &all, &[("\"pad\" }", "\"pad\", who = \"miller\" }")]);
     let raise = "[[reaction]]\non = { enter = \"pad\" }\ndo = [{ count = \"steps\", add = 1 }]\n";
     let test = "[[reaction]]\non = { enter = \"pad\" }\nif = \"count.steps >= 3\"\ndo = [{ cue = \"third\" }]\n";
     let early = format!("{PAD}{test}{raise}");
