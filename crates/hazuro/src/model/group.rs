@@ -15,7 +15,7 @@ pub(crate) enum Group {
     Any,
 }
 
-/// The subjects that somebody waits for.
+/// The subjects that a listener waits for.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) enum Subjects {
     One(EntityId),
@@ -23,7 +23,7 @@ pub(crate) enum Subjects {
 }
 
 impl Subjects {
-    /// Those that a selector means: the entities, and what they have in common unless one is named.
+    /// Those that a selector means, given as entities and as what these have in common.
     pub fn of((entities, group): (Vec<EntityId>, Option<Group>)) -> Option<Self> {
         group.map(Self::All).or_else(|| entities.first().copied().map(Self::One))
     }

@@ -49,7 +49,7 @@ impl<L: Copy> Listener<L> {
         self.order.1
     }
 
-    /// Whether it wants this event of a kind it waits for. An edge and the subject are left to gates.
+    /// Whether it wants this event of a kind it waits for. Edge and subject are left to gates.
     pub fn hears(&self, stat: Option<StatId>, has: impl Fn(TagId) -> bool) -> bool {
         self.stat.is_none_or(|wanted| stat == Some(wanted)) && self.tag.is_none_or(has)
     }
@@ -191,8 +191,8 @@ impl<L: Copy + Ord> Listeners<L> {
         self.replaced.get(&key).map_or_else(SmallVec::new, |all| all.iter().copied().collect())
     }
 
-    /// Those who wait for this event, in order; whoever waits for it in two ways, in the way that is `met`
-    /// if one is.
+    /// The listeners to this event, in order. One that waits for it in two ways is given in the way that is
+    /// `met`, if one is.
     pub fn to(&self, call: &Call<'_>, met: &dyn Fn(Wanted) -> bool) -> Hearers<L> {
         let found = match (call.kind, call.on, call.cue) {
             (EventKind::Start, _, _) => Some(&self.at_start),
