@@ -58,6 +58,9 @@ impl<L: Copy> Listener<L> {
 /// Those who hear of an event, in order.
 pub(crate) type Hearers<L> = SmallVec<[Listener<L>; 2]>;
 
+/// Those who do not hear of an event, each with what replaces it.
+pub(crate) type Replaced<L> = SmallVec<[(L, L); 1]>;
+
 /// What is known of an event before anybody hears of it.
 #[derive(Clone, Copy, Debug)]
 pub(crate) struct Call<'a> {
@@ -86,6 +89,8 @@ pub(crate) struct Listeners<L> {
     of_groups: Vec<(EventKind, Group, Listener<L>)>,
     /// Who is replaced by whom where both would hear.
     replacements: Vec<(L, L)>,
+    /// Those of them that are replaced for certain subjects only.
+    for_some: Vec<(L, L)>,
     /// Who would hear of what, and is replaced by whom.
     replaced: BTreeMap<Occasion, Vec<(L, L)>>,
 }
@@ -100,6 +105,7 @@ impl<L> Default for Listeners<L> {
             on_cue: BTreeMap::new(),
             of_groups: Vec::new(),
             replacements: Vec::new(),
+            for_some: Vec::new(),
             replaced: BTreeMap::new(),
         }
     }
@@ -151,7 +157,11 @@ impl<L: Copy + Ord> Listeners<L> {
         for kind in EventKind::ALL {
             let Some(list) = self.by_detector.get_mut(&(*kind, entity)) else { continue };
             for pair in &self.replacements {
-                replace(list, *pair, || (*kind, Some(entity), None), &mut self.replaced);
+                if is_for_some(list, *pair) && !self.for_some.contains(pair) {
+                    self.for_some.push(*pair);
+                } else {
+                    replace(list, *pair, || (*kind, Some(entity), None), &mut self.replaced);
+                }
             }
         }
     }
@@ -169,6 +179,9 @@ impl<L: Copy + Ord> Listeners<L> {
     pub fn replace(&mut self, who: L, by: L) {
         self.replacements.push((who, by));
         let pair = (who, by);
+        if self.by_detector.values().any(|list| is_for_some(list, pair)) {
+            self.for_some.push(pair);
+        }
         for ((kind, on), list) in &mut self.by_detector {
             replace(list, pair, || (*kind, Some(*on), None), &mut self.replaced);
         }
@@ -180,15 +193,30 @@ impl<L: Copy + Ord> Listeners<L> {
     }
 
     /// Who would have heard of this event but for another who replaces it, and who that is.
-    pub fn replaced(&self, call: &Call<'_>) -> SmallVec<[(L, L); 1]> {
+    pub fn replaced(&self, call: &Call<'_>) -> Replaced<L> {
         if self.replaced.is_empty() {
-            return SmallVec::new();
+            return Replaced::new();
         }
         let key = match call.kind {
             EventKind::Cue => (call.kind, None, call.cue.map(Into::into)),
             kind => (kind, call.on, None),
         };
-        self.replaced.get(&key).map_or_else(SmallVec::new, |all| all.iter().copied().collect())
+        self.replaced.get(&key).map_or_else(Replaced::new, |all| all.iter().copied().collect())
+    }
+
+    /// Takes out of the listeners to an event those that are replaced by one that waits for its subject only;
+    /// gives each with what replaces it.
+    pub fn settle(&self, all: &mut Hearers<L>, met: &dyn Fn(Wanted) -> bool) -> Replaced<L> {
+        let mut replaced = Replaced::new();
+        for (who, by) in &self.for_some {
+            let is_replaced = all.iter().any(|it| it.order.1 == *who)
+                && all.iter().any(|it| it.order.1 == *by && met(it.wanted));
+            if is_replaced {
+                all.retain(|it| it.order.1 != *who);
+                replaced.push((*who, *by));
+            }
+        }
+        replaced
     }
 
     /// The listeners to this event, in order. One that waits for it in two ways is given in the way that is
@@ -226,6 +254,12 @@ fn put<L: Copy + Ord>(list: &mut Vec<Listener<L>>, listener: Listener<L>) {
     list.insert(place, listener);
 }
 
+/// Whether both wait, and the one that replaces the other does so for certain subjects only.
+fn is_for_some<L: Copy + Ord>(list: &[Listener<L>], (who, by): (L, L)) -> bool {
+    let is_limited = |it: &Listener<L>| it.order.1 == by && it.wanted.subjects.is_some();
+    list.iter().any(is_limited) && list.iter().any(|it| it.order.1 == who)
+}
+
 /// Where both wait, lets the one wait no more, since the other replaces it.
 fn replace<L: Copy + Ord>(
     list: &mut Vec<Listener<L>>,
@@ -234,7 +268,7 @@ fn replace<L: Copy + Ord>(
     replaced: &mut BTreeMap<Occasion, Vec<(L, L)>>,
 ) {
     let has = |wanted| list.iter().any(|listener| listener.order.1 == wanted);
-    if has(by) && has(who) {
+    if has(by) && has(who) && !is_for_some(list, (who, by)) {
         replaced.entry(occasion()).or_default().push((who, by));
         list.retain(|listener| listener.order.1 != who);
     }

@@ -19,8 +19,6 @@ mod walkers;
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 use std::sync::Arc;
 
-use smallvec::SmallVec;
-
 use crate::describe::{
     Action, Allowance, Among, Detector, Effect, EffectId, Entity, EntityId, Fault, Floor, Kind,
     KindId, LayerNames, Named, Numbering, Reaction, ReactionId, SceneBuilder, SlotId, StatId,
@@ -34,7 +32,7 @@ pub(crate) use apart::{Kinship, are_apart};
 pub(crate) use door::{Faults, Names};
 pub(crate) use group::{Group, Prospects, Subjects};
 pub use key::EntityKey;
-pub(crate) use listeners::{Call, Hearers, Listener, Listeners, Meant, Wanted};
+pub(crate) use listeners::{Call, Hearers, Listener, Listeners, Meant, Replaced, Wanted};
 pub(crate) use names::{EffectSpec, LegStats, NameList};
 pub(crate) use senses::{CameraSpec, LimitsSpec, Senses, eyes};
 pub(crate) use thing::{
@@ -441,13 +439,16 @@ impl Scene {
         &self.wires[reaction.index()]
     }
 
-    /// The reactions to an event, in order.
+    /// The reactions to an event, in order, and those that others replace.
     pub(crate) fn listening(
         &self,
         call: &Call<'_>,
         met: &dyn Fn(Wanted) -> bool,
-    ) -> Hearers<ReactionId> {
-        self.listeners.to(call, met)
+    ) -> (Hearers<ReactionId>, Replaced<ReactionId>) {
+        let mut all = self.listeners.to(call, met);
+        let mut replaced = self.listeners.replaced(call);
+        replaced.extend(self.listeners.settle(&mut all, met));
+        (all, replaced)
     }
 
     /// What is wrong with an action of a reaction of this scene: names that the scene does not
@@ -457,11 +458,6 @@ impl Scene {
             |word: &'static str| Ok(if word == "on" { TargetRef::On } else { TargetRef::Who });
         let (_, faults) = door::enter(action, self, role);
         faults.into_iter().map(|(_, fault)| fault).collect()
-    }
-
-    /// The reactions that would have reacted to an event but for others, and these.
-    pub(crate) fn replaced(&self, call: &Call<'_>) -> SmallVec<[(ReactionId, ReactionId); 1]> {
-        self.listeners.replaced(call)
     }
 
     /// The reactions that an event ends, and whether only those to the same detector.

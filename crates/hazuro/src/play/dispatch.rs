@@ -28,9 +28,8 @@ impl Play {
         };
         // Whoever is added while it is told does not hear of it.
         let met = |wanted| is_wanted(wanted, (&self.scene, &self.state), event);
-        let reactions = self.scene.listening(&call, &met);
+        let (reactions, replaced) = self.scene.listening(&call, &met);
         let handlers = self.runtime.handlers.hearing(&call, &met);
-        let replaced = self.scene.replaced(&call);
         if !self.state.runs.under_way.is_empty() {
             let enders = self.scene.ending(&call, &met);
             self.end_runs(&enders, event);

@@ -255,6 +255,25 @@ fn a_reaction_may_wait_for_certain_subjects_only() {
 }
 
 #[test]
+fn a_reaction_may_replace_another_for_certain_subjects_only() {
+    let of = |count: &str, trigger: Trigger| Reaction::on(trigger).then(Action::add(count, 1));
+    let scene = yard()
+        .entity(Entity::new("dog").at([0.0, 0.0, 9.0]).body(ball(0.3)))
+        .reaction(of("usual", Trigger::enter("pad")).named("usual"))
+        .reaction(of("dogs", Trigger::enter("pad").of_subject("dog")).instead_of("usual"))
+        .build()
+        .unwrap();
+    let mut play = Play::new(scene);
+    for (who, counts) in [("dog", [0, 1]), ("ball", [1, 1]), ("dog", [1, 2])] {
+        play.place(who, [0.0; 3]).unwrap();
+        play.step();
+        play.place(who, [9.0, 0.0, 0.0]).unwrap();
+        play.step();
+        assert_eq!(["usual", "dogs"].map(|name| play.count(name)), counts, "{who}");
+    }
+}
+
+#[test]
 fn a_handler_and_an_end_may_be_of_certain_subjects_only() {
     let ends = Trigger::enter("pad").of_subject("dog");
     let scene = yard()
