@@ -72,9 +72,6 @@ pub(crate) struct Call<'a> {
     pub tags: Option<&'a [TagId]>,
 }
 
-/// An event that may be waited for: its kind, its detector, its cue.
-type Occasion = (EventKind, Option<EntityId>, Option<String>);
-
 /// Reactions or handlers, by the event they wait for.
 #[derive(Clone, Debug)]
 pub(crate) struct Listeners<L> {
@@ -87,12 +84,8 @@ pub(crate) struct Listeners<L> {
     on_cue: BTreeMap<String, Vec<Listener<L>>>,
     /// Those who wait for whatever is of a kind or in a layer or has a tag, for what comes later.
     of_groups: Vec<(EventKind, Group, Listener<L>)>,
-    /// Who is replaced by whom where both would hear.
+    /// Each that is replaced where both would hear, and by which.
     replacements: Vec<(L, L)>,
-    /// Those of them that are replaced for certain subjects only.
-    for_some: Vec<(L, L)>,
-    /// Who would hear of what, and is replaced by whom.
-    replaced: BTreeMap<Occasion, Vec<(L, L)>>,
 }
 
 impl<L> Default for Listeners<L> {
@@ -105,8 +98,6 @@ impl<L> Default for Listeners<L> {
             on_cue: BTreeMap::new(),
             of_groups: Vec::new(),
             replacements: Vec::new(),
-            for_some: Vec::new(),
-            replaced: BTreeMap::new(),
         }
     }
 }
@@ -143,25 +134,10 @@ impl<L: Copy + Ord> Listeners<L> {
 
     /// Lets those who wait for whatever has something in common with this entity wait for it, too.
     pub fn meet(&mut self, entity: EntityId, thing: &Thing) {
-        let mut met = false;
         for (event, group, listener) in &self.of_groups {
             let detects = event.detector().is_some_and(|detector| thing.has(detector));
             if detects && group.has(thing) {
                 put(self.by_detector.entry((*event, entity)).or_default(), *listener);
-                met = true;
-            }
-        }
-        if !met || self.replacements.is_empty() {
-            return;
-        }
-        for kind in EventKind::ALL {
-            let Some(list) = self.by_detector.get_mut(&(*kind, entity)) else { continue };
-            for pair in &self.replacements {
-                if is_for_some(list, *pair) && !self.for_some.contains(pair) {
-                    self.for_some.push(*pair);
-                } else {
-                    replace(list, *pair, || (*kind, Some(entity), None), &mut self.replaced);
-                }
             }
         }
     }
@@ -175,43 +151,23 @@ impl<L: Copy + Ord> Listeners<L> {
         self.of_groups.retain(|(.., listener)| listener.order.1 != who);
     }
 
-    /// Where somebody is replaced, lets it wait no more for what `by` waits for too.
+    /// Lets `by` replace `who` at each event that both wait for.
     pub fn replace(&mut self, who: L, by: L) {
         self.replacements.push((who, by));
-        let pair = (who, by);
-        if self.by_detector.values().any(|list| is_for_some(list, pair)) {
-            self.for_some.push(pair);
-        }
-        for ((kind, on), list) in &mut self.by_detector {
-            replace(list, pair, || (*kind, Some(*on), None), &mut self.replaced);
-        }
-        replace(&mut self.at_start, pair, || (EventKind::Start, None, None), &mut self.replaced);
-        for (cue, list) in &mut self.on_cue {
-            let occasion = || (EventKind::Cue, None, Some(cue.clone()));
-            replace(list, pair, occasion, &mut self.replaced);
-        }
     }
 
-    /// Who would have heard of this event but for another who replaces it, and who that is.
-    pub fn replaced(&self, call: &Call<'_>) -> Replaced<L> {
-        if self.replaced.is_empty() {
-            return Replaced::new();
-        }
-        let key = match call.kind {
-            EventKind::Cue => (call.kind, None, call.cue.map(Into::into)),
-            kind => (kind, call.on, None),
-        };
-        self.replaced.get(&key).map_or_else(Replaced::new, |all| all.iter().copied().collect())
-    }
-
-    /// Takes out of the listeners to an event those that are replaced by one that waits for its subject only;
-    /// gives each with what replaces it.
+    /// Takes those out of the listeners to an event that others among them replace; gives each with what
+    /// replaces it. One that waits for certain subjects only replaces none for another.
     pub fn settle(&self, all: &mut Hearers<L>, met: &dyn Fn(Wanted) -> bool) -> Replaced<L> {
         let mut replaced = Replaced::new();
-        for (who, by) in &self.for_some {
-            let is_replaced = all.iter().any(|it| it.order.1 == *who)
-                && all.iter().any(|it| it.order.1 == *by && met(it.wanted));
-            if is_replaced {
+        if all.len() < 2 {
+            return replaced;
+        }
+        for (who, by) in &self.replacements {
+            let replaces = |it: &Listener<L>| {
+                it.order.1 == *by && (it.wanted.subjects.is_none() || met(it.wanted))
+            };
+            if all.iter().any(replaces) && all.iter().any(|it| it.order.1 == *who) {
                 all.retain(|it| it.order.1 != *who);
                 replaced.push((*who, *by));
             }
@@ -252,24 +208,4 @@ impl<L: Copy + Ord> Listeners<L> {
 fn put<L: Copy + Ord>(list: &mut Vec<Listener<L>>, listener: Listener<L>) {
     let place = list.partition_point(|other| other.order <= listener.order);
     list.insert(place, listener);
-}
-
-/// Whether both wait, and the one that replaces the other does so for certain subjects only.
-fn is_for_some<L: Copy + Ord>(list: &[Listener<L>], (who, by): (L, L)) -> bool {
-    let is_limited = |it: &Listener<L>| it.order.1 == by && it.wanted.subjects.is_some();
-    list.iter().any(is_limited) && list.iter().any(|it| it.order.1 == who)
-}
-
-/// Where both wait, lets the one wait no more, since the other replaces it.
-fn replace<L: Copy + Ord>(
-    list: &mut Vec<Listener<L>>,
-    (who, by): (L, L),
-    occasion: impl FnOnce() -> Occasion,
-    replaced: &mut BTreeMap<Occasion, Vec<(L, L)>>,
-) {
-    let has = |wanted| list.iter().any(|listener| listener.order.1 == wanted);
-    if has(by) && has(who) && !is_for_some(list, (who, by)) {
-        replaced.entry(occasion()).or_default().push((who, by));
-        list.retain(|listener| listener.order.1 != who);
-    }
 }

@@ -446,8 +446,7 @@ impl Scene {
         met: &dyn Fn(Wanted) -> bool,
     ) -> (Hearers<ReactionId>, Replaced<ReactionId>) {
         let mut all = self.listeners.to(call, met);
-        let mut replaced = self.listeners.replaced(call);
-        replaced.extend(self.listeners.settle(&mut all, met));
+        let replaced = self.listeners.settle(&mut all, met);
         (all, replaced)
     }
 
