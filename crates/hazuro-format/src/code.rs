@@ -143,6 +143,7 @@ codes! {
         NobodyMeant "nobody-meant" "`who` or `on` where the event has no such part";
         NotInPlay "not-in-play"
             "something that is not in the play at that time: removed, or still in stock";
+        Unconvertible "unconvertible" "a kind to convert to that gives what no conversion changes";
         NotTaken "not-taken" "a kind that is `for` something other than tags, names or all";
         NothingThere "nothing-there" "a detector that needs a shape, on an entity without one";
         Nowhere "nowhere" "a destination or a way without places";

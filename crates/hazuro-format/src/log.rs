@@ -313,6 +313,7 @@ fn objects<'a>(scene: &'a Scene, action: &'a ResolvedAction) -> (Option<&'a str>
         | Action::Effect { name, .. }
         | Action::EndEffect { name, .. }
         | Action::Spawn { kind: name, .. }
+        | Action::Convert { to: name, .. }
         | Action::Stop { name, .. }
         | Action::Cue { name, .. }
         | Action::Call(name) => Some(name.as_str()),

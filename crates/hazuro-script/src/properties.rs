@@ -186,6 +186,7 @@ properties! {
     "solid" |facts, it| facts.is_on(it, Switch::Solid);
     "detect" |facts, it| facts.is_on(it, Switch::Detect);
     "own" |facts, it| Dynamic::from(Values::switches(facts, it));
+    "converted_to" |facts, it| facts.converted_to(it).unwrap_or_default().to_owned();
     "parent" |facts, it| named(facts, facts.parent(it));
     "holder" |facts, it| named(facts, facts.holder(it));
     "owner" |facts, it| named(facts, facts.owner(it));

@@ -82,6 +82,16 @@ pub fn done(scene: &Scene, input: &Input) -> String {
     }
 }
 
+/// How a switch is put, where its word does not say it.
+fn switched(word: &str, to: Option<bool>) -> &'static str {
+    match (word, to) {
+        ("solid" | "detect", Some(true)) => " on",
+        ("solid" | "detect", Some(false)) => " off",
+        ("solid" | "detect" | "show", None) => " over",
+        _ => "",
+    }
+}
+
 /// An action in words.
 pub fn describe(scene: &Scene, action: &ResolvedAction) -> String {
     let word = action.word();
@@ -113,17 +123,12 @@ pub fn describe(scene: &Scene, action: &ResolvedAction) -> String {
             format!("{word} {} {to_whom} {}", name(what), name(to))
         }
         Action::Switch { what, to, .. } => {
-            let on = match (word, to) {
-                ("solid" | "detect", Some(true)) => " on",
-                ("solid" | "detect", Some(false)) => " off",
-                ("solid" | "detect" | "show", None) => " over",
-                _ => "",
-            };
-            format!("{word} {}{on}", name(what))
+            format!("{word} {}{}", name(what), switched(word, *to))
         }
         Action::Tag { what, tag } | Action::Untag { what, tag } => {
             format!("{word} {} {tag}", name(what))
         }
+        Action::Convert { what, to } => format!("{word} {} to {to}", name(what)),
         Action::Count { name, of, change: Change::Add(amount) } => {
             format!("{word} {}{name} {amount:+}", whose(of))
         }
@@ -165,6 +170,7 @@ pub fn describe(scene: &Scene, action: &ResolvedAction) -> String {
         }
         Action::Remove(what)
         | Action::Reset(what)
+        | Action::Revert(what)
         | Action::Detach(what)
         | Action::Halt(what)
         | Action::Jump(what)

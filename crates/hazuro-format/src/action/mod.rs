@@ -23,7 +23,7 @@ verbs! {
     partners {
         /// With `move`, `teleport`, `face`, `aim`, `attach`, `walk`: the entity meant; with `move` also
         /// `home`, or `point` for where a `drag` leads; with `teleport` maybe a list; with `grant`,
-        /// `collect`, `grab` and `own`: who gets it; with `fill`: the entity for the slot; with `say`: who
+        /// `collect`, `grab` and `own`: who gets it; with `convert`: the kind; with `fill`: the entity for the slot; with `say`: who
         /// is shown it, or all of a kind or tag.
         to: Names;
         /// With `teleport` to several: `first`, `in_turn`, `random` or `nearest`. The
@@ -161,6 +161,18 @@ verbs! {
     Untag untag: String [with] {
         read(reader, what) { Action::untag(what, reader.with()?) }
         write(Action::Untag { what, tag }) { Self { untag: Some(what), with: Some(tag), ..none() } }
+    }
+    /// Make an entity like the kind `to`, until it is reverted: what the kind gives counts first.
+    Convert convert: String [to] {
+        read(reader, what) { Action::convert(what, reader.to()?) }
+        write(Action::Convert { what, to }) {
+            Self { convert: Some(what), to: Some(to.into()), ..none() }
+        }
+    }
+    /// Make an entity what it was before it was converted.
+    Revert revert: String [] {
+        read(_, what) { Action::revert(what) }
+        write(Action::Revert(what)) { Self { revert: Some(what), ..none() } }
     }
     /// Change this count by `add` or `set`.
     Count count: String [add set of] {

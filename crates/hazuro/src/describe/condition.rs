@@ -59,6 +59,8 @@ pub trait Facts {
     fn is_on(&self, entity: EntityId, switch: Switch) -> bool;
     /// Whether a switch of an entity itself is on, whatever its ancestors' are.
     fn own_switch(&self, entity: EntityId, switch: Switch) -> bool;
+    /// The kind to which an entity has been converted.
+    fn converted_to(&self, entity: EntityId) -> Option<&str>;
     /// In whose hands a thing is.
     fn holder(&self, thing: EntityId) -> Option<EntityId>;
     /// What somebody holds, in the scene's order.

@@ -48,6 +48,16 @@ impl Fault {
             Self::ChildAndSlot { .. } => {
                 Some("rename one: a child is in the slot of its name".into())
             }
+            Self::Unconvertible { feature, .. } => {
+                let other = match *feature {
+                    "tags" => "; `tag` and `untag` change tags",
+                    "stats" => "; `stat` and effects change stats",
+                    "slots" => "; `fill` changes slots",
+                    "enabled" | "visible" => "; `enable`, `disable`, `show` and `hide` switch",
+                    _ => "",
+                };
+                Some(format!("take `{feature}` away from the kind{other}"))
+            }
             Self::ForeignId { .. } => {
                 Some("look it up in this scene by its name: `scene.find(\"...\")`".into())
             }

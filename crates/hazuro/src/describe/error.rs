@@ -125,6 +125,14 @@ pub enum Fault {
         /// Their name.
         name: String,
     },
+    /// A kind to which something is to be converted that gives what no conversion changes.
+    #[error("nothing can be converted to `{}`, which gives `{feature}`", short(kind))]
+    Unconvertible {
+        /// The kind.
+        kind: String,
+        /// What it gives, by its key in files.
+        feature: &'static str,
+    },
     /// The id of an entity or reaction of another scene.
     #[error("this is the id of {what} {number} of another scene")]
     ForeignId {
@@ -369,6 +377,7 @@ codes! {
     TooManyChildren "too-many-children",
     ParentOfChild "parent-of-child",
     ChildAndSlot "child-and-slot",
+    Unconvertible "unconvertible",
     ForeignId "foreign-id",
     NotInPlay "not-in-play",
     NoPlayer "no-player",

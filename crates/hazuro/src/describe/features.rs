@@ -204,6 +204,32 @@ fn both_slots(own: &[(String, Slot)], given: &[(String, Slot)]) -> Vec<(String, 
 }
 
 impl Features {
+    /// What of this an entity cannot take on once it is played, by its key; none if it can take on all.
+    pub fn unconvertible(&self) -> Option<&'static str> {
+        #[rustfmt::skip]
+        let Self {
+            kinds: _, stock: _, layers: _, scale: _, highlight: _, zone: _, admit: _, solid: _, body: _,
+            camera: _, detectors: _, limits: _,
+            tags, enabled, visible, player, pickup, carry, ownership, route, spawner, stats, slots,
+            children,
+        } = self;
+        let given = [
+            ("tags", !tags.is_empty()),
+            ("enabled", enabled.is_some()),
+            ("visible", visible.is_some()),
+            ("player", player.is_some()),
+            ("pickup", pickup.is_some()),
+            ("carry", carry.is_some()),
+            ("ownership", ownership.is_some()),
+            ("route", route.is_some()),
+            ("spawner", spawner.is_some()),
+            ("stats", !stats.is_empty()),
+            ("slots", !slots.is_empty()),
+            ("children", !children.is_empty()),
+        ];
+        given.into_iter().find(|(_, given)| *given).map(|(key, _)| key)
+    }
+
     /// The detectors, but for a zone.
     pub fn detectors(&self) -> &Detectors {
         self.detectors.as_deref().unwrap_or(&Detectors::NONE)

@@ -95,6 +95,10 @@ pub enum Need {
     SlotFor(String, SlotSort),
     /// One of the stats that an effect changes.
     StatOfEffect,
+    /// A body.
+    Body,
+    /// A body of this many parts.
+    Parts(usize),
     /// To be collectable.
     Pickup,
     /// To be carryable.
@@ -120,6 +124,9 @@ impl fmt::Display for Need {
             Self::Slot(name) => write!(f, "a slot `{}`", short(name)),
             Self::SlotFor(name, sort) => write!(f, "a slot `{}` for {sort}", short(name)),
             Self::StatOfEffect => f.write_str("a stat that the effect changes"),
+            Self::Body => f.write_str("a body"),
+            Self::Parts(1) => f.write_str("a body of one part"),
+            Self::Parts(number) => write!(f, "a body of {number} parts"),
             Self::Pickup => f.write_str("a pickup"),
             Self::Carry => f.write_str("a `carry`"),
             Self::Ownership => f.write_str("an `ownership`"),

@@ -6,9 +6,9 @@ use std::convert::Infallible;
 
 use crate::describe::slot::SLOT_MARK;
 use crate::describe::{
-    Action, EffectId, EntityId, Fault, Field, Grant, KindId, MAX_NAME, Measure, Noun, Quantity,
-    RESERVED_NAMES, ReactionId, ResolvedAction, Selector, SlotId, StatId, TagId, Translate, range,
-    slot_reference,
+    Action, EffectId, EntityId, Fault, Features, Field, Grant, KindId, MAX_NAME, Measure, Noun,
+    Quantity, RESERVED_NAMES, ReactionId, ResolvedAction, Selector, SlotId, StatId, TagId,
+    Translate, range, slot_reference,
 };
 use crate::shown;
 
@@ -20,6 +20,8 @@ pub(crate) trait Names {
     fn entity(&self, name: &str) -> Result<EntityId, Fault>;
     /// The kind of a name.
     fn kind(&self, name: &str) -> Result<KindId, Fault>;
+    /// What a kind gives, with all that it builds on.
+    fn given(&self, kind: KindId) -> &Features;
     /// The tag of a name.
     fn tag(&self, name: &str) -> Result<TagId, Fault>;
     /// The stat of a name.
@@ -208,7 +210,17 @@ fn known(what: Noun, word: &str, names: &impl Names) -> Result<(), Fault> {
         Noun::Stat => names.stat(word).map(drop),
         Noun::Effect => names.effect(word).map(drop),
         Noun::Kind => names.kind(word).map(drop),
+        Noun::Conversion => conversion(word, names).map(drop),
         Noun::Reaction => names.reaction(word).map(drop),
+    }
+}
+
+/// The kind of this name, if something can be converted to it.
+pub(crate) fn conversion(word: &str, names: &impl Names) -> Result<KindId, Fault> {
+    let kind = names.kind(word)?;
+    match names.given(kind).unconvertible() {
+        Some(feature) => Err(Fault::Unconvertible { kind: word.into(), feature }),
+        None => Ok(kind),
     }
 }
 

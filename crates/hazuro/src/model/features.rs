@@ -12,8 +12,9 @@ macro_rules! given {
             $($(#[$about])*
             pub fn $name(&self, entity: EntityId) -> Option<&$type> {
                 let of: fn(&Features) -> Option<&$type> = $own;
-                let mut kinds = self.kinds_of(entity).map(|kind| &kind.features);
-                of(&self.entity(entity).features).or_else(|| kinds.find_map(of))
+                let kinds = self.kinds_of(entity).map(|kind| &kind.features);
+                let own = self.features_now(entity).into_iter().chain([&self.entity(entity).features]);
+                own.chain(kinds).find_map(of)
             })*
         }
     };

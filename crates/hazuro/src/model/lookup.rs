@@ -3,8 +3,9 @@
 use std::collections::BTreeMap;
 
 use crate::describe::{
-    Action, Allowance, EffectId, Entity, EntityId, Fault, Grant, Kind, KindId, Layers, Named,
-    Reaction, ReactionId, Selector, SlotId, SlotSort, SlotValue, Stat, StatId, TagId, nearest,
+    Action, Allowance, EffectId, Entity, EntityId, Fault, Features, Grant, Kind, KindId, Layers,
+    Named, Reaction, ReactionId, Selector, SlotId, SlotSort, SlotValue, Stat, StatId, TagId,
+    nearest,
 };
 
 use super::Scene;
@@ -182,6 +183,10 @@ impl Names for Scene {
 
     fn kind(&self, name: &str) -> Result<KindId, Fault> {
         self.kind_id(name)
+    }
+
+    fn given(&self, kind: KindId) -> &Features {
+        &self.kind_specs[kind.0 as usize].features
     }
 
     fn tag(&self, name: &str) -> Result<TagId, Fault> {

@@ -3,6 +3,7 @@
 
 mod admission;
 mod apart;
+mod conversion;
 pub(crate) mod door;
 mod features;
 mod girth;
@@ -29,6 +30,7 @@ use crate::geometry::Pose;
 
 pub(crate) use admission::Admission;
 pub(crate) use apart::{Kinship, are_apart};
+pub(crate) use conversion::{Conversion, Converted};
 pub(crate) use door::{Faults, Names};
 pub(crate) use group::{Group, Prospects, Subjects};
 pub use key::EntityKey;
@@ -86,7 +88,8 @@ pub struct Scene {
     pub(crate) scripts: Vec<String>,
     // Looked up:
     pub(crate) numbering: Numbering,
-    pub(crate) ids: HashMap<String, EntityId>,
+    /// Shared with those who look names up while it is played.
+    pub(crate) ids: Arc<HashMap<String, EntityId>>,
     pub(crate) tags: Vec<String>,
     pub(crate) given_tags: BTreeSet<TagId>,
     /// Those that the rule of a detector names.
@@ -100,6 +103,8 @@ pub struct Scene {
     pub(crate) things: Vec<Thing>,
     /// The parents of the things and whether they have children, side by side: asked most often.
     pub(crate) kin: Vec<Kin>,
+    /// What has been converted, and to what: things are as converted.
+    pub(crate) conversions: BTreeMap<EntityId, Conversion>,
     pub(crate) attached_solids: BTreeMap<EntityId, Vec<EntityId>>,
     pub(crate) conditional: Vec<EntityId>,
     pub(crate) gravity: f64,
@@ -428,6 +433,11 @@ impl Scene {
     /// Whether anything can be pointed at.
     pub(crate) fn has_pointers(&self) -> bool {
         self.has_pointers
+    }
+
+    /// By what a player is asked for prompts and pointers.
+    pub(crate) fn reaches(&self) -> (f64, bool) {
+        (self.widest_prompt, self.has_pointers)
     }
 
     /// Those whose detectors admit on a condition.

@@ -148,6 +148,27 @@ impl Thing {
         }
     }
 
+    /// What it needs so that it can be converted to a kind that gives this; none if it can.
+    pub fn lacks_for(&self, given: &Features) -> Option<Need> {
+        let detectors = Detector::ALL.iter().filter(|it| it.opens().is_some());
+        let camera = [Detector::Camera];
+        let mut given_detectors = detectors.chain(&camera).filter(|it| given.describes(**it));
+        if given.solid.is_some() && self.solid.is_none() {
+            return Some(Need::Solid);
+        }
+        if let Some(body) = &given.body {
+            let Some(own) = &self.body else { return Some(Need::Body) };
+            let number = body.parts().len().max(1);
+            if own.parts.len() != number {
+                return Some(Need::Parts(number));
+            }
+            if body.walk.is_some() && !self.mover.as_ref().is_some_and(|it| it.walks) {
+                return Some(Need::Walking);
+            }
+        }
+        given_detectors.find(|it| !self.has(**it)).map(|it| Need::Detector(*it))
+    }
+
     /// Whether it has a detector of this sort.
     pub fn has(&self, detector: Detector) -> bool {
         match detector {

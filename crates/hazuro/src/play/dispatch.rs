@@ -196,6 +196,9 @@ impl Play {
     pub(super) fn see_to_effects<W: Witness>(&mut self, witness: &mut W) {
         self.runtime.tell(&mut self.state);
         let after = std::mem::take(&mut self.runtime.after);
+        for (what, to) in after.converted {
+            self.convert(what, to);
+        }
         for (entity, cause) in after.disturbed {
             self.runtime.watch.disturb(&self.scene, &self.state, entity, cause);
         }

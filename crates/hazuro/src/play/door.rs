@@ -7,6 +7,7 @@ use crate::describe::{Action, EntityId, Fault, Limits};
 use crate::model::{EntityKey, door};
 use crate::state::{Cause, Input, State, Target};
 
+use super::converting::fit;
 use super::watch::Watch;
 use super::{Play, intents, meant};
 
@@ -181,6 +182,7 @@ impl Play {
             return Err(Fault::OtherScene);
         }
         state.grow(&self.scene);
+        fit(&mut self.scene, &state).map_err(|(_, fault)| fault)?;
         self.state = state;
         self.runtime.watch = Watch::new(&self.scene, &self.state);
         self.runtime.entries.clear();

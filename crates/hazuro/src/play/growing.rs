@@ -131,11 +131,10 @@ impl Play {
         &mut self,
         grow: impl FnOnce(&mut Scene) -> Result<(), SceneErrors>,
     ) -> Result<(), SceneErrors> {
-        let reaches = |scene: &Scene| (scene.widest_prompt(), scene.has_pointers());
-        let (first, before) = (self.scene.len(), reaches(&self.scene));
+        let (first, before) = (self.scene.len(), self.scene.reaches());
         grow(Arc::make_mut(&mut self.scene))?;
         self.state.grow(&self.scene);
-        let reaches_anew = before != reaches(&self.scene);
+        let reaches_anew = before != self.scene.reaches();
         self.runtime.watch.grow(&self.scene, &self.state, first, reaches_anew);
         self.runtime.handlers.meet(&self.scene, self.scene.ids().skip(first));
         Ok(())

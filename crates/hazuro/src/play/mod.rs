@@ -4,6 +4,7 @@ mod act;
 mod asking;
 mod clearance;
 mod closure;
+mod converting;
 mod decisions;
 mod dispatch;
 mod door;
@@ -95,8 +96,10 @@ pub struct Play {
 impl Play {
     /// A play of this scene, at time 0, before anything has been detected.
     pub fn new(scene: impl Into<Arc<Scene>>) -> Self {
-        let scene = scene.into();
+        let mut scene = scene.into();
         let state = State::new(&scene);
+        // The scene may come from a play in which entities have been converted. By itself each can be.
+        let _ = converting::fit(&mut scene, &state);
         let watch = Watch::new(&scene, &state);
         let runtime = Runtime { watch, ..Runtime::default() };
         let (rate, next_tick) = (scene.rate(), (Time::MAX, Time::MAX));

@@ -10,7 +10,7 @@ use crate::describe::{Detector, EntityId};
 use crate::detect;
 use crate::geometry::Aabb;
 use crate::geometry::tree::{Bounds, Item, Tree};
-use crate::model::Scene;
+use crate::model::{Scene, Thing};
 use crate::motion::Path;
 use crate::state::{Cause, State};
 
@@ -19,6 +19,8 @@ use crate::state::{Cause, State};
 struct Poll {
     on: EntityId,
     detector: Detector,
+    /// By which its moments are spread, from 1; 0 if those are the ticks.
+    number: u32,
     rhythm: Interval,
     /// How far it may look from its entity's origin, in metres.
     reach: f64,
@@ -44,6 +46,14 @@ enum Interval {
 }
 
 impl Interval {
+    /// That of the ticks, or of a span: spread evenly, however many there are, by multiples of the golden
+    /// section.
+    fn new(scene: &Scene, every: Option<Time>, number: u32) -> Self {
+        let Some(span) = every else { return Self::Ticks(scene.rate()) };
+        let share = (f64::from(number) * 0.618_033_988_749_894_9).fract();
+        Self::Every { span, first: Time::ZERO.towards(span, share) }
+    }
+
     /// The first moment at `time` or, if `after`, later.
     fn next(self, time: Time, after: bool) -> Time {
         match self {
@@ -93,31 +103,53 @@ impl Rounds {
     /// their reach that stirred before they were there.
     pub fn grow(&mut self, scene: &Scene, state: &State, first: usize, busy_until: Time) {
         for on in scene.ids().skip(first) {
-            for (detector, every, reach) in asked(scene, on) {
-                let rhythm = match every {
-                    None => Interval::Ticks(scene.rate()),
-                    Some(span) => {
-                        // Spread evenly whatever their number: multiples of the golden section.
-                        self.spread += 1;
-                        let share = (f64::from(self.spread) * 0.618_033_988_749_894_9).fract();
-                        Interval::Every { span, first: Time::ZERO.towards(span, share) }
-                    }
-                };
+            // By what they are themselves, so that conversions spread nothing anew.
+            let described = asked(scene, scene.itself(on));
+            let now = asked(scene, scene.thing(on));
+            for ((detector, every, reach), (_, spread, _)) in now.into_iter().zip(described) {
+                self.spread += u32::from(spread.is_some());
+                let number = if spread.is_some() { self.spread } else { 0 };
+                let rhythm = Interval::new(scene, every, number);
                 let due = None;
                 // What has never been asked finds what was there when the play began.
                 let is_first = rhythm.next(Time::ZERO, false) >= state.now;
                 let cause = (!state.started || is_first).then_some(Cause::Appear);
                 let only_heard = false;
-                let round =
-                    Poll { on, detector, rhythm, reach, due, cause, only_heard, busy_until };
+                let round = Poll {
+                    on,
+                    detector,
+                    number,
+                    rhythm,
+                    reach,
+                    due,
+                    cause,
+                    only_heard,
+                    busy_until,
+                };
                 let index = self.all.len() as u32;
                 self.owned.entry(on).or_default().push(index);
                 self.all.push(round);
                 self.arm_poll(index, state.now, state.now);
-                let here = Path::still(state.now, state.now, state.pose(scene, on, state.now));
-                self.reaches.set(self.item(index, &here));
-                self.moves += u64::from(detect::notices_bodies(detector));
+                self.place(index, (scene, state));
             }
+        }
+    }
+
+    /// Puts the reach of one where its entity is.
+    fn place(&mut self, index: u32, (scene, state): (&Scene, &State)) {
+        let Poll { on, detector, .. } = self.all[index as usize];
+        let here = Path::still(state.now, state.now, state.pose(scene, on, state.now));
+        self.reaches.set(self.item(index, &here));
+        self.moves += u64::from(detect::notices_bodies(detector));
+    }
+
+    /// Takes in an entity that has been converted: it has the same detectors.
+    pub fn convert(&mut self, scene: &Scene, state: &State, on: EntityId) {
+        let Some(owned) = self.owned.get(&on).cloned() else { return };
+        for (index, (_, every, reach)) in owned.into_iter().zip(asked(scene, scene.thing(on))) {
+            let poll = &mut self.all[index as usize];
+            (poll.reach, poll.rhythm) = (reach, Interval::new(scene, every, poll.number));
+            self.place(index, (scene, state));
         }
     }
 
@@ -259,10 +291,9 @@ impl Rounds {
     }
 }
 
-/// What is asked of an entity again and again: by which detector, how often, and how far it looks.
-fn asked(scene: &Scene, on: EntityId) -> Vec<(Detector, Option<Time>, f64)> {
+/// What is asked of a thing again and again: by which detector, how often, and how far it looks.
+fn asked(scene: &Scene, thing: &Thing) -> Vec<(Detector, Option<Time>, f64)> {
     let mut asked = Vec::new();
-    let thing = scene.thing(on);
     if thing.player && thing.body.is_some() {
         if scene.widest_prompt() > 0.0 {
             asked.push((Detector::Prompt, None, scene.widest_prompt() + thing.body_reach()));

@@ -132,6 +132,19 @@ impl Watch {
         }
     }
 
+    /// Takes in an entity that has been converted. Those who have been there may have got other reaches.
+    pub fn convert(&mut self, scene: &Scene, state: &State, entity: EntityId, reaches_anew: bool) {
+        for side in &SIDES {
+            if let Some((face, bounds)) = side.face(scene, state, entity) {
+                (side.index)(&mut self.indices).replace(face, bounds.as_ref());
+            }
+        }
+        self.rounds.convert(scene, state, entity);
+        if reaches_anew {
+            self.grow(scene, state, scene.len(), true);
+        }
+    }
+
     /// Looks again at an entity and its children, after a change of movement or switch.
     pub fn disturb(&mut self, scene: &Scene, state: &State, entity: EntityId, cause: Cause) {
         // What carries it may not have carried it before.

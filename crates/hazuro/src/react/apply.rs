@@ -64,6 +64,8 @@ impl ActionContext<'_> {
             Action::Switch { what, switch, to } => self.switch(*what, *switch, *to)?,
             Action::Tag { what, tag } => self.tag(*what, tag, true),
             Action::Untag { what, tag } => self.tag(*what, tag, false),
+            Action::Convert { what, to } => self.convert(*what, to)?,
+            Action::Revert(what) => self.revert(*what),
             Action::Count { name, of, change } => self.change_count(*of, name, *change),
             Action::Flag { name, of, to } => {
                 let up = to.unwrap_or_else(|| !self.state.flag(*of, name));
@@ -386,6 +388,8 @@ impl ActionContext<'_> {
         state.presence.links.remove(&what);
         state.motion.aims.remove(&what);
         state.senses.limits.remove(&what);
+        self.revert(what);
+        let state = &mut *self.state;
         // What is foreseen of its stats is no longer so.
         drop_from(&mut state.values.stat_tracks, (what, StatId::FIRST), |it| it.0 == what);
         drop_from(&mut state.senses.detector_usage, (what, Detector::ALL[0], None), |it| {

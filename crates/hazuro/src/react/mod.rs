@@ -2,6 +2,7 @@
 
 mod aiming;
 mod apply;
+mod converting;
 mod gates;
 mod grants;
 mod hands;

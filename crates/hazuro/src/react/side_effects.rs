@@ -3,6 +3,7 @@
 use smallvec::SmallVec;
 
 use crate::describe::EntityId;
+use crate::model::Converted;
 use crate::record::Happening;
 use crate::state::{Cause, Event, Origin};
 
@@ -11,6 +12,8 @@ use crate::state::{Cause, Event, Origin};
 pub(crate) struct SideEffects {
     /// What was changed so that detection must look at it again, and why.
     pub disturbed: SmallVec<[(EntityId, Cause); 4]>,
+    /// What has been converted, and to what, or reverted.
+    pub converted: Vec<(EntityId, Option<Converted>)>,
     /// To be sent, in order, each with what it comes of: cues, what became of stats, what is sent
     /// by hand.
     pub events: SmallVec<[(Origin, Event); 1]>,

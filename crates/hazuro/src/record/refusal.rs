@@ -1,8 +1,8 @@
 //! Why an action was not carried out.
 
 use crate::Time;
-use crate::describe::EntityId;
 use crate::describe::most::{MAX_COORDINATE, MAX_DEPTH};
+use crate::describe::{EntityId, Fault};
 use crate::model::Scene;
 
 /// Why an action was not carried out.
@@ -75,6 +75,8 @@ pub enum Refusal {
     },
     /// Nobody holds it, or the body that is to let go holds nothing.
     NotHeld,
+    /// It cannot be converted to that: why.
+    Unfit(Fault),
     /// There is no room for it there.
     NoRoom,
     /// There is nothing to stand on there.
@@ -116,6 +118,7 @@ impl Refusal {
                 format!("it is {distance:.2} m away, and is taken from {reach} m")
             }
             Self::NotHeld => "nothing is held".into(),
+            Self::Unfit(why) => format!("it cannot be that: {why}"),
             Self::NoRoom => "there is no room for it there".into(),
             Self::NoGround => "there is nothing to stand on there".into(),
             Self::NotStanding => "it stands on nothing".into(),
@@ -126,7 +129,12 @@ impl Refusal {
     pub fn is_mistake(&self) -> bool {
         matches!(
             self,
-            Self::Lacks(_) | Self::NotDetected | Self::OwnChild | Self::TooDeep | Self::TooFar
+            Self::Lacks(_)
+                | Self::Unfit(_)
+                | Self::NotDetected
+                | Self::OwnChild
+                | Self::TooDeep
+                | Self::TooFar
         )
     }
 }

@@ -48,27 +48,36 @@ impl Scene {
             if let Some(bearer) = thing.bearer.filter(|it| thing.solid.is_some() && *it != entity) {
                 self.attached_solids.entry(bearer).or_default().push(entity);
             }
-            let senses = thing.senses.as_ref();
-            let rules = [
-                senses.map(|senses| &senses.admission),
-                thing.zone.as_ref().map(|zone| &zone.admission),
-            ];
-            for rule in rules.into_iter().flatten() {
-                self.ruling_tags.extend(rule.lists.tags.iter().chain(&rule.not.tags));
-            }
-            if rules.into_iter().flatten().any(|rule| rule.condition.is_some()) {
-                self.conditional.push(entity);
-            }
-            let prompt = senses.and_then(|senses| senses.prompt.as_ref());
-            let reach = prompt.map_or(0.0, |prompt| prompt.config.reach + prompt.config.margin);
-            self.widest_prompt = self.widest_prompt.max(reach);
-            self.has_pointers |= senses.is_some_and(|senses| senses.pointer.is_some());
             self.has_movers |= thing.mover.is_some();
-            self.has_blocking_bodies |= thing.body.as_ref().is_some_and(|body| body.blocks);
             if let (Some(kind), true) = (thing.kinds.first(), thing.stocked) {
                 self.stocks[kind.0 as usize].push(entity);
             }
+            self.reckon_with(entity);
         }
+    }
+
+    /// Reckons with an entity in what is asked of all things together. What it was before may go on being
+    /// reckoned with: that costs time, and changes nothing.
+    pub(crate) fn reckon_with(&mut self, entity: EntityId) {
+        let thing = &self.things[entity.index()];
+        let senses = thing.senses.as_ref();
+        let rules = [
+            senses.map(|senses| &senses.admission),
+            thing.zone.as_ref().map(|zone| &zone.admission),
+        ];
+        for rule in rules.into_iter().flatten() {
+            self.ruling_tags.extend(rule.lists.tags.iter().chain(&rule.not.tags));
+        }
+        if rules.into_iter().flatten().any(|rule| rule.condition.is_some())
+            && let Err(place) = self.conditional.binary_search(&entity)
+        {
+            self.conditional.insert(place, entity);
+        }
+        let prompt = senses.and_then(|senses| senses.prompt.as_ref());
+        let reach = prompt.map_or(0.0, |prompt| prompt.config.reach + prompt.config.margin);
+        self.widest_prompt = self.widest_prompt.max(reach);
+        self.has_pointers |= senses.is_some_and(|senses| senses.pointer.is_some());
+        self.has_blocking_bodies |= thing.body.as_ref().is_some_and(|body| body.blocks);
     }
 }
 

@@ -91,7 +91,7 @@ impl Scene {
         }
         for entity in new {
             if self.ids.get(&entity.name).is_some_and(|id| id.index() >= first) {
-                self.ids.remove(&entity.name);
+                Arc::make_mut(&mut self.ids).remove(&entity.name);
             }
         }
         self.tags.truncate(tags);
@@ -127,18 +127,24 @@ impl Scene {
 impl Resolver {
     /// One that knows the names of a scene, and takes them from it meanwhile.
     fn of_scene(scene: &mut Scene) -> Self {
-        let names = take(&mut scene.tags);
-        let ids = names.iter().cloned().zip((0..).map(TagId)).collect();
+        // The names of all entities are not copied: nobody else has them meanwhile.
+        let ids = take(&mut scene.ids);
+        Self { ids, ..Self::beside(scene) }
+    }
+
+    /// One that knows the names of a scene, too.
+    pub(super) fn beside(scene: &Scene) -> Self {
+        let ids = scene.tags.iter().cloned().zip((0..).map(TagId)).collect();
         let kinds = scene.kinds.iter().zip(0..);
         Self {
-            ids: take(&mut scene.ids),
+            ids: Arc::clone(&scene.ids),
             kinds: kinds.map(|(kind, number)| (kind.name.clone(), KindId(number))).collect(),
-            tags: Tags { names, ids },
-            stats: take(&mut scene.stats),
-            effects: take(&mut scene.effect_ids),
-            slots: take(&mut scene.slot_ids),
-            layers: take(&mut scene.layers),
-            given_tags: take(&mut scene.given_tags),
+            tags: Tags { names: scene.tags.clone(), ids },
+            stats: scene.stats.clone(),
+            effects: scene.effect_ids.clone(),
+            slots: scene.slot_ids.clone(),
+            layers: scene.layers.clone(),
+            given_tags: scene.given_tags.clone(),
             kind_names: scene.kinds.iter().map(|kind| kind.name.clone()).collect(),
             kind_specs: Arc::clone(&scene.kind_specs),
             gravity: scene.gravity,

@@ -1,7 +1,8 @@
 //! Finding what a description names while it is resolved.
 
 use crate::describe::{
-    EffectId, EntityId, Fault, Field, KindId, Named, ReactionId, SlotId, StatId, TagId, nearest,
+    EffectId, EntityId, Fault, Features, Field, KindId, Named, ReactionId, SlotId, StatId, TagId,
+    nearest,
 };
 use crate::model::Names;
 
@@ -53,6 +54,10 @@ impl Names for Resolver {
 
     fn kind(&self, name: &str) -> Result<KindId, Fault> {
         self.find(Named::Kind, name, self.kinds.get(name), &self.kind_names)
+    }
+
+    fn given(&self, kind: KindId) -> &Features {
+        &self.kind_specs[kind.0 as usize].features
     }
 
     fn tag(&self, name: &str) -> Result<TagId, Fault> {

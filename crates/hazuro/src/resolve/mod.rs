@@ -2,6 +2,7 @@
 
 mod aggregate;
 mod children;
+mod conversion;
 mod detectors;
 mod forms;
 mod growth;
@@ -112,6 +113,7 @@ fn resolve(mut scene: SceneBuilder) -> Result<Scene, SceneErrors> {
         layers,
         things,
         kin: Vec::new(),
+        conversions: BTreeMap::new(),
         attached_solids: BTreeMap::new(),
         conditional: Vec::new(),
         gravity,

@@ -259,6 +259,9 @@ impl Resolver {
                 let id = self.slots.ids.get(slot)?;
                 return thing.lacks_for_slot((slot, *id), with);
             }
+            Action::Convert { to, .. } => {
+                return thing.lacks_for(self.given(*self.kinds.get(to)?));
+            }
             Action::Effect { name, .. } => {
                 let effect = scene.effects.iter().find(|effect| effect.name == *name);
                 let stats = effect.into_iter().flat_map(|effect| effect.alters.keys());

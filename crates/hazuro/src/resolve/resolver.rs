@@ -74,7 +74,7 @@ impl<'a> Listed<'a> {
 
 pub(crate) struct Resolver {
     pub(crate) numbering: Numbering,
-    pub(crate) ids: HashMap<String, EntityId>,
+    pub(crate) ids: Arc<HashMap<String, EntityId>>,
     pub(crate) kinds: HashMap<String, KindId>,
     pub(crate) tags: Tags,
     pub(crate) stats: NameList<StatId>,
@@ -105,7 +105,7 @@ impl Resolver {
     pub(super) fn empty(numbering: Numbering) -> Self {
         Self {
             numbering,
-            ids: HashMap::new(),
+            ids: Arc::default(),
             kinds: HashMap::new(),
             tags: Tags::default(),
             stats: NameList::default(),
@@ -180,7 +180,8 @@ impl Resolver {
                     Fault::Duplicate { what: Named::Entity, name, first },
                 );
             } else {
-                self.ids.insert(entity.name.clone(), self.numbering.entity(index));
+                let id = self.numbering.entity(index);
+                Arc::make_mut(&mut self.ids).insert(entity.name.clone(), id);
             }
             for tag in &entity.features.tags {
                 self.tags.intern(tag);

@@ -40,8 +40,22 @@ pub(super) fn adapt(
     state.values.tags.values_mut().for_each(|tags| tags.sort_unstable());
     state.senses.occupancies.retain(|(on, detector), _| scene.has(*on, *detector));
     state.values.stat_tracks.retain(|(entity, stat), _| scene.stat(*entity, *stat).is_some());
+    check_conversions(&state, scene)?;
     check_plans(&state, scene)?;
     Ok(state)
+}
+
+/// Whether all that has been converted can be so.
+fn check_conversions(state: &State, scene: &Scene) -> Result<(), LoadError> {
+    for (entity, to) in &state.presence.conversions {
+        if scene.kind_id(to).is_err() {
+            return Err(LoadError::Missing { what: "kind", names: vec![to.clone()] });
+        }
+        if scene.converted(*entity, to).is_err() {
+            return Err(changed(scene, *entity));
+        }
+    }
+    Ok(())
 }
 
 /// Whether all that is under way leads through what the scene has.

@@ -19,7 +19,7 @@ use crate::state::State;
 use names::{Names, Numbers, find, put_aside, reading};
 
 /// The version of what is saved. It changes when a state has other parts.
-const VERSION: u32 = 6;
+const VERSION: u32 = 7;
 /// How many parts a saved play has: version, names, fingerprint, state.
 const PARTS: usize = 4;
 /// The most names that a message lists.
@@ -49,7 +49,7 @@ pub enum LoadError {
     /// The scene lacks what was there when it was saved.
     #[error("the scene has not got what was saved: the {what} {}", listed(names))]
     Missing {
-        /// What sort of thing: `entity`, `reaction`, `tag`, `stat` or `effect`.
+        /// What sort of thing: `entity`, `kind`, `reaction`, `tag`, `stat` or `effect`.
         what: &'static str,
         /// Their names.
         names: Vec<String>,

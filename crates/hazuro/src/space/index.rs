@@ -87,6 +87,17 @@ impl Index {
         }
     }
 
+    /// Lets an entity be found otherwise, with its bounds if it stands still. What moves is to be
+    /// [set](Self::set).
+    pub fn replace(&mut self, face: Face, bounds: Option<&Aabb>) {
+        let Some(slot) = self.slot(face.entity) else { return };
+        let (entity, pose) = (face.entity, face.pose);
+        self.faces[slot as usize] = face;
+        if let Some(bounds) = bounds {
+            self.set(entity, bounds, Some(pose));
+        }
+    }
+
     /// Whether there is nothing in it.
     pub fn is_empty(&self) -> bool {
         self.faces.is_empty()

@@ -30,6 +30,8 @@ pub enum Cause {
     /// The detector's rule began or ceased to admit the subject: its condition, a
     /// tag, or whose it is.
     Admit,
+    /// The subject or the detector was converted or reverted.
+    Convert,
     /// Somebody sent the event by hand.
     Hand,
     /// What belonged to somebody came to rest.
@@ -42,7 +44,7 @@ pub enum Cause {
 
 impl Cause {
     /// All of them.
-    pub const ALL: [Self; 11] = [
+    pub const ALL: [Self; 12] = [
         Self::Move,
         Self::Appear,
         Self::Teleport,
@@ -50,6 +52,7 @@ impl Cause {
         Self::Disable,
         Self::Remove,
         Self::Admit,
+        Self::Convert,
         Self::Hand,
         Self::Rest,
         Self::Expire,
@@ -66,6 +69,7 @@ impl Cause {
             Self::Disable => "disable",
             Self::Remove => "remove",
             Self::Admit => "admit",
+            Self::Convert => "convert",
             Self::Hand => "hand",
             Self::Rest => "rest",
             Self::Expire => "expire",

@@ -96,6 +96,9 @@ impl Facts for Moment<'_> {
     fn own_switch(&self, entity: EntityId, switch: Switch) -> bool {
         self.state.live(entity).switches[switch as usize]
     }
+    fn converted_to(&self, entity: EntityId) -> Option<&str> {
+        self.state.presence.conversions.get(&entity).map(String::as_str)
+    }
     fn holder(&self, thing: EntityId) -> Option<EntityId> {
         self.state.holder(thing)
     }

@@ -102,7 +102,8 @@ fn place_in_stock(scene: &Scene, what: EntityId) -> Option<(usize, usize)> {
 }
 
 part! {
-    /// Who is in the play beside those who always are, and whose children they are.
+    /// Who is in the play beside those who always are, whose children they are, and to what they
+    /// have been converted.
     Presence as PresencePart {
         /// Of each kind.
         stocks: Vec<Stock>,
@@ -113,5 +114,8 @@ part! {
         /// Of those that have been attached or detached.
         #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
         links: BTreeMap<EntityId, Option<EntityId>>,
+        /// To which kinds entities have been converted, by name.
+        #[cfg_attr(feature = "serde", serde(with = "crate::state::pairs"))]
+        conversions: BTreeMap<EntityId, String>,
     }
 }

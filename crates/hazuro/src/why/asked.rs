@@ -103,6 +103,11 @@ impl Facts for Asked<'_> {
         self.note(Some(entity), "kind", kinds.first().unwrap_or(&"none"));
         kinds
     }
+    fn converted_to(&self, entity: EntityId) -> Option<&str> {
+        let to = self.facts.converted_to(entity);
+        self.note(Some(entity), "converted_to", to.unwrap_or("none"));
+        to
+    }
     fn find(&self, name: &str) -> Option<EntityId> {
         self.facts.find(name)
     }

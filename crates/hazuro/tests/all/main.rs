@@ -5,6 +5,7 @@ mod aiming;
 mod bounds;
 mod carrying;
 mod causes;
+mod converting;
 mod door;
 mod driver;
 mod edges;

@@ -111,6 +111,16 @@ actions! {
         /// The tag.
         tag: String = named(Noun::Tag),
     } => "untag";
+    /// Make an entity like a kind: what that gives counts before what the entity has, until it is reverted.
+    /// Needs an entity that has all that the kind gives.
+    Convert {
+        /// The entity.
+        what: T = acted,
+        /// The kind.
+        to: String = named(Noun::Conversion),
+    } => "convert";
+    /// Make an entity what it was before it was converted.
+    Revert(what: T = acted) => "revert";
     /// Change a count.
     Count {
         /// Which count; it is 0 until something changes it.

@@ -61,6 +61,34 @@ impl Action {
         Self::Untag { what: what.into(), tag: tag.into() }
     }
 
+    /// Make an entity like a kind, until it is [reverted](Self::revert): what the kind gives counts before what
+    /// the entity has. It gets nothing that it has not got, and keeps its kinds, tags, stats and slots.
+    ///
+    /// ```
+    /// use hazuro::{Play, Scene, geometry::Shape};
+    /// use hazuro::scene::{Action, Body, Entity, Kind, Zone};
+    /// let scene = Scene::builder("Yard")
+    ///     .kind(Kind::new("flooded").zone(Zone::new(Shape::Box { size: [8.0, 2.0, 8.0] })))
+    ///     .entity(Entity::new("puddle").zone(Zone::new(Shape::Box { size: [1.0; 3] })))
+    ///     .entity(Entity::new("duck").at([3.0, 0.0, 0.0]).body(Body::new(Shape::Sphere { radius: 0.2 })))
+    ///     .build()?;
+    /// let mut play = Play::new(scene);
+    /// play.step();
+    /// assert!(play.occupants("puddle")?.is_empty());
+    /// play.act(Action::convert("puddle", "flooded"))?;
+    /// play.step();
+    /// assert_eq!(play.occupants("puddle")?.len(), 1);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    pub fn convert(what: impl Into<String>, to: impl Into<String>) -> Self {
+        Self::Convert { what: what.into(), to: to.into() }
+    }
+
+    /// Make an entity what it was before it was [converted](Self::convert).
+    pub fn revert(what: impl Into<String>) -> Self {
+        Self::Revert(what.into())
+    }
+
     /// Add to a count of the scene.
     pub fn add(count: impl Into<String>, amount: impl Into<Quantity<i64>>) -> Self {
         Self::Count { name: count.into(), of: None, change: Change::Add(amount.into()) }

@@ -93,6 +93,8 @@ pub(crate) enum Noun {
     Stat,
     Effect,
     Kind,
+    /// A kind to which something is converted.
+    Conversion,
     Reaction,
 }
 

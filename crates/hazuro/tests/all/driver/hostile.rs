@@ -248,6 +248,8 @@ pub fn action(chance: &mut Chance) -> Action {
         }
         14 => Action::tag(what, named(chance, &TAGS)),
         15 => Action::untag(what, named(chance, &TAGS)),
+        16 if on => Action::convert(what, named(chance, &["stout", "reed", "calm"])),
+        16 if may(chance, 0.3) => Action::revert(what),
         16 => Action::add_to(what, named(chance, &["n", "m"]), one(chance, &[1, i64::MAX])),
         17 if on => Action::flag(named(chance, &["up", "lit"]), on),
         17 => Action::fill(what, named(chance, &["n", "next"]), Filling::entity(to)),

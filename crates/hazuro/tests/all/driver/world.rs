@@ -146,6 +146,8 @@ pub fn world(seed: u64) -> Arc<Scene> {
                 .body(Body::new(Shape::Sphere { radius: 0.2 }))
                 .carry(Carry::default()),
         )
+        .kind(Kind::new("stout").body(Body::new(Shape::Sphere { radius: 0.5 })).layers(["dim"]))
+        .kind(Kind::new("calm").admit(Admit::tags(["red"])).scale(1.2))
         .effect(Effect::new("fast").alter("walk", Alter::times(2.0)).seconds(1.0))
         .effect(
             Effect::new("slow").alter("walk", Alter::times(0.5)).seconds(0.7).again(Stacking::Add),
