@@ -23,8 +23,8 @@ verbs! {
     partners {
         /// With `move`, `teleport`, `face`, `aim`, `attach`, `walk`: the entity meant; with `move` also
         /// `home`, or `point` for where a `drag` leads; with `teleport` maybe a list; with `grant`,
-        /// `collect`, `grab` and `own`: who gets it; with `convert`: the kind; with `fill`: the entity for the slot; with `say`: who
-        /// is shown it, or all of a kind or tag.
+        /// `collect`, `grab` and `own`: who gets it; with `convert`: the kind; with `fill`: the entity for
+        /// the slot; with `say`: who is shown it, or all of a kind or tag.
         to: Names;
         /// With `teleport` to several: `first`, `in_turn`, `random` or `nearest`. The
         /// default is `first`.

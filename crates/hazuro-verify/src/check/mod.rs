@@ -25,7 +25,7 @@ use std::cell::OnceCell;
 use std::collections::BTreeSet;
 use std::sync::Arc;
 
-use hazuro::scene::{Field, Switch};
+use hazuro::scene::{Action, Field, Reaction, Switch};
 use hazuro::{EntityId, Play, Scene};
 use hazuro_format::{Code, Cure, Edit, Editor, Finding, Severity, Source, Spans};
 use hazuro_script::Scripts;
@@ -147,15 +147,32 @@ impl<'a> Checker<'a> {
 
 /// Whether some action may switch an entity on.
 pub(crate) fn can_be_switched_on(scene: &Scene, scripts: &Scripts, entity: EntityId) -> bool {
-    use hazuro::scene::Action;
-    let called = ["enable", "toggle"].iter().any(|word| scripts.may(word));
-    scene.reactions().iter().any(|reaction| {
-        reaction.actions().any(|(.., action)| match action {
-            Action::Switch { what, switch: Switch::Enabled, to: Some(true) | None } => {
-                may_mean(scene, what, entity)
-            }
-            Action::Call(_) => called,
-            _ => false,
-        })
+    may_be_done(scene, scripts, &["enable", "toggle"], entity, |action| match action {
+        Action::Switch { what, switch: Switch::Enabled, to: Some(true) | None } => Some(what),
+        _ => None,
+    })
+}
+
+/// Whether some action may convert an entity.
+pub(crate) fn can_be_converted(scene: &Scene, scripts: &Scripts, entity: EntityId) -> bool {
+    may_be_done(scene, scripts, &["convert"], entity, |action| match action {
+        Action::Convert { what, .. } => Some(what),
+        _ => None,
+    })
+}
+
+/// Whether something may be done to an entity, by a script in these words or by an action to what is `meant`.
+fn may_be_done(
+    scene: &Scene,
+    scripts: &Scripts,
+    words: &[&str],
+    entity: EntityId,
+    meant: impl Fn(&Action) -> Option<&String>,
+) -> bool {
+    let called = words.iter().any(|word| scripts.may(word));
+    let mut actions = scene.reactions().iter().flat_map(Reaction::actions);
+    actions.any(|(.., action)| match action {
+        Action::Call(_) => called,
+        action => meant(action).is_some_and(|what| may_mean(scene, what, entity)),
     })
 }

@@ -6,7 +6,7 @@ use hazuro::scene::{Among, Detector, Reaction, Scope};
 use hazuro::{EntityId, Scene};
 use hazuro_format::Code;
 
-use super::{Checker, can_be_switched_on};
+use super::{Checker, can_be_converted, can_be_switched_on};
 use crate::why::selects;
 
 pub(super) fn check(checker: &mut Checker<'_>) {
@@ -165,6 +165,11 @@ fn never_set_off(
         scope.itself || (scene.may_admit(id, *other) && scene.are_apart(id, *other))
     };
     if subjects.iter().any(able) {
+        return;
+    }
+    // Converted, it may admit others, or others may be in other layers.
+    let convertible = |id: &EntityId| can_be_converted(scene, checker.scripts, *id);
+    if convertible(&id) || subjects.iter().any(convertible) {
         return;
     }
     let admitted = subjects.iter().any(|other| scene.may_admit(id, *other));

@@ -358,6 +358,14 @@ fn detectors_that_nothing_can_set_off_are_suspicious() {
             "7:9 admits-to-nothing",
         ),
     ];
+    // What is converted may admit others then.
+    let converted = format!(
+        "[kind.open]\nadmit = {{}}\n{ball}{crate_}{PAD}admit = {{ tags = [\"tool\"] }}\n\
+         [[reaction]]\non = {{ enter = \"pad\" }}\ndo = [{{ convert = \"pad\", to = \"open\" }}]"
+    );
+    let never = |found: Vec<String>| found.iter().any(|it| it.contains("never-set-off"));
+    assert!(never(check(&converted.replace("convert = \"pad\", to = \"open\"", "hide = \"pad\""))));
+    assert!(!never(check(&converted)));
     for (text, expected) in cases {
         let found = check(&text);
         assert_eq!(found.len(), 1, "{found:#?}");

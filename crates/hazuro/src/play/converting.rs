@@ -22,8 +22,8 @@ impl Play {
 /// Lets a scene have its entities as they are in a state, or changes nothing.
 ///
 /// # Errors
-/// The entity that cannot be so, and why.
-pub(super) fn fit(scene: &mut Arc<Scene>, state: &State) -> Result<(), (EntityId, Fault)> {
+/// Why one of them cannot be so.
+pub(super) fn fit(scene: &mut Arc<Scene>, state: &State) -> Result<(), Fault> {
     let conversions = &state.presence.conversions;
     let all: BTreeSet<EntityId> =
         scene.conversions.keys().chain(conversions.keys()).copied().collect();
@@ -31,8 +31,7 @@ pub(super) fn fit(scene: &mut Arc<Scene>, state: &State) -> Result<(), (EntityId
     for what in all {
         let to = conversions.get(&what).map(String::as_str);
         if to != scene.converted_to(what) {
-            let converted = to.map(|to| scene.converted(what, to)).transpose();
-            changes.push((what, converted.map_err(|fault| (what, fault))?));
+            changes.push((what, to.map(|to| scene.converted(what, to)).transpose()?));
         }
     }
     for (what, to) in changes {

@@ -182,7 +182,7 @@ impl Play {
             return Err(Fault::OtherScene);
         }
         state.grow(&self.scene);
-        fit(&mut self.scene, &state).map_err(|(_, fault)| fault)?;
+        fit(&mut self.scene, &state)?;
         self.state = state;
         self.runtime.watch = Watch::new(&self.scene, &self.state);
         self.runtime.entries.clear();

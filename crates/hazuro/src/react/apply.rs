@@ -388,14 +388,13 @@ impl ActionContext<'_> {
         state.presence.links.remove(&what);
         state.motion.aims.remove(&what);
         state.senses.limits.remove(&what);
-        self.revert(what);
-        let state = &mut *self.state;
         // What is foreseen of its stats is no longer so.
         drop_from(&mut state.values.stat_tracks, (what, StatId::FIRST), |it| it.0 == what);
         drop_from(&mut state.senses.detector_usage, (what, Detector::ALL[0], None), |it| {
             it.0 == what
         });
         drop_from(&mut state.values.collected, (what, EntityId::LOWEST), |it| it.0 == what);
+        self.revert(what);
     }
 
     /// Makes an entity a child of another or of nobody, where it is now.

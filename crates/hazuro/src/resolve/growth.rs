@@ -127,24 +127,38 @@ impl Scene {
 impl Resolver {
     /// One that knows the names of a scene, and takes them from it meanwhile.
     fn of_scene(scene: &mut Scene) -> Self {
-        // The names of all entities are not copied: nobody else has them meanwhile.
-        let ids = take(&mut scene.ids);
-        Self { ids, ..Self::beside(scene) }
+        let tags = take(&mut scene.tags);
+        Self {
+            ids: take(&mut scene.ids),
+            stats: take(&mut scene.stats),
+            effects: take(&mut scene.effect_ids),
+            slots: take(&mut scene.slot_ids),
+            layers: take(&mut scene.layers),
+            given_tags: take(&mut scene.given_tags),
+            ..Self::with_kinds(scene, tags)
+        }
     }
 
-    /// One that knows the names of a scene, too.
+    /// One that knows the names of a scene, beside it. Those of all entities are shared.
     pub(super) fn beside(scene: &Scene) -> Self {
-        let ids = scene.tags.iter().cloned().zip((0..).map(TagId)).collect();
-        let kinds = scene.kinds.iter().zip(0..);
         Self {
             ids: Arc::clone(&scene.ids),
-            kinds: kinds.map(|(kind, number)| (kind.name.clone(), KindId(number))).collect(),
-            tags: Tags { names: scene.tags.clone(), ids },
             stats: scene.stats.clone(),
             effects: scene.effect_ids.clone(),
             slots: scene.slot_ids.clone(),
             layers: scene.layers.clone(),
             given_tags: scene.given_tags.clone(),
+            ..Self::with_kinds(scene, scene.tags.clone())
+        }
+    }
+
+    /// One that knows the kinds of a scene, and its tags.
+    fn with_kinds(scene: &Scene, names: Vec<String>) -> Self {
+        let ids = names.iter().cloned().zip((0..).map(TagId)).collect();
+        let kinds = scene.kinds.iter().zip(0..);
+        Self {
+            kinds: kinds.map(|(kind, number)| (kind.name.clone(), KindId(number))).collect(),
+            tags: Tags { names, ids },
             kind_names: scene.kinds.iter().map(|kind| kind.name.clone()).collect(),
             kind_specs: Arc::clone(&scene.kind_specs),
             gravity: scene.gravity,

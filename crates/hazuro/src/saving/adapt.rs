@@ -1,5 +1,7 @@
 //! A state that was read, made to fit its scene.
 
+use std::collections::BTreeSet;
+
 use crate::describe::EntityId;
 use crate::model::Scene;
 use crate::state::{Cast, OfScene, State, Usage};
@@ -19,6 +21,12 @@ pub(super) fn adapt(
     }
     if state.runs.usage.len() != numbers.reactions.len() {
         return damaged("it has another number of reactions than names");
+    }
+    let kinds = state.presence.conversions.values();
+    let names: BTreeSet<&String> = kinds.filter(|kind| scene.kind_id(kind).is_err()).collect();
+    if !names.is_empty() {
+        let names = names.into_iter().cloned().collect();
+        return Err(LoadError::Missing { what: "kind", names });
     }
     state.scene = OfScene(scene.mark());
     let mut cast: Cast = scene.ids().map(|entity| State::at_start(scene, entity)).collect();
@@ -40,22 +48,8 @@ pub(super) fn adapt(
     state.values.tags.values_mut().for_each(|tags| tags.sort_unstable());
     state.senses.occupancies.retain(|(on, detector), _| scene.has(*on, *detector));
     state.values.stat_tracks.retain(|(entity, stat), _| scene.stat(*entity, *stat).is_some());
-    check_conversions(&state, scene)?;
     check_plans(&state, scene)?;
     Ok(state)
-}
-
-/// Whether all that has been converted can be so.
-fn check_conversions(state: &State, scene: &Scene) -> Result<(), LoadError> {
-    for (entity, to) in &state.presence.conversions {
-        if scene.kind_id(to).is_err() {
-            return Err(LoadError::Missing { what: "kind", names: vec![to.clone()] });
-        }
-        if scene.converted(*entity, to).is_err() {
-            return Err(changed(scene, *entity));
-        }
-    }
-    Ok(())
 }
 
 /// Whether all that is under way leads through what the scene has.

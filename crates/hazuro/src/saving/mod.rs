@@ -12,7 +12,7 @@ use serde::ser::SerializeTuple;
 use serde::{Deserialize, Deserializer, Serializer};
 use thiserror::Error;
 
-use crate::describe::Entity;
+use crate::describe::{Entity, Fault};
 use crate::play::Play;
 use crate::state::State;
 
@@ -170,7 +170,12 @@ impl Play {
         if fingerprint.is_some_and(|saved| saved != state.fingerprint()) {
             return Err(LoadError::Damaged("it is not what was saved".into()));
         }
-        self.restore(state).map_err(|fault| LoadError::Damaged(fault.to_string()))
+        // It is of this scene, so that nothing can be wrong but to what things have been converted.
+        self.restore(state).map_err(|fault| match fault {
+            Fault::Unable { name, .. } => LoadError::Changed(format!("`{name}`")),
+            Fault::Unconvertible { kind, .. } => LoadError::Changed(format!("the kind `{kind}`")),
+            other => LoadError::Damaged(other.to_string()),
+        })
     }
 }
 

@@ -181,11 +181,18 @@ fn conversions_are_saved() {
     later.load(&saved).unwrap();
     assert_eq!(later.state(), play.state());
     assert_eq!(after(&mut later, Action::revert("pad"), 2.0), ["exit pad ada convert"]);
-    let bare = Scene::builder("Yard")
-        .entity(Entity::new("pad").zone(cube(2.0)))
-        .entity(Entity::new("ada").tags(["red"]).at([3.0, 0.0, 0.0]).body(ball(0.2)));
-    let why = Play::new(bare.build().unwrap()).load(&saved).unwrap_err();
+    let bare = || {
+        let ada = Entity::new("ada").tags(["red"]).at([3.0, 0.0, 0.0]).body(ball(0.2));
+        Scene::builder("Yard").entity(Entity::new("pad").zone(cube(2.0))).entity(ada)
+    };
+    let why = Play::new(bare().build().unwrap()).load(&saved).unwrap_err();
     assert_eq!(why.to_string(), "the scene has not got what was saved: the kind `wide`");
+    let no_zone = bare().kind(Kind::new("wide").solid(Shape::Sphere { radius: 1.0 }));
+    let why = Play::new(no_zone.build().unwrap()).load(&saved).unwrap_err();
+    assert_eq!(why.to_string(), "`pad` is another than when it was saved");
+    let tagged = bare().kind(Kind::new("wide").tags(["wet"]));
+    let why = Play::new(tagged.build().unwrap()).load(&saved).unwrap_err();
+    assert!(why.to_string().contains("wide"), "{why}");
 }
 
 const ZONES: [&str; 3] = ["pool", "mat", "ring"];

@@ -5,7 +5,7 @@ use crate::support;
 
 use hazuro::geometry::{Form, Pose, Shape, distance};
 use hazuro::glam::{DQuat, DVec3};
-use hazuro::scene::{Action, Admit, Body, Entity, Limits, Part, Prompt, Touch, Zone};
+use hazuro::scene::{Action, Admit, Body, Entity, Kind, Limits, Part, Prompt, Touch, Zone};
 use hazuro::{Entry, Input, Play, Scene, Time};
 use proptest::prelude::*;
 use support::{any_place, ball, block, cube};
@@ -34,6 +34,10 @@ fn yard(crowd: usize, origin: DVec3) -> Scene {
     let parts = Touch { parts: true, margin: 0.05, ..Touch::default() };
     let mut scene = Scene::builder("Fair")
         .rate(30)
+        .kind(Kind::new("wide").zone(cube(6.0)))
+        .kind(Kind::new("free").admit(Admit::default()))
+        .kind(Kind::new("flat").scale(0.5))
+        .kind(Kind::new("fat").body(ball(1.1)))
         .entity(Entity::new("tent").at(at(2.0, 1.0)).zone(size([4.0, 3.0, 3.0])))
         .entity(Entity::new("stall").at(at(3.0, 2.0)).zone(size([2.0, 2.0, 4.0])))
         .entity(Entity::new("hay").at(turned).zone(size([3.0, 2.0, 2.0])))
@@ -61,6 +65,8 @@ struct Deed {
     place: DVec3,
 }
 
+/// To what zones are converted.
+const KINDS: [&str; 3] = ["wide", "free", "flat"];
 const ZONES: [&str; 6] = ["tent", "stall", "hay", "ring", "gate", "cart"];
 
 fn any_deed() -> impl Strategy<Value = Deed> {
@@ -105,6 +111,10 @@ fn done(play: &mut Play, crowd: usize, origin: DVec3, deed: &Deed) {
         18 => play.limit(zone, Limits { cooldown: 0.2, ..Limits::default() }),
         // Told twice within one tick: the second counts.
         19 => play.drive(one.as_str(), place),
+        20 => play.act(Action::convert(zone, KINDS[which % KINDS.len()])),
+        21 => play.act(Action::revert(zone)),
+        22 => play.act(Action::convert(one, if which % 2 == 0 { "fat" } else { "flat" })),
+        23 => play.act(Action::revert(one)),
         _ => Ok(()),
     };
     // What is not in the play, or is there already, is refused by both alike.
