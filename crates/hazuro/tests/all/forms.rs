@@ -4,8 +4,8 @@ use crate::support;
 
 use hazuro::Scene;
 use hazuro::geometry::{
-    Aabb, Convex, Form, Glide, MAX_LENGTH, Pose, Posed, Ray, Shape, ShapeError, cast, distance,
-    overlaps, sweep,
+    Aabb, Convex, Form, Glide, MAX_LENGTH, Pose, Posed, Ray, Shape, ShapeError, TOUCH, cast,
+    distance, overlaps, sweep,
 };
 use hazuro::glam::DVec3;
 use hazuro::scene::{Entity, Kind};
@@ -344,5 +344,28 @@ fn what_is_of_one_kind_has_its_shape_at_its_own_scale() {
             form.bounds(&Pose::IDENTITY).max.y
         });
         assert_eq!(heights, [1.0, 2.0, 1.0, 0.5]);
+    }
+}
+
+#[test]
+fn a_surface_reaches_a_hair_over_its_edge_however_large_it_is() {
+    for half in [0.5, 50.0, 5e4] {
+        let rows = vec![vec![0.0; 2]; 2];
+        let ground = form(&Shape::Heights { spacing: 2.0 * half, rows });
+        let points = [[-1.0, 0.0, -1.0], [-1.0, 0.0, 1.0], [1.0, 0.0, -1.0], [1.0, 0.0, 1.0]];
+        let points = points.map(|point| point.map(|part| part * half)).to_vec();
+        let sheet = form(&Shape::Mesh { points, triangles: vec![[0, 1, 2], [2, 1, 3]] });
+        for along in [DVec3::X, DVec3::NEG_X, DVec3::Z, DVec3::NEG_Z] {
+            for surface in [&ground, &sheet] {
+                let met = |beyond: f64| {
+                    let above = along * (half + beyond) + DVec3::Y;
+                    let plumb = Ray::new(above, DVec3::NEG_Y, 3.0).expect("a ray");
+                    surface.cast(&plumb, &Pose::IDENTITY).map(|contact| contact.distance)
+                };
+                let over = met(TOUCH / 2.0).expect("within a hair of the edge");
+                assert!((over - 1.0).abs() < 1e-9, "{over} at {half} m");
+                assert_eq!(met(4.0 * TOUCH), None, "beyond the edge at {half} m along {along}");
+            }
+        }
     }
 }

@@ -288,3 +288,25 @@ proptest! {
         prop_assert_eq!(one.distance(&Aabb::EMPTY), f64::INFINITY);
     }
 }
+
+#[test]
+fn what_turns_is_nearest_when_it_points_at_the_other() {
+    // A pole that turns a quarter about its middle, from upright, and a ball that it points at on
+    // the way: where the tip comes nearest is known.
+    let pole = convex(&Shape::Capsule { radius: 0.25, height: 4.5 });
+    let ball = convex(&Shape::Sphere { radius: 0.5 });
+    let quarter = std::f64::consts::FRAC_PI_2;
+    let turned = Pose { rotation: DQuat::from_rotation_z(-quarter), ..Pose::IDENTITY };
+    let turning = Glide { shape: &pole, offset: Pose::IDENTITY, from: Pose::IDENTITY, to: turned };
+    for share in [0.013, 0.11, 0.27, 0.4999, 0.618, 0.81, 0.977] {
+        let (sin, cos) = (share * quarter).sin_cos();
+        let at = Pose::at(DVec3::new(sin, cos, 0.0) * 5.0);
+        let still = Glide { shape: &ball, offset: Pose::IDENTITY, from: at, to: at };
+        for (fraction, gap) in
+            [closest_approach(&turning, &still), closest_approach(&still, &turning)]
+        {
+            assert!((fraction - share).abs() < 1e-6, "{fraction} for {share}");
+            assert!((gap - (5.0 - 2.25 - 0.5)).abs() < 1e-12, "{gap} at {share}");
+        }
+    }
+}

@@ -362,3 +362,21 @@ fn rays_without_end_and_rays_that_cannot_be() {
     assert!(Ray::between(DVec3::ONE, DVec3::ONE).is_err());
     assert!(play.space().nearest(DVec3::NAN, 1.0, 1, &Filter::solids()).is_empty());
 }
+
+#[test]
+fn what_is_asked_from_beyond_single_precision_is_answered() {
+    let play = Play::new(Scene::builder("Yard").entity(wall(2.0)).build().unwrap());
+    let (space, solids) = (play.space(), Filter::solids());
+    for far in [1e7, 1e20, 1e39, 1e300, f64::MAX] {
+        for way in [DVec3::X, DVec3::NEG_X, DVec3::Y, DVec3::NEG_Z, DVec3::ONE] {
+            let found = space.nearest(way * far, f64::INFINITY, 2, &solids);
+            assert_eq!(found.len(), 1, "from {}", way * far);
+            assert!(space.nearest(way * far, far / 2.0, 2, &solids).is_empty());
+            // Along a line that no side of the wall bounds, and one past it.
+            let ray = Ray::new(way * far, -way, f64::INFINITY).unwrap();
+            assert!(space.ray_all(&ray, &solids).len() <= 1);
+            let past = Ray::new(way * far, way, f64::INFINITY).unwrap();
+            assert!(!space.ray_any(&past, &solids));
+        }
+    }
+}

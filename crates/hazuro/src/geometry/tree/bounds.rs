@@ -55,16 +55,23 @@ pub(super) fn up(value: f64) -> f32 {
     near + (near.abs().min(f32::MAX) * OFF + f32::MIN_POSITIVE)
 }
 
+/// The low and the high side of what reaches from `low` to `high`. What has no end, or ends beyond
+/// single precision, ends where that does: so it never looks like what is empty, and the difference
+/// of two sides is always a number.
+pub(super) fn sides(low: f64, high: f64) -> (f32, f32) {
+    let finite = |value: f32| value.clamp(f32::MIN, f32::MAX);
+    (finite(down(low)), finite(up(high)))
+}
+
 impl From<&Aabb> for Bounds {
     /// Bounds that are no numbers, or none, are [empty](Self::EMPTY): they are in no tree and meet
-    /// nothing. What has no end ends where single precision does, so that it never looks like what
-    /// is empty.
+    /// nothing.
     fn from(exact: &Aabb) -> Self {
         let (min, max) = (exact.min.to_array(), exact.max.to_array());
         if !(0..3).all(|axis| min[axis] <= max[axis]) {
             return Self::EMPTY;
         }
-        let finite = |value: f32| value.clamp(f32::MIN, f32::MAX);
-        Self { min: min.map(|it| finite(down(it))), max: max.map(|it| finite(up(it))) }
+        let sides: [_; 3] = std::array::from_fn(|axis| sides(min[axis], max[axis]));
+        Self { min: sides.map(|(low, _)| low), max: sides.map(|(_, high)| high) }
     }
 }

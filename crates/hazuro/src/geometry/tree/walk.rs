@@ -4,7 +4,7 @@
 
 use glam::{DVec3, Vec4};
 
-use super::bounds::{down, up};
+use super::bounds::{sides, up};
 use super::{ITEM, NONE, Node, Tree, WIDTH};
 
 /// Components smaller than this count as this small, so that no slab test divides zero by zero.
@@ -89,9 +89,10 @@ impl Beam {
     /// Along a unit vector.
     pub fn new(origin: DVec3, direction: DVec3, half: DVec3) -> Self {
         let inverse = direction.to_array().map(|d| 1.0 / if d.abs() < TINY { TINY } else { d });
+        let [low, high] = splat(origin - half, origin + half);
         Self {
-            low: (origin + half).to_array().map(|low| Vec4::splat(up(low))),
-            high: (origin - half).to_array().map(|high| Vec4::splat(down(high))),
+            low,
+            high,
             inverse: inverse.map(|inverse| Vec4::splat(inverse as f32)),
             backwards: inverse.map(|inverse| inverse < 0.0),
         }
@@ -115,6 +116,13 @@ impl Beam {
     }
 }
 
+/// What is subtracted from the low and from the high sides of boxes to compare them with what
+/// reaches from `low` to `high`: its own sides, crosswise.
+fn splat(low: DVec3, high: DVec3) -> [[Vec4; 3]; 2] {
+    let sides: [_; 3] = std::array::from_fn(|axis| sides(low[axis], high[axis]));
+    [sides.map(|(_, high)| Vec4::splat(high)), sides.map(|(low, _)| Vec4::splat(low))]
+}
+
 impl Tree {
     /// Calls `visit` with the items whose bounds the ray meets before `limit`, nearer bounds
     /// first, roughly. What it gives is the new limit.
@@ -132,8 +140,7 @@ impl Tree {
         limit: f64,
         visit: impl FnMut(u32, f64) -> f64,
     ) {
-        let low = point.to_array().map(|low| Vec4::splat(up(low)));
-        let high = point.to_array().map(|high| Vec4::splat(down(high)));
+        let [low, high] = splat(point, point);
         let squared = |limit: f64| {
             let limit = up(limit);
             if limit < 0.0 { f32::NEG_INFINITY } else { limit * limit * SLACK }
@@ -146,7 +153,8 @@ impl Tree {
                 gaps += out * out;
             }
             // A missing child is infinitely far, which an endless limit does not keep out.
-            (gaps, gaps.cmple(Vec4::splat(limit.min(f32::MAX))).bitmask())
+            let there = node.min[0].cmple(node.max[0]);
+            (gaps, (gaps.cmple(Vec4::splat(limit)) & there).bitmask())
         };
         self.walk(layers, limit, squared, gaps, visit);
     }
