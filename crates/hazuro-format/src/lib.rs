@@ -44,6 +44,7 @@ mod spans;
 #[macro_use]
 mod table;
 mod value;
+mod wanted;
 mod write;
 
 pub use access::{FileAccess, folder_of, path_from};

@@ -2,6 +2,7 @@
 
 use std::ops::Range;
 
+use schemars::JsonSchema;
 use serde::de::DeserializeOwned;
 use toml::de::DeTable;
 
@@ -11,12 +12,13 @@ use crate::nesting::too_deep;
 use crate::source::{Format, Source};
 use crate::spans::Spans;
 use crate::value::Value;
+use crate::wanted;
 
 /// Reads a structure from a text.
 ///
 /// # Errors
 /// The first thing that does not fit, with its place.
-pub fn parse<T: DeserializeOwned>(source: &Source) -> Result<T, Finding> {
+pub fn parse<T: DeserializeOwned + JsonSchema>(source: &Source) -> Result<T, Finding> {
     if source.text().trim().is_empty() {
         return Err(Finding::new(
             Severity::Error,
@@ -41,13 +43,20 @@ pub fn parse<T: DeserializeOwned>(source: &Source) -> Result<T, Finding> {
         }),
     }?;
     T::deserialize(value).map_err(|misfit| {
-        let spans = Spans::of(source);
+        let (field, spans) = (misfit.field(), Spans::of(source));
         let span = spans.map_or(0..0, |spans| {
-            let field = misfit.field();
             if misfit.at_key { spans.find_key(&field) } else { spans.find(&field) }
         });
+        let found = source.text().get(span.clone()).filter(|_| misfit.code == Code::WrongType);
+        let wanted = || {
+            let schema = schemars::schema_for!(T).to_value();
+            wanted::cure(&schema, &field, found?, source.format())
+        };
+        // A table of a header is no list by brackets around it.
+        let is_inline = found.is_some_and(|found| found.starts_with('{'));
+        let help = misfit.help.filter(|_| !is_inline).or_else(wanted);
         let finding = Finding::new(Severity::Error, misfit.code, misfit.message).at(source, span);
-        match misfit.help {
+        match help {
             Some(help) => finding.with_help(help),
             None => finding,
         }

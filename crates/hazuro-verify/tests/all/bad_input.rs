@@ -66,6 +66,57 @@ fn keys_and_types() {
 }
 
 #[test]
+fn a_value_of_another_sort_says_what_to_write() {
+    let entity = |line: &str, help: &str| {
+        let found = findings(&format!("[[entity]]\nname = \"a\"\n{line}"));
+        assert_eq!(found.len(), 1, "{found:#?}");
+        assert!(found[0].starts_with("3:"), "{}", found[0]);
+        let cure = found[0].split_once(" / ").map_or("", |(_, cure)| cure);
+        assert_eq!(cure, help, "for {line}");
+    };
+    entity("body = { sphere = 0.3 }", "write { radius = 0.3 }");
+    entity(
+        "body = { capsule = 1 }",
+        "write { KEY = ... }; its keys are height, radius; needed: radius, height",
+    );
+    entity(
+        "carry = true",
+        "write { KEY = ... }; its keys are bounce, friction, gravity, hold, mass, reach, snatch",
+    );
+    entity("admit = { tags = \"person\" }", "write [\"person\"]");
+    entity("at = 3", "write [x, y, z]");
+    entity("stats = 3", "write a table with names as its keys: { NAME = ... }");
+    // What is wanted says enough.
+    entity("at = \"here\"", "");
+    entity("enabled = \"no\"", "");
+    let begins = |text: &str, expected: &str| reaction(text, &format!("5:{expected}"));
+    begins(
+        "on = \"start\"\ndo = []",
+        "6 wrong-type this is the text \"start\", but should be a table or a list of tables / \
+         write { start = true }; its keys are accept, ",
+    );
+    begins(
+        "on = \"entr\"\ndo = []",
+        "6 wrong-type this is the text \"entr\", but should be a table or a list of tables / write { enter = ... }; ",
+    );
+    let of = |deed: &str, expected: &str| {
+        reaction(&format!("on = {{ enter = \"pad\" }}\ndo = {deed}"), &format!("6:{expected}"));
+    };
+    of(
+        "{ count = \"n\" }",
+        "6 wrong-type this is a table, but should be a list / write [{ count = \"n\" }]",
+    );
+    of(
+        "\"say\"",
+        "6 wrong-type this is the text \"say\", but should be a list / write [{ say = ... }]; ",
+    );
+
+    let json = "{\"entity\": [{\"name\": \"a\", \"body\": {\"sphere\": 0.3}}]}";
+    let found = read_scene(&Source::new("bad.json", json)).expect_err("a bad scene");
+    assert_eq!(found[0].help().unwrap().to_string(), "write { \"radius\": 0.3 }");
+}
+
+#[test]
 fn combinations_ground_layers_and_scale() {
     let entity = |keys: &str| format!("[[entity]]\nname = \"a\"\n{keys}");
     one(
