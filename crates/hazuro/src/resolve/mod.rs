@@ -8,6 +8,7 @@ mod forms;
 mod growth;
 mod kinds;
 mod known;
+mod needs;
 mod reactions;
 mod resolver;
 mod routes;

@@ -2,9 +2,8 @@
 
 use crate::Time;
 use crate::describe::{
-    Action, Detector, EntityId, EventKind, Fault, Field, Filling, JUMP, MAX_DEPTH, Named, Need,
-    Quantity, Range, Reaction, ReactionId, SceneBuilder, Selector, SlotSort, SlotValue, Switch,
-    Trigger, range,
+    Action, Detector, EntityId, EventKind, Fault, Field, Named, Quantity, Range, Reaction,
+    ReactionId, SceneBuilder, Selector, SlotSort, SlotValue, Trigger, range,
 };
 use crate::model::door::Names;
 use crate::model::{
@@ -165,133 +164,6 @@ impl Resolver {
             let key = self.slots.names[slot.0 as usize].clone();
             self.error(field.key(at), Fault::Slot { name, key, is, need: SlotSort::Entity });
         }
-    }
-
-    /// The entities that an action is done to, as far as they can be known: `on` is one of these.
-    fn acted_on<'a>(
-        things: &'a [Thing],
-        target: TargetRef,
-        detectors: &'a [EntityId],
-    ) -> Box<dyn Iterator<Item = EntityId> + 'a> {
-        let in_slot = move |of: &EntityId, slot| match things[of.index()].slot(slot) {
-            Some(SlotValue::Entity(entity)) => Some(*entity),
-            _ => None,
-        };
-        match target {
-            TargetRef::Entity(entity) => Box::new(std::iter::once(entity)),
-            TargetRef::Slot(Role::Entity(of), slot) => Box::new(in_slot(&of, slot).into_iter()),
-            TargetRef::Slot(Role::On, slot) => {
-                Box::new(detectors.iter().filter_map(move |of| in_slot(of, slot)))
-            }
-            TargetRef::Who
-            | TargetRef::On
-            | TargetRef::Kind(_)
-            | TargetRef::Tag(_)
-            | TargetRef::Slot(Role::Who, _) => Box::new(std::iter::empty()),
-        }
-    }
-
-    /// Reports an action on something that cannot do it, where that can be known.
-    fn ability(
-        &mut self,
-        (scene, things): (&SceneBuilder, &[Thing]),
-        action: &Action<TargetRef>,
-        detectors: &[EntityId],
-        field: &Field,
-    ) {
-        let word = action.word();
-        if let Action::Spawn { kind, .. } = action {
-            let stock = scene.kinds.iter().find(|other| other.name == *kind);
-            if stock.is_some_and(|kind| kind.features.stock == 0) {
-                let (name, need) = (kind.clone(), Need::Stock);
-                self.error(field.key("spawn"), Fault::Unable { action: word, name, need });
-            }
-            return;
-        }
-        if let Action::Fill { slot, with: Filling::Text(name), .. } = action
-            && let Some(id) = self.slots.ids.get(slot)
-            && things.iter().filter_map(|it| it.slot_sort(*id)).all(|it| it == SlotSort::Entity)
-        {
-            self.entity(name, &field.key("set"));
-        }
-        let Some((target, key)) = action.target() else { return };
-        let found = Self::acted_on(things, *target, detectors)
-            .find_map(|entity| Some((entity, self.lack((scene, things), action, entity)?)));
-        if let Some((entity, need)) = found {
-            let name = scene.entities[entity.index()].name.clone();
-            self.error(field.key(key), Fault::Unable { action: word, name, need });
-        }
-    }
-
-    /// What an entity would need for an action to be done to it, if it lacks that.
-    fn lack(
-        &self,
-        (scene, things): (&SceneBuilder, &[Thing]),
-        action: &Action<TargetRef>,
-        entity: EntityId,
-    ) -> Option<Need> {
-        let thing = &things[entity.index()];
-        let belongs = |other: usize| {
-            let up = |entity: &EntityId| things[entity.index()].parent;
-            let lineage = std::iter::successors(Some(self.numbering.entity(other)), up);
-            // Parents may be a circle, which is reported elsewhere.
-            lineage.take(MAX_DEPTH + 1).any(|ancestor| ancestor == entity)
-        };
-        let any = |has: &dyn Fn(&Thing) -> bool| {
-            things.iter().enumerate().any(|(other, thing)| has(thing) && belongs(other))
-        };
-        let need = match action {
-            Action::Switch { switch: Switch::Solid, .. } if !any(&|it| it.solid.is_some()) => {
-                Need::Solid
-            }
-            Action::Switch { switch: Switch::Detect, .. }
-                if !any(&|it| {
-                    Detector::ALL.iter().any(|sort| sort.opens().is_some() && it.has(*sort))
-                }) =>
-            {
-                Need::AnyDetector
-            }
-            Action::Stat { name, .. } => match self.stats.ids.get(name) {
-                Some(stat) if thing.stat(*stat).is_none() => Need::Stat(name.clone()),
-                _ => return None,
-            },
-            Action::Fill { slot, with, .. } => {
-                let id = self.slots.ids.get(slot)?;
-                return thing.lacks_for_slot((slot, *id), with);
-            }
-            Action::Convert { to, .. } => {
-                return thing.lacks_for(self.given(*self.kinds.get(to)?));
-            }
-            Action::Effect { name, .. } => {
-                let effect = scene.effects.iter().find(|effect| effect.name == *name);
-                let stats = effect.into_iter().flat_map(|effect| effect.alters.keys());
-                let ids: Vec<_> = stats.filter_map(|name| self.stats.ids.get(name)).collect();
-                if ids.is_empty() || ids.iter().any(|stat| thing.stat(**stat).is_some()) {
-                    return None;
-                }
-                Need::StatOfEffect
-            }
-            Action::Collect { .. } if thing.pickup.is_none() => Need::Pickup,
-            Action::Grab { .. } if thing.carry.is_none() => Need::Carry,
-            Action::Own { .. } | Action::Disown(_) if thing.ownership.is_none() => Need::Ownership,
-            Action::Route { .. } if thing.route.is_none() => Need::Route,
-            Action::Walk { .. } if thing.mover.as_ref().is_none_or(|it| !it.walks) => Need::Walking,
-            // Who has the stat may be able to later.
-            Action::Jump(_) if thing.mover.as_ref().is_none_or(|it| !it.walks) => Need::Jumping,
-            Action::Jump(_) if thing.mover.as_ref().is_some_and(|it| it.legs.jump <= 0.0) => {
-                let stat = self.stats.ids.get(JUMP).and_then(|stat| thing.stat(*stat));
-                if stat.is_some() {
-                    return None;
-                }
-                Need::Jumping
-            }
-            Action::Send { event, .. } => match event.detector() {
-                Some(detector) if !thing.has(detector) => Need::Detector(detector),
-                _ => return None,
-            },
-            _ => return None,
-        };
-        Some(need)
     }
 
     /// Checks what a reaction waits for, and finds what it means.
