@@ -2,7 +2,8 @@
 //!
 //! Run it with `cargo bench -p hazuro --bench zones`; add `-- --full` for a million zones,
 //! `-- --turning` for bodies that turn only, `-- --guarded` for bodies beside a guard and a prompt,
-//! `-- --told` for bodies of which it is told each tick where they are.
+//! `-- --told` for bodies of which it is told each tick where they are, `-- --journeys` for those of which
+//! it is told where they are going.
 //!
 //! The yardsticks do what is usually written by hand: find the pairs that overlap now, sort them,
 //! and compare them with those of the last tick. All set out at times of their own; the means are those of
@@ -188,9 +189,9 @@ fn row(title: &str, make: impl Fn() -> World) {
     );
 }
 
-/// Only what is told each tick, beside the grid.
-fn told(title: &str, make: impl Fn() -> World) {
-    let told = measure_play(&mut make(), Told::Places);
+/// Only one way to know where everybody is, beside the grid.
+fn alone(title: &str, told: Told, make: impl Fn() -> World) {
+    let told = measure_play(&mut make(), told);
     let by_grid = measure(&mut make(), &Grid::new(&make().zones), TICKS, false);
     println!(
         "| {title} | {} | {} | {} | {} / {} |",
@@ -235,13 +236,14 @@ fn guarded(title: &str, told: Told, make: impl Fn() -> World) {
 
 fn main() {
     let has = |flag: &str| std::env::args().any(|argument| argument == flag);
-    if has("--told") {
-        println!("| told each place | a tick | slowest | of grid | events |");
+    let only = [("--told", Told::Places), ("--journeys", Told::Journeys)];
+    if let Some((_, told)) = only.into_iter().find(|(flag, _)| has(flag)) {
+        println!("| {told:?} | a tick | slowest | of grid | events |");
         println!("|---|---|---|---|---|");
         for (zones, walkers) in [(10_000, 10_000), (100_000, 10_000), (100_000, 100_000)] {
-            told(&format!("even, {zones} × {walkers}"), || World::even(zones, walkers));
+            alone(&format!("even, {zones} × {walkers}"), told, || World::even(zones, walkers));
         }
-        return told("uneven, 100000 × 10000", || World::uneven(100_000, 10_000));
+        return alone("uneven, 100000 × 10000", told, || World::uneven(100_000, 10_000));
     }
     if !has("--turning") && !has("--guarded") {
         println!(
