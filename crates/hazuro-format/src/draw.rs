@@ -20,9 +20,11 @@ impl Finding {
             if colour { GraphicalTheme::unicode() } else { GraphicalTheme::unicode_nocolor() };
         let handler = GraphicalReportHandler::new_themed(theme).with_width(width).with_links(false);
         let mut text = String::new();
-        // A line without end is no help; its place is said instead.
-        let short = |source: &Source, start| source.line_length(start) <= LONG_LINE;
-        let lines = self.at_text().filter(|(source, span)| short(source, span.start));
+        // A line without end is no help, nor are such lines around it; its place is said instead.
+        let fits = |source: &Source, span, around| source.longest_line(span, around) <= LONG_LINE;
+        let lines = self.at_text().filter(|(source, span)| fits(source, span, 0));
+        let around = usize::from(lines.is_some_and(|(source, span)| fits(source, span, 1)));
+        let handler = handler.with_context_lines(around);
         let lines = lines.map(|(source, _)| Lines(source));
         if lines.is_none()
             && let Some(place) = self.place()

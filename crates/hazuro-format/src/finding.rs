@@ -10,10 +10,30 @@ use crate::cure::{Cure, cure_of};
 use crate::edit::Edit;
 use crate::source::Source;
 
-/// A text of several lines as it can be shown.
+/// A text of several lines as it can be shown. Of words of a file that are far too long it has the
+/// beginnings, and of the whole no more than anybody reads.
 fn harmless(text: &str) -> String {
+    const LONGEST_WORD: usize = 300;
+    const LONGEST: usize = 4000;
     let lines: Vec<_> = text.split('\n').map(hazuro::shown).collect();
-    lines.join("\n")
+    let shown = lines.join("\n");
+    if shown.len() <= LONGEST_WORD {
+        return shown;
+    }
+    let (mut short, mut run) = (String::new(), 0);
+    for (count, character) in shown.chars().enumerate() {
+        if count == LONGEST {
+            short.push('…');
+            break;
+        }
+        run = if character.is_whitespace() { 0 } else { run + 1 };
+        match run {
+            0..LONGEST_WORD => short.push(character),
+            LONGEST_WORD => short.push('…'),
+            _ => {}
+        }
+    }
+    short
 }
 
 /// How bad a finding is.

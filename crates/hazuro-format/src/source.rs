@@ -1,5 +1,6 @@
 //! The text of a file.
 
+use std::ops::Range;
 use std::path::Path;
 use std::sync::Arc;
 
@@ -85,7 +86,7 @@ impl Source {
     }
 
     /// The bytes of the word, or else the character, at a line and column, both from 1.
-    pub fn word_at(&self, line: usize, column: usize) -> std::ops::Range<usize> {
+    pub fn word_at(&self, line: usize, column: usize) -> Range<usize> {
         let text = self.text();
         let before: usize = text.split_inclusive('\n').take(line.max(1) - 1).map(str::len).sum();
         let rest = text[before..].lines().next().unwrap_or_default();
@@ -96,13 +97,21 @@ impl Source {
         before + at..before + at + length
     }
 
-    /// How many bytes the line has in which a byte stands.
+    /// How many bytes the longest line has of those in which some bytes stand, and of so many before
+    /// and after them.
     #[cfg(feature = "draw")]
-    pub(crate) fn line_length(&self, offset: usize) -> usize {
+    pub(crate) fn longest_line(&self, bytes: &Range<usize>, around: usize) -> usize {
         let text = self.text().as_bytes();
-        let offset = offset.min(text.len());
-        let before = text[..offset].iter().rev().take_while(|byte| **byte != b'\n').count();
-        before + text[offset..].iter().take_while(|byte| **byte != b'\n').count()
+        let is_break = |byte: &u8| *byte == b'\n';
+        let line_start = |at| text[..at].iter().rposition(is_break).map_or(0, |last| last + 1);
+        let line_end = |at| text[at..].iter().position(is_break).map_or(text.len(), |n| at + n);
+        let mut start = line_start(bytes.start.min(text.len()));
+        let mut end = line_end(bytes.end.clamp(start, text.len()));
+        for _ in 0..around {
+            start = line_start(start.saturating_sub(1));
+            end = line_end((end + 1).min(text.len()));
+        }
+        text[start..end].split(is_break).map(<[u8]>::len).max().unwrap_or(0)
     }
 
     /// The line and column, from 1, of a byte.

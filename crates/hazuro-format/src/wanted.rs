@@ -44,7 +44,7 @@ pub(crate) fn cure(schema: &Value, field: &Field, found: &str, format: Format) -
 /// A value as it is written out again.
 fn short(found: &str) -> &str {
     match found {
-        found if found.len() <= MOST_SHOWN => found,
+        found if found.len() <= MOST_SHOWN && !found.contains('\n') => found,
         table if table.starts_with('{') => "{ ... }",
         _ => "...",
     }
@@ -115,7 +115,7 @@ impl<'a> Wanted<'a> {
             table["required"].as_array().into_iter().flatten().filter_map(Value::as_str).collect();
         let meant = nearest(found.trim_matches(['"', '\'']), known());
         let (key, value) = match (&needed[..], meant.as_deref()) {
-            ([key], _) if takes(key, found) => (*key, short(found)),
+            ([key], _) => (*key, if takes(key, found) { short(found) } else { "..." }),
             ([], Some(key)) => (key, if takes(key, "true") { "true" } else { "..." }),
             _ => ("KEY", "..."),
         };

@@ -117,6 +117,29 @@ fn a_value_of_another_sort_says_what_to_write() {
 }
 
 #[test]
+fn texts_without_end_are_told_by_their_beginning() {
+    let (word, words) = ("x".repeat(200_000), "ab ".repeat(60_000));
+    let scenes = [
+        format!("[[entity]]\nname = \"a\"\nbody = {{ sphere = \"{word}\" }}"),
+        format!("[[entity]]\nname = \"a\"\n{word} = 3"),
+        format!("{PAD}[[reaction]]\non = {{ enter = \"pad\" }}\nif = \"{word}\"\ndo = []"),
+        format!("{PAD}[[reaction]]\non = {{ enter = \"pad\" }}\nagain = \"{words}\"\ndo = []"),
+        // Beside what is wrong.
+        format!("# {words}\n[[entity]]\n# {word}\nnam = \"a\"\n# {words}"),
+        format!("[[entity]]\nname = \"a\"\ntags = [\n\"{word}\",\n3]"),
+    ];
+    for scene in scenes {
+        let found = read_scene(&Source::new("bad.toml", &scene)).expect_err("a bad scene");
+        for finding in found {
+            assert!(finding.message().len() < 4100, "{}", finding.message().len());
+            let shown = finding.render(100, false);
+            assert!(shown.len() < 6000, "{} bytes: {}", shown.len(), &shown[..800]);
+            assert!(shown.contains("bad.toml:"), "{shown}");
+        }
+    }
+}
+
+#[test]
 fn combinations_ground_layers_and_scale() {
     let entity = |keys: &str| format!("[[entity]]\nname = \"a\"\n{keys}");
     one(
