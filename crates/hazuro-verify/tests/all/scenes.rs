@@ -187,6 +187,11 @@ fn moving_actions() -> impl Strategy<Value = Action> {
     ]
 }
 
+/// No time at all, or no less than may be waited.
+fn delay() -> impl Strategy<Value = f64> {
+    prop_oneof![Just(0.0), 0.001..9.0_f64]
+}
+
 fn more_actions() -> impl Strategy<Value = Action> {
     let name = || select(&NAMES[..]);
     let whole = || (-90..90_i32).prop_map(f64::from);
@@ -222,7 +227,7 @@ fn more_actions() -> impl Strategy<Value = Action> {
         name().prop_map(|what| Action::attach(what, "who")),
         name().prop_map(Action::detach),
         Just(Action::stop("named")),
-        (0.0..9.0_f64).prop_map(Action::wait),
+        delay().prop_map(Action::wait),
         name().prop_map(Action::wait_for),
     ]
 }
@@ -246,7 +251,7 @@ fn reaction() -> impl Strategy<Value = Reaction> {
         Just(Trigger::inside("mill")),
         Just(Trigger::cue("opened")),
     ];
-    (trigger, 0.0..9.0_f64, any::<bool>(), prop::collection::vec(action(), 1..4)).prop_map(
+    (trigger, delay(), any::<bool>(), prop::collection::vec(action(), 1..4)).prop_map(
         |(trigger, after, once, actions)| {
             let mut reaction = Reaction::on(trigger.clone()).after(after).cooldown(after / 2.0);
             if after > 5.0 {
