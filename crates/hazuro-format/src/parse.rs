@@ -52,9 +52,7 @@ pub fn parse<T: DeserializeOwned + JsonSchema>(source: &Source) -> Result<T, Fin
             let schema = schemars::schema_for!(T).to_value();
             wanted::cure(&schema, &field, found?, source.format())
         };
-        // A table of a header is no list by brackets around it.
-        let is_inline = found.is_some_and(|found| found.starts_with('{'));
-        let help = misfit.help.filter(|_| !is_inline).or_else(wanted);
+        let help = misfit.help.or_else(wanted);
         let finding = Finding::new(Severity::Error, misfit.code, misfit.message).at(source, span);
         match help {
             Some(help) => finding.with_help(help),

@@ -172,14 +172,8 @@ impl Error for Misfit {
     }
 
     fn invalid_type(found: Unexpected<'_>, expected: &dyn Expected) -> Self {
-        let expected = expected.to_string();
-        let is_table_for_list = found == Unexpected::Map && expected == "a sequence";
-        let message = format!("this is {}, but should be {}", words(found), plain(&expected));
-        // Where there may be several, a header names each of them alike.
-        let help = is_table_for_list.then(|| {
-            "write [[...]] with two brackets before each, or a list in [ ]; a name stands in `name`".into()
-        });
-        Self { help, ..Self::new(Code::WrongType, message) }
+        let expected = plain(&expected.to_string());
+        Self::new(Code::WrongType, format!("this is {}, but should be {expected}", words(found)))
     }
 
     fn invalid_value(found: Unexpected<'_>, expected: &dyn Expected) -> Self {
@@ -285,6 +279,19 @@ impl<'de> Deserializer<'de> for Value {
         }
     }
 
+    /// A table alone: a list of its values in order is none.
+    fn deserialize_struct<V: Visitor<'de>>(
+        self,
+        _: &'static str,
+        _: &'static [&'static str],
+        visitor: V,
+    ) -> Result<V::Value, Misfit> {
+        match self {
+            Self::List(_) => Err(Misfit::invalid_type(Unexpected::Seq, &visitor)),
+            value => value.deserialize_any(visitor),
+        }
+    }
+
     fn deserialize_enum<V: Visitor<'de>>(
         self,
         _: &'static str,
@@ -299,7 +306,7 @@ impl<'de> Deserializer<'de> for Value {
 
     forward_to_deserialize_any! {
         bool i8 i16 i32 i64 i128 u8 u16 u32 u64 u128 f32 f64 char str string bytes byte_buf unit
-        unit_struct newtype_struct seq tuple_struct map struct identifier ignored_any
+        unit_struct newtype_struct seq tuple_struct map identifier ignored_any
     }
 }
 

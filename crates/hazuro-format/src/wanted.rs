@@ -16,20 +16,21 @@ const MOST_SHOWN: usize = 60;
 /// What to write at a field, where `found` stands in a file: a table or a list instead of a single
 /// value, a list of tables instead of one.
 pub(crate) fn cure(schema: &Value, field: &Field, found: &str, format: Format) -> Option<Cure> {
-    let is_inline =
-        |c: char| c.is_ascii_alphanumeric() || matches!(c, '"' | '\'' | '-' | '+' | '{');
-    if !found.starts_with(is_inline) {
-        return None;
-    }
     let wanted = field.steps().iter().fold(Wanted::of(schema, schema), |at, step| at.step(step));
     // That it is to be a text says enough.
     if wanted.find("string").is_some() {
         return None;
     }
+    let item = wanted.step(&Step::Item(0));
+    // Where there may be several, a header names each of them alike.
+    if has_header(found) {
+        let help = "write [[...]] with two brackets before each, or a list in [ ]; a name stands in `name`";
+        return item.find("object").map(|_| help.into());
+    }
     if let Some(table) = wanted.find("object") {
         return Some(wanted.in_table(table, found, format, |table| table));
     }
-    let (list, item) = (wanted.find("array")?, wanted.step(&Step::Item(0)));
+    let list = wanted.find("array")?;
     if let Some(table) = item.find("object").filter(|_| !item.takes(found)) {
         return Some(item.in_table(table, found, format, |table| format!("[{table}]")));
     }
@@ -39,6 +40,13 @@ pub(crate) fn cure(schema: &Value, field: &Field, found: &str, format: Format) -
         Some(4) => "write [x, y, z, w]".into(),
         _ => format!("write [{}]", short(found)).into(),
     })
+}
+
+/// Whether a header of a table stands there or its key in one, as in `[entity.pad]`, or else a list; no
+/// brackets around these would cure anything.
+fn has_header(found: &str) -> bool {
+    let is_word = found.starts_with(|c: char| c.is_ascii_alphabetic() || c == '_');
+    found.starts_with('[') || is_word && !matches!(found, "true" | "false" | "inf" | "nan")
 }
 
 /// A value as it is written out again.

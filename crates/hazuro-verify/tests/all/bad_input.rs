@@ -86,6 +86,9 @@ fn a_value_of_another_sort_says_what_to_write() {
     entity("admit = { tags = \"person\" }", "write [\"person\"]");
     entity("at = 3", "write [x, y, z]");
     entity("stats = 3", "write a table with names as its keys: { NAME = ... }");
+    // A list of its values in order is no table.
+    entity("body = { sphere = [0.3] }", "");
+    entity("zone = [[1, 1, 1]]", "");
     // What is wanted says enough.
     entity("at = \"here\"", "");
     entity("enabled = \"no\"", "");
